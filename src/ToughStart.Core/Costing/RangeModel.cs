@@ -1,0 +1,206 @@
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using Range = ToughStart.Core.Planning.Range;
+
+namespace ToughStart.Core.Costing;
+
+/// <summary>
+/// Totals as low – expected – high. The plan itself is the expected line; low and high are the tenth and ninetieth of a hundred
+/// replays of the same plan over uncertain loads, a person's pace, and what is still hidden. Draws come from a fixed seed.
+/// </summary>
+internal static class RangeModel
+{
+    public static (Totals Totals, IReadOnlyList<PlannedTest> Tests, PlannedTest? Best) Compute(
+        Survey survey, IReadOnlyList<Step> steps, IReadOnlyList<ZoneWork> work, IReadOnlyList<HiddenGroup> hidden, ProblemBuilder builder, Catalogue c)
+    {
+        var draws = (int)c["draws"];
+        var testMinutes = hidden.Sum(g => g.Branches.Count * c["test-minutes"]);
+        var fixedLabour = steps.Where(s => s.Agent != "water" || s.Stage == "dry").Sum(s => s.Stage == "dry" ? s.LabourMinutes : c.Agent(s.Agent).SetUp) + testMinutes;
+        var random = new SplitMix(0x70756768);
+        var labour = new double[draws];
+        var water = new double[draws];
+        var money = new double[draws];
+        var added = hidden.Select(_ => new double[draws]).ToArray();
+        for (var d = 0; d < draws; d++)
+        {
+            var pace = Math.Exp(c["labour-spread"] * random.Normal());
+            var (l, w, m) = Replay(work, random, c);
+            for (var g = 0; g < hidden.Count; g++)
+            {
+                var u = random.Next();
+                var scale = Math.Exp(c["sigma-suspected"] * 0.5 * random.Normal());
+                foreach (var b in hidden[g].Branches.Where(b => u < b.Probability))
+                {
+                    added[g][d] += b.LabourMinutes * scale * pace;
+                    w += b.WaterLitres * scale;
+                    m += (b.Money - b.LabourMinutes / 60 * c["labour-rate"]) * scale;
+                }
+            }
+
+            labour[d] = (l + fixedLabour) * pace;
+            var all = labour[d] + added.Sum(a => a[d]);
+            water[d] = w;
+            money[d] = m + all / 60 * c["labour-rate"];
+        }
+
+        var expected = steps.Sum(s => s.LabourMinutes) + testMinutes;
+        var full = Enumerable.Range(0, draws).Select(d => labour[d] + added.Sum(a => a[d])).ToArray();
+        var labourRange = Around(full, expected);
+        var elapsed = Elapsed(steps, survey.Crew) + testMinutes;
+        var ratio = expected > 0 ? elapsed / expected : 1;
+        var expectedWater = steps.Sum(s => s.WaterLitres);
+        var expectedMoney = steps.Sum(s => s.Money) + expected / 60 * c["labour-rate"];
+        var tests = hidden.Select((g, i) => ToTest(g, labourRange.Width, Around(Enumerable.Range(0, draws).Select(d => full[d] - added[i][d]).ToArray(), expected).Width, c))
+            .OrderByDescending(t => t.NarrowsMinutes).ThenBy(t => t.Test, StringComparer.Ordinal).ThenBy(t => t.Contaminant, StringComparer.Ordinal).ToArray();
+        var totals = new Totals(
+            labourRange, new Range(labourRange.Low * ratio, elapsed, Math.Max(elapsed, labourRange.High * ratio)), Around(water, expectedWater), Around(money, expectedMoney),
+            steps.Where(s => s.ProductMl > 0).GroupBy(s => s.Agent).OrderBy(g => g.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Sum(s => s.ProductMl)),
+            work.Sum(w => w.Deeds.Sum(d => d.Rounds * d.Option.Stress)) + work.Sum(w => Marring(w)));
+        return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= 1));
+    }
+
+    /// <summary>
+    /// Elapsed minutes: people take the first step that is ready; a step's dwell is waiting in which another may be done. Greedy, one
+    /// person a step; the Timeline's solver will better it.
+    /// </summary>
+    internal static double Elapsed(IReadOnlyList<Step> steps, int crew)
+    {
+        var index = steps.Select((s, i) => (s.Key, i)).ToDictionary(x => x.Key, x => x.i);
+        var after = steps.Select(s => s.After.Where(index.ContainsKey).Select(a => index[a]).ToArray()).ToArray();
+        var roundsLeft = steps.Select(s => s.Rounds).ToArray();
+        var ready = new double[steps.Count];
+        var finished = new double[steps.Count];
+        Array.Fill(finished, double.PositiveInfinity);
+        var people = new double[Math.Max(1, crew)];
+        for (var left = steps.Sum(s => s.Rounds); left > 0; left--)
+        {
+            var who = Array.IndexOf(people, people.Min());
+            var best = -1;
+            var start = double.PositiveInfinity;
+            for (var i = 0; i < steps.Count; i++)
+            {
+                if (roundsLeft[i] == 0 || after[i].Any(a => double.IsPositiveInfinity(finished[a])))
+                {
+                    continue;
+                }
+
+                var at = Math.Max(people[who], Math.Max(ready[i], after[i].Select(a => finished[a]).DefaultIfEmpty(0).Max()));
+                if (at < start - 1e-9)
+                {
+                    start = at;
+                    best = i;
+                }
+            }
+
+            var step = steps[best];
+            people[who] = start + step.LabourMinutes / step.Rounds;
+            ready[best] = people[who] + step.DwellMinutes;
+            if (--roundsLeft[best] == 0)
+            {
+                finished[best] = ready[best];
+            }
+        }
+
+        return steps.Count == 0 ? 0 : finished.Max();
+    }
+
+    private static double Marring(ZoneWork w)
+    {
+        double sum = 0;
+        foreach (var d in w.Deeds.Where(d => d.Option.Marring > 0))
+        {
+            double load = d.Option.Bite / 1e6;
+            foreach (var (kind, weight) in d.Option.Dragged)
+            {
+                load += weight / 1000.0 * (d.Before[kind] >= w.Problem.NilAtGate ? 0 : Levels.LoadOf(d.Before[kind]));
+            }
+
+            sum += d.Rounds * d.Option.Marring / 1000.0 * load;
+        }
+
+        return sum;
+    }
+
+    /// <summary>One replay: loads drawn around what was found; stages with a stop sign take the rounds they then need.</summary>
+    private static (double Labour, double Water, double Money) Replay(IReadOnlyList<ZoneWork> work, SplitMix random, Catalogue c)
+    {
+        double labour = 0, water = 0, money = 0;
+        foreach (var w in work)
+        {
+            foreach (var d in w.Deeds)
+            {
+                var rounds = (double)d.Rounds;
+                var effect = Deciding(d, w);
+                if (effect is { } e && d.Treatment.MaxRounds > 1)
+                {
+                    var sigma = Math.Sqrt(Math.Pow(Math.Max(w.State[e.Kind].Sigma, 0.15), 2) + Math.Pow(c["sigma-kinetics"], 2));
+                    var start = Math.Clamp(d.Before[e.Kind] - Levels.PerDecade / Math.Log(10) * sigma * random.Normal(), 0, Levels.Nil);
+                    var need = Math.Min(d.After[e.Kind], Math.Max(w.Problem.Target[e.Kind], 1));
+                    var gained = Math.Max(1, (d.After[e.Kind] - d.Before[e.Kind]) / rounds);
+                    rounds = Math.Clamp(Math.Ceiling((need - start) / gained - 0.25), 1, d.Treatment.MaxRounds);
+                }
+
+                var part = rounds / d.Rounds;
+                labour += ZoneWork.Labour(d, w.State, c) * part;
+                water += ZoneWork.Water(d, w.State) * part;
+                money += part * (ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) / 1000 * d.Strength.Value * d.Treatment.Agent.Price + ZoneWork.Water(d, w.State) * c["water-price"]);
+            }
+        }
+
+        return (labour, water, money);
+    }
+
+    /// <summary>The kind a step is chiefly about: the one it moves farthest toward its target.</summary>
+    private static Effect? Deciding(Deed d, ZoneWork w)
+    {
+        Effect? best = null;
+        var most = 0;
+        foreach (var e in d.Option.Effects)
+        {
+            var gain = Math.Min(d.After[e.Kind], w.Problem.Target[e.Kind]) - d.Before[e.Kind];
+            if (e.Kind != Kinds.Residue && gain > most)
+            {
+                most = gain;
+                best = e;
+            }
+        }
+
+        return best;
+    }
+
+    private static PlannedTest ToTest(HiddenGroup g, double with, double without, Catalogue c)
+    {
+        var adds = g.Branches.Sum(b => b.LabourMinutes);
+        var steps = g.Branches.SelectMany(b => b.Extra.Select(d => (Branch: b, Deed: d)))
+            .GroupBy(x => (Position: x.Deed.Slot.Index, x.Deed.Treatment.Index, x.Deed.Rounds)).OrderBy(x => x.Key.Position).ThenBy(x => x.Key.Index)
+            .Select(x => new BranchStep(x.First().Deed.Slot.Stage, x.First().Deed.Treatment.Id, x.First().Deed.Treatment.Name, x.Key.Rounds, x.Select(y => y.Branch.State.Zone.Id).ToArray(), x.Sum(y => ZoneWork.Labour(y.Deed, y.Branch.State, c)))).ToArray();
+        var main = steps.OrderByDescending(s => s.LabourMinutes).First();
+        var changes = $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}if positive: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, up to {adds:0} min more";
+        return new PlannedTest(g.Test, g.Kind.Id, g.Branches.Select(b => b.State.Zone.Id).ToArray(), g.When, changes, g.Branches.Average(b => b.Probability), adds, Math.Max(0, with - without), steps);
+    }
+
+    private static Range Around(double[] draws, double expected)
+    {
+        var sorted = draws.Order().ToArray();
+        return new Range(Math.Min(expected, sorted[(int)(0.1 * (sorted.Length - 1))]), expected, Math.Max(expected, sorted[(int)(0.9 * (sorted.Length - 1))]));
+    }
+
+    /// <summary>A small, fixed generator (SplitMix64), so that a range is the same on every machine.</summary>
+    private sealed class SplitMix(ulong seed)
+    {
+        private ulong _state = seed;
+
+        public double Next()
+        {
+            _state += 0x9E3779B97F4A7C15;
+            var z = _state;
+            z = (z ^ (z >> 30)) * 0xBF58476D1CE4E5B9;
+            z = (z ^ (z >> 27)) * 0x94D049BB133111EB;
+            return ((z ^ (z >> 31)) >> 11) * (1.0 / (1UL << 53));
+        }
+
+        public double Normal() => Math.Sqrt(-2 * Math.Log(1 - Next())) * Math.Cos(2 * Math.PI * Next());
+    }
+}

@@ -1,0 +1,602 @@
+using System.Buffers;
+using System.Security.Cryptography;
+using System.Text.Json;
+using System.Text.RegularExpressions;
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Surfaces;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Formats;
+
+/// <summary>Reads and writes <c>toughstart.survey/1</c>. What is written is canonical: no patterns, sorted, the same bytes for the same survey.</summary>
+public static partial class SurveyFormat
+{
+    /// <summary>Largest document taken, bytes.</summary>
+    public const int MostBytes = 2 * 1024 * 1024;
+
+    /// <summary>Most findings taken in one survey.</summary>
+    public const int MostFindings = 2000;
+
+    public static readonly IReadOnlyList<string>
+        Ages = ["fresh", "days", "weeks", "seasons"],
+        Protections = ["unknown", "none", "wax", "sealant", "coating"],
+        Waters = ["beads", "mixed", "sheets", "flat"],
+        Floods = ["none", "fresh", "sea", "sewage", "unknown"],
+        Softnesses = ["soft", "medium", "hard", "unknown"],
+        Powertrains = ["combustion", "hybrid", "electric"],
+        Places = ["indoors", "shade", "outdoors"],
+        Grounds = ["tarmac", "new-concrete", "concrete", "block-paving", "gravel", "grass"],
+        Drains = ["foul", "interceptor", "storm", "soakaway", "unknown"],
+        Gates = ["flood-hygiene", "flood-workshop", "high-voltage", "nests"],
+        Becauses = ["dried", "hot", "wet", "masked-colour", "light"];
+
+    /// <summary>Tests of a survey and the answers each can have; all can also be inconclusive.</summary>
+    public static readonly IReadOnlyDictionary<string, string[]> Tests = new Dictionary<string, string[]>
+    {
+        ["bleed"] = ["none", "faint", "strong"],
+        ["touch"] = ["smooth", "grainy", "rough"],
+        ["foam"] = ["white", "tan", "brown"],
+        ["water"] = ["flat", "sheets", "mixed", "beads"],
+        ["cloth"] = ["clean", "grey", "gritty"],
+        ["clayFace"] = ["clean", "specks", "black-lumps"],
+        ["spot"] = ["none", "gloss", "colour"],
+    };
+
+    private static readonly string[] ZoneFields = ["zone", "surface", "parts", "protection", "water", "measuredC", "findings", "tests"];
+
+    /// <summary>Reads a survey. Every problem found is named; nothing is half read.</summary>
+    public static Checked<Survey> Read(ReadOnlyMemory<byte> json)
+    {
+        if (json.Length > MostBytes)
+        {
+            return new(null, [new Problem("(document)", $"is {json.Length} bytes, at most {MostBytes}")], Refusal.TooLarge);
+        }
+
+        JsonDocument document;
+        try
+        {
+            document = JsonDocument.Parse(json, StrictJson.Options);
+        }
+        catch (JsonException e)
+        {
+            return new(null, [new Problem("(document)", $"is not JSON: line {e.LineNumber + 1}, position {e.BytePositionInLine + 1}")], Refusal.Malformed);
+        }
+
+        using (document)
+        {
+            return Read(document.RootElement);
+        }
+    }
+
+    public static Checked<Survey> Read(JsonElement root)
+    {
+        var problems = new List<Problem>();
+        var j = new StrictJson(problems);
+        var o = j.Object(root, "", "format", "id", "revision", "vehicle", "history", "goal", "site", "house", "shelf", "crew", "zones");
+        if (root.ValueKind == JsonValueKind.Object && !o.ContainsKey("format"))
+        {
+            j.Fail("format", "is missing", [Survey.Format]);
+        }
+
+        j.Text(o, "", "format", [Survey.Format]);
+        if (problems.Any(p => p.Field is "format" or ""))
+        {
+            return new(null, problems, Refusal.Malformed);
+        }
+
+        var vehicle = ReadVehicle(j, o);
+        var goal = j.Text(o, "", "goal", TargetTable.Goals);
+        if (!o.ContainsKey("goal"))
+        {
+            j.Fail("goal", "is missing", TargetTable.Goals);
+        }
+
+        var survey = new Survey(
+            j.Text(o, "", "id"), j.Whole(o, "", "revision", 0, int.MaxValue), vehicle ?? new("saloon", default, null, "unknown", "combustion"),
+            ReadHistory(j, o), goal ?? "wash", ReadSite(j, o), ReadHouse(j, o), ReadShelf(j, o), j.Whole(o, "", "crew", 1, 6) ?? 1,
+            vehicle is null ? [] : ReadZones(j, o, Forms.Build(vehicle.Form, vehicle.Size)));
+        return problems.Count == 0 ? new(survey, []) : new(null, problems);
+    }
+
+    /// <summary>The canonical bytes of a survey.</summary>
+    public static byte[] Write(Survey s)
+    {
+        var buffer = new ArrayBufferWriter<byte>();
+        using (var w = new Utf8JsonWriter(buffer, new JsonWriterOptions { Indented = true }))
+        {
+            w.WriteStartObject();
+            w.WriteString("format", Survey.Format);
+            Optional(w, "id", s.Id);
+            Optional(w, "revision", s.Revision);
+            w.WriteStartObject("vehicle");
+            w.WriteString("form", s.Vehicle.Form);
+            w.WriteNumber("lengthMm", Math.Round(s.Vehicle.Size.Length * 1000));
+            w.WriteNumber("widthMm", Math.Round(s.Vehicle.Size.Width * 1000));
+            w.WriteNumber("heightMm", Math.Round(s.Vehicle.Size.Height * 1000));
+            Optional(w, "colour", s.Vehicle.Colour);
+            w.WriteString("softness", s.Vehicle.Softness);
+            w.WriteString("powertrain", s.Vehicle.Powertrain);
+            w.WriteEndObject();
+            w.WriteStartObject("history");
+            w.WriteString("flood", s.History.Flood);
+            w.WriteBoolean("nests", s.History.Nests);
+            Optional(w, "monthsSinceWash", s.History.MonthsSinceWash);
+            Optional(w, "storage", s.History.Storage);
+            if (s.History.Releases.Count > 0)
+            {
+                w.WriteStartArray("releases");
+                foreach (var r in s.History.Releases)
+                {
+                    w.WriteStartObject();
+                    w.WriteString("gate", r.Gate);
+                    w.WriteString("by", r.By);
+                    Optional(w, "on", r.On);
+                    w.WriteEndObject();
+                }
+
+                w.WriteEndArray();
+            }
+
+            w.WriteEndObject();
+            w.WriteString("goal", s.Goal);
+            WriteSite(w, s.Site);
+            w.WriteStartObject("house");
+            foreach (var rule in HouseRules.All.Where(r => s.House.ContainsKey(r.Id)))
+            {
+                w.WriteString(rule.Id, s.House[rule.Id]);
+            }
+
+            w.WriteEndObject();
+            WriteShelf(w, s.Shelf);
+            w.WriteNumber("crew", s.Crew);
+            w.WriteStartArray("zones");
+            foreach (var z in s.Zones.OrderBy(z => z.Zone, StringComparer.Ordinal))
+            {
+                WriteZone(w, z);
+            }
+
+            w.WriteEndArray();
+            w.WriteEndObject();
+        }
+
+        return buffer.WrittenSpan.ToArray();
+    }
+
+    /// <summary>Sixteen hex digits of the canonical survey without its id and revision.</summary>
+    public static string Hash(Survey s) => Convert.ToHexStringLower(SHA256.HashData(Write(s with { Id = null, Revision = null })))[..16];
+
+    private static VehicleInput? ReadVehicle(StrictJson j, Dictionary<string, JsonElement> o)
+    {
+        if (!o.TryGetValue("vehicle", out var e))
+        {
+            j.Fail("vehicle", "is missing");
+            return null;
+        }
+
+        var v = j.Object(e, "vehicle", "form", "lengthMm", "widthMm", "heightMm", "colour", "softness", "powertrain");
+        var form = j.Text(v, "vehicle", "form", Forms.Ids);
+        if (!v.ContainsKey("form"))
+        {
+            j.Fail("vehicle.form", "is missing", Forms.Ids);
+        }
+
+        var length = j.Number(v, "vehicle", "lengthMm", Forms.LengthMm.Low, Forms.LengthMm.High, "mm");
+        var width = j.Number(v, "vehicle", "widthMm", Forms.WidthMm.Low, Forms.WidthMm.High, "mm");
+        var height = j.Number(v, "vehicle", "heightMm", Forms.HeightMm.Low, Forms.HeightMm.High, "mm");
+        var colour = j.Text(v, "vehicle", "colour");
+        if (colour is not null && !Hex().IsMatch(colour))
+        {
+            j.Fail("vehicle.colour", "must be written as #rrggbb");
+        }
+
+        var softness = j.Text(v, "vehicle", "softness", Softnesses) ?? "unknown";
+        var powertrain = j.Text(v, "vehicle", "powertrain", Powertrains) ?? "combustion";
+        if (form is null)
+        {
+            return null;
+        }
+
+        var d = Forms.DefaultSize(form);
+        return new VehicleInput(form, new Size(length / 1000 ?? d.Length, width / 1000 ?? d.Width, height / 1000 ?? d.Height), colour?.ToLowerInvariant(), softness, powertrain);
+    }
+
+    private static History ReadHistory(StrictJson j, Dictionary<string, JsonElement> o)
+    {
+        if (!o.TryGetValue("history", out var e))
+        {
+            return new History("none", false, null, null, []);
+        }
+
+        var h = j.Object(e, "history", "flood", "nests", "monthsSinceWash", "storage", "releases");
+        var releases = new List<Release>();
+        foreach (var (item, path) in j.Array(h, "history", "releases"))
+        {
+            var r = j.Object(item, path, "gate", "by", "on");
+            var gate = j.Text(r, path, "gate", Gates);
+            var by = j.Text(r, path, "by", most: 60);
+            if (by is null)
+            {
+                j.Fail(StrictJson.Join(path, "by"), "is missing: a release names who gave it, by id");
+            }
+
+            if (gate is not null && by is not null)
+            {
+                releases.Add(new Release(gate, by, j.Text(r, path, "on")));
+            }
+        }
+
+        return new History(
+            j.Text(h, "history", "flood", Floods) ?? "none", j.Flag(h, "history", "nests") ?? false,
+            j.Number(h, "history", "monthsSinceWash", 0, 600, "months"), j.Text(h, "history", "storage", ["indoors", "outdoors", "cover"]), releases);
+    }
+
+    private static Site ReadSite(StrictJson j, Dictionary<string, JsonElement> o)
+    {
+        var s = o.TryGetValue("site", out var e)
+            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain")
+            : [];
+        double? N(string field, double low, double high, string unit) => j.Number(s, "site", field, low, high, unit);
+        return new Site(
+            j.Text(s, "site", "place", Places), N("sunBlocked", 0, 1, ""), N("skyOpen", 0, 1, ""), N("latitude", -90, 90, "degrees"), N("longitude", -180, 180, "degrees"),
+            j.Text(s, "site", "timeZone"), N("headingDeg", 0, 360, "degrees"), j.Text(s, "site", "start"), N("airC", -30, 55, "degC"), N("humidityPct", 1, 100, "%"),
+            N("windMs", 0, 40, "m/s"), j.Text(s, "site", "windAt", ["forecast10m", "panel"]), N("cloudOktas", 0, 8, "oktas"), j.Text(s, "site", "water", ["hose", "tank", "none"]),
+            N("waterHardnessMgL", 0, 2000, "mg/l"), j.Text(s, "site", "ground", Grounds), j.Text(s, "site", "drain", Drains));
+    }
+
+    private static Dictionary<string, string> ReadHouse(StrictJson j, Dictionary<string, JsonElement> o)
+    {
+        var result = new Dictionary<string, string>();
+        if (!o.TryGetValue("house", out var e))
+        {
+            return result;
+        }
+
+        var h = j.Object(e, "house", HouseRules.All.Select(r => r.Id).ToArray());
+        foreach (var rule in HouseRules.All.Where(r => h.ContainsKey(r.Id)))
+        {
+            var values = rule.Choices.Select(c => c.Value).ToArray();
+            var value = h[rule.Id].ValueKind is JsonValueKind.True or JsonValueKind.False && values.Contains("true")
+                ? h[rule.Id].GetBoolean() ? "true" : "false"
+                : j.Text(h, "house", rule.Id, values);
+            if (value is not null)
+            {
+                result[rule.Id] = value;
+            }
+        }
+
+        return result;
+    }
+
+    private static List<ShelfBottle>? ReadShelf(StrictJson j, Dictionary<string, JsonElement> o)
+    {
+        if (!o.TryGetValue("shelf", out var e) || (e.ValueKind == JsonValueKind.String && e.GetString() == "all-classes"))
+        {
+            return null;
+        }
+
+        if (e.ValueKind != JsonValueKind.Array)
+        {
+            j.Fail("shelf", "must be \"all-classes\" or a list of bottles", ["all-classes"]);
+            return null;
+        }
+
+        var agents = Catalogue.Default.Agents.Select(a => a.Id).ToArray();
+        var bottles = new List<ShelfBottle>();
+        foreach (var (item, path) in j.Array(o, "", "shelf"))
+        {
+            var b = j.Object(item, path, "agent", "dataSheet", "ph", "fluoride");
+            var agent = j.Text(b, path, "agent", agents);
+            if (agent is null)
+            {
+                if (!b.ContainsKey("agent"))
+                {
+                    j.Fail(path + ".agent", "is missing", agents);
+                }
+
+                continue;
+            }
+
+            bottles.Add(new ShelfBottle(agent, j.Flag(b, path, "dataSheet") ?? false, j.Number(b, path, "ph", 0, 14, ""), j.Flag(b, path, "fluoride") ?? false));
+        }
+
+        return bottles;
+    }
+
+    private static List<ZoneSurvey> ReadZones(StrictJson j, Dictionary<string, JsonElement> o, Vehicle vehicle)
+    {
+        var zones = new SortedDictionary<string, ZoneSurvey>(StringComparer.Ordinal);
+        var findings = 0;
+        foreach (var (item, path) in j.Array(o, "", "zones"))
+        {
+            var z = j.Object(item, path, ZoneFields);
+            var name = j.Text(z, path, "zone");
+            if (name is null)
+            {
+                if (!z.ContainsKey("zone"))
+                {
+                    j.Fail(path + ".zone", "is missing", vehicle.Zones.Select(v => v.Id));
+                }
+
+                continue;
+            }
+
+            var pattern = name.Contains('*', StringComparison.Ordinal);
+            var hit = pattern ? Matching(vehicle, name) : vehicle.Has(name) ? [vehicle[name]] : [];
+            if (hit.Length == 0)
+            {
+                j.Fail(path + ".zone", pattern ? $"'{StrictJson.Shorten(name)}' matches no zone of a {vehicle.Form}" : $"'{StrictJson.Shorten(name)}' is no zone of a {vehicle.Form}", vehicle.Zones.Select(v => v.Id));
+                continue;
+            }
+
+            var surface = j.Text(z, path, "surface", SurfaceIds);
+            var parts = ReadParts(j, z, path);
+            var protection = j.Text(z, path, "protection", Protections);
+            var water = j.Text(z, path, "water", Waters);
+            var measured = j.Number(z, path, "measuredC", -30, 120, "degC");
+            var found = ReadFindings(j, z, path);
+            findings += found.Count;
+            if (findings > MostFindings)
+            {
+                j.Fail("zones", $"hold more than {MostFindings} findings");
+                return [];
+            }
+
+            var tests = ReadTests(j, z, path);
+            foreach (var zone in hit)
+            {
+                var before = zones.GetValueOrDefault(zone.Id) ?? new ZoneSurvey(zone.Id, null, [], null, null, null, [], []);
+                var mayBe = surface is null || CanBe(zone, surface);
+                if (!mayBe && !pattern)
+                {
+                    j.Fail(path + ".surface", $"{zone.Id} cannot be {surface}", zone.Kind.MayBe.Select(s => s.Id).Append(Surface.UnknownId));
+                }
+
+                var after = before with
+                {
+                    Surface = mayBe ? surface ?? before.Surface : before.Surface,
+                    Parts = parts.Where(p => CanBe(zone, p)).ToArray() is { Length: > 0 } some ? some : before.Parts,
+                    Protection = protection ?? before.Protection,
+                    Water = water ?? before.Water,
+                    MeasuredC = measured ?? before.MeasuredC,
+                    Tests = [.. before.Tests.Where(t => tests.All(n => n.Test != t.Test)), .. tests],
+                };
+                zones[zone.Id] = Merge(j, path, zone, after, found, pattern);
+            }
+        }
+
+        return [.. zones.Values];
+    }
+
+    private static ZoneSurvey Merge(StrictJson j, string path, Zone zone, ZoneSurvey at, List<(Finding Finding, string Path)> found, bool pattern)
+    {
+        var families = FamiliesOf(zone, at);
+        var kept = at.Findings.ToDictionary(f => f.Contaminant);
+        foreach (var (f, where) in found)
+        {
+            if (families.Any(Catalogue.Default.Contaminant(f.Contaminant).CanSitOn))
+            {
+                kept[f.Contaminant] = f;
+            }
+            else if (!pattern)
+            {
+                j.Fail(where + ".contaminant", $"{f.Contaminant} cannot sit on {zone.Id} ({string.Join(", ", families)})",
+                    Catalogue.Default.Contaminants.Where(c => families.Any(c.CanSitOn)).Select(c => c.Id));
+            }
+        }
+
+        return at with { Findings = kept.Values.OrderBy(f => f.Contaminant, StringComparer.Ordinal).ToArray() };
+    }
+
+    /// <summary>The families of surface a zone has, by survey or by default.</summary>
+    public static string[] FamiliesOf(Zone zone, ZoneSurvey? at)
+    {
+        var surface = at?.Surface is { } id && id != Surface.UnknownId ? Catalogue.Default.Surface(id) : zone.Kind.Default;
+        return [.. (at?.Parts ?? []).Select(p => Catalogue.Default.Surface(p).Family).Prepend(surface.Family).Distinct()];
+    }
+
+    private static bool CanBe(Zone zone, string surface) => surface == Surface.UnknownId || zone.Kind.MayBe.Any(s => s.Id == surface);
+
+    public static IReadOnlyList<string> SurfaceIds { get; } = Catalogue.Default.Surfaces.Select(s => s.Id).Append(Surface.UnknownId).ToArray();
+
+    private static string[] ReadParts(StrictJson j, Dictionary<string, JsonElement> z, string path)
+    {
+        var result = new List<string>();
+        foreach (var (item, where) in j.Array(z, path, "parts"))
+        {
+            if (item.ValueKind == JsonValueKind.String && Catalogue.Default.Surfaces.Any(s => s.Id == item.GetString()))
+            {
+                result.Add(item.GetString()!);
+            }
+            else
+            {
+                j.Fail(where, "is not a surface", SurfaceIds);
+            }
+        }
+
+        return [.. result];
+    }
+
+    private static List<(Finding, string)> ReadFindings(StrictJson j, Dictionary<string, JsonElement> z, string path)
+    {
+        var ids = Catalogue.Default.Contaminants.Select(c => c.Id).ToArray();
+        var result = new List<(Finding, string)>();
+        foreach (var (item, where) in j.Array(z, path, "findings"))
+        {
+            var f = j.Object(item, where, "contaminant", "grade", "age", "certainty");
+            var contaminant = j.Text(f, where, "contaminant", ids);
+            var grade = j.Whole(f, where, "grade", 0, 4);
+            if (!f.ContainsKey("contaminant"))
+            {
+                j.Fail(where + ".contaminant", "is missing", ids);
+            }
+
+            if (!f.ContainsKey("grade"))
+            {
+                j.Fail(where + ".grade", "is missing", ["0", "1", "2", "3", "4"]);
+            }
+
+            var age = j.Text(f, where, "age", Ages);
+            var certainty = j.Text(f, where, "certainty", ["suspected", "seen", "measured"]) ?? "seen";
+            if (contaminant is not null && grade is not null)
+            {
+                result.Add((new Finding(contaminant, grade.Value, age, Enum.Parse<Certainty>(certainty, true)), where));
+            }
+        }
+
+        return result;
+    }
+
+    private static List<TestResult> ReadTests(StrictJson j, Dictionary<string, JsonElement> z, string path)
+    {
+        var result = new List<TestResult>();
+        foreach (var (item, where) in j.Array(z, path, "tests"))
+        {
+            var t = j.Object(item, where, "test", "result", "because");
+            var test = j.Text(t, where, "test", Tests.Keys.ToArray());
+            if (test is null)
+            {
+                if (!t.ContainsKey("test"))
+                {
+                    j.Fail(where + ".test", "is missing", Tests.Keys);
+                }
+
+                continue;
+            }
+
+            var answer = j.Text(t, where, "result", [.. Tests[test], "inconclusive"]);
+            var because = j.Text(t, where, "because", Becauses);
+            if (answer is not null)
+            {
+                result.Add(new TestResult(test, answer, because));
+            }
+            else if (!t.ContainsKey("result"))
+            {
+                j.Fail(where + ".result", "is missing", [.. Tests[test], "inconclusive"]);
+            }
+        }
+
+        return result;
+    }
+
+    private static Zone[] Matching(Vehicle vehicle, string pattern)
+    {
+        var regex = new Regex("^" + Regex.Escape(pattern).Replace("\\*", ".*") + "$", RegexOptions.CultureInvariant | RegexOptions.NonBacktracking);
+        return vehicle.Zones.Where(z => regex.IsMatch(z.Id)).ToArray();
+    }
+
+    private static void WriteSite(Utf8JsonWriter w, Site s)
+    {
+        w.WriteStartObject("site");
+        Optional(w, "place", s.Place);
+        Optional(w, "sunBlocked", s.SunBlocked);
+        Optional(w, "skyOpen", s.SkyOpen);
+        Optional(w, "latitude", s.Latitude);
+        Optional(w, "longitude", s.Longitude);
+        Optional(w, "timeZone", s.TimeZone);
+        Optional(w, "headingDeg", s.HeadingDeg);
+        Optional(w, "start", s.Start);
+        Optional(w, "airC", s.AirC);
+        Optional(w, "humidityPct", s.HumidityPct);
+        Optional(w, "windMs", s.WindMs);
+        Optional(w, "windAt", s.WindAt);
+        Optional(w, "cloudOktas", s.CloudOktas);
+        Optional(w, "water", s.Water);
+        Optional(w, "waterHardnessMgL", s.WaterHardnessMgL);
+        Optional(w, "ground", s.Ground);
+        Optional(w, "drain", s.Drain);
+        w.WriteEndObject();
+    }
+
+    private static void WriteShelf(Utf8JsonWriter w, IReadOnlyList<ShelfBottle>? shelf)
+    {
+        if (shelf is null)
+        {
+            w.WriteString("shelf", "all-classes");
+            return;
+        }
+
+        w.WriteStartArray("shelf");
+        foreach (var b in shelf.OrderBy(b => b.Agent, StringComparer.Ordinal))
+        {
+            w.WriteStartObject();
+            w.WriteString("agent", b.Agent);
+            w.WriteBoolean("dataSheet", b.DataSheet);
+            Optional(w, "ph", b.Ph);
+            if (b.Fluoride)
+            {
+                w.WriteBoolean("fluoride", true);
+            }
+
+            w.WriteEndObject();
+        }
+
+        w.WriteEndArray();
+    }
+
+    private static void WriteZone(Utf8JsonWriter w, ZoneSurvey z)
+    {
+        w.WriteStartObject();
+        w.WriteString("zone", z.Zone);
+        Optional(w, "surface", z.Surface);
+        if (z.Parts.Count > 0)
+        {
+            w.WriteStartArray("parts");
+            foreach (var p in z.Parts.Order(StringComparer.Ordinal))
+            {
+                w.WriteStringValue(p);
+            }
+
+            w.WriteEndArray();
+        }
+
+        Optional(w, "protection", z.Protection);
+        Optional(w, "water", z.Water);
+        Optional(w, "measuredC", z.MeasuredC);
+        w.WriteStartArray("findings");
+        foreach (var f in z.Findings.OrderBy(f => f.Contaminant, StringComparer.Ordinal))
+        {
+            w.WriteStartObject();
+            w.WriteString("contaminant", f.Contaminant);
+            w.WriteNumber("grade", f.Grade);
+            Optional(w, "age", f.Age);
+            w.WriteString("certainty", f.Certainty.ToString().ToLowerInvariant());
+            w.WriteEndObject();
+        }
+
+        w.WriteEndArray();
+        w.WriteStartArray("tests");
+        foreach (var t in z.Tests.OrderBy(t => t.Test, StringComparer.Ordinal))
+        {
+            w.WriteStartObject();
+            w.WriteString("test", t.Test);
+            w.WriteString("result", t.Result);
+            Optional(w, "because", t.Because);
+            w.WriteEndObject();
+        }
+
+        w.WriteEndArray();
+        w.WriteEndObject();
+    }
+
+    private static void Optional(Utf8JsonWriter w, string name, string? value)
+    {
+        if (value is not null)
+        {
+            w.WriteString(name, value);
+        }
+    }
+
+    private static void Optional(Utf8JsonWriter w, string name, double? value)
+    {
+        if (value is { } v)
+        {
+            w.WriteNumber(name, v);
+        }
+    }
+
+    [GeneratedRegex("^#[0-9a-fA-F]{6}$")]
+    private static partial Regex Hex();
+}

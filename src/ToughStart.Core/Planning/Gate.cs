@@ -1,0 +1,49 @@
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>A limit on what may still lie on a zone when a treatment starts. Loads in millionths, weights in thousandths.</summary>
+public sealed record Gate(string Id, int Limit, IReadOnlyList<(int Kind, int Weight)> Weights, IReadOnlyList<(int Kind, int Limit)> And, string Words)
+{
+    internal static Gate Read(Table.Row r, Catalogue c) => new(
+        r["gate"], Millionths(r["limit"]),
+        Pairs(r["weights"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1000))).ToArray(),
+        Pairs(r["and"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1e6))).ToArray(), r["words"]);
+
+    private static IEnumerable<(int Kind, double Value)> Pairs(string cell, Catalogue c) =>
+        cell.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Select(p => p.Split(' ')).Select(p => (KindIndex(p[0], c), Table.ParseNumber(p[1])));
+
+    internal static int KindIndex(string id, Catalogue c) => id switch
+    {
+        "residue" => Kinds.Residue,
+        "P" => c.Contaminant("old-protection").Index,
+        _ => c.Contaminant(id).Index,
+    };
+
+    private static int Millionths(string text) => (int)Math.Round(Table.ParseNumber(text) * 1e6);
+}
+
+/// <summary>Places in a level array that are not contaminants of the survey.</summary>
+public static class Kinds
+{
+    /// <summary>What our own chemistry leaves behind.</summary>
+    public const int Residue = 24;
+
+    /// <summary>Kinds in all: 24 contaminants and the residue.</summary>
+    public const int Count = 25;
+}
+
+/// <summary>What a treatment leaves on the panel until something clears it.</summary>
+[Flags]
+public enum Left
+{
+    None = 0,
+    Solvent = 1,
+    Reducer = 2,
+    Acid = 4,
+    Alkali = 8,
+    Lubricant = 16,
+    Filler = 32,
+}

@@ -1,0 +1,156 @@
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Surfaces;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>Why a treatment may not be used on a zone.</summary>
+public sealed record Refused(string Treatment, string Zone, string Reason);
+
+/// <summary>May it be used here, and on what conditions (pre-wet, mask)?</summary>
+public sealed record Verdict(bool Allowed, string? Reason, IReadOnlyList<string> Conditions, int Masked)
+{
+    public static Verdict Yes { get; } = new(true, null, [], 0);
+
+    public static Verdict No(string reason) => new(false, reason, [], 0);
+}
+
+/// <summary>The limits of surfaces, shelf and house rules: judged on the harshest pH a step can have, for every zone the liquid reaches.</summary>
+public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState> zones, Catalogue c)
+{
+    private static readonly string[] Maskable = ["wheel-face", "wheel-barrel", "lamp", "badge", "tip", "grille"];
+    private readonly Dictionary<string, ShelfBottle>? _shelf = survey.Shelf?.GroupBy(b => b.Agent).ToDictionary(g => g.Key, g => g.First());
+
+    public ZoneState Zone(string id) => zones[id];
+
+    /// <summary>Is a bottle of this class at hand and fit to be planned?</summary>
+    public string? ShelfRefusal(Agent agent)
+    {
+        if (agent.IsWater)
+        {
+            return null;
+        }
+
+        var bottle = _shelf?.GetValueOrDefault(agent.Id);
+        if (_shelf is not null && bottle is null && agent.Id != "lubricant")
+        {
+            return $"no {agent.Name} on the shelf: buy or borrow";
+        }
+
+        return bottle is { Fluoride: true } ? $"{agent.Name}: the data sheet names fluoride; it is never planned"
+            : agent.Axis == "acid" && bottle is not { DataSheet: true } ? $"{agent.Name}: no data sheet, no acid" : null;
+    }
+
+    /// <summary>Judges a treatment on a zone.</summary>
+    public Verdict Judge(Treatment t, ZoneState z)
+    {
+        var agent = t.Agent;
+        if (ShelfRefusal(agent) is { } shelf)
+        {
+            return Verdict.No(shelf);
+        }
+
+        if (survey.Rule("strongChemistry") == "neutral-only" && agent.Axis is ("mild" or "alk" or "acid"))
+        {
+            return Verdict.No("house rule: neutral only");
+        }
+
+        if (Mechanical(t, z) is { } touch)
+        {
+            return Verdict.No(touch);
+        }
+
+        if (agent.IsWater)
+        {
+            return Verdict.Yes;
+        }
+
+        if (z.FilmC > c["hot-panel"])
+        {
+            return Verdict.No($"panel at {z.FilmC:0} °C: water only, cool it first");
+        }
+
+        if (z.FilmC > c["hot-film"] && agent.Axis is ("acid" or "alk" or "solv"))
+        {
+            return Verdict.No($"{agent.Name}: panel at {z.FilmC:0} °C, above {c["hot-film"]:0} °C no acid, caustic or solvent");
+        }
+
+        if (Chemical(agent, z, 0) is { } chemical)
+        {
+            return Verdict.No(chemical);
+        }
+
+        return agent.RunsOff ? Reached(t, z) : Verdict.Yes;
+    }
+
+    /// <summary>Lowest and highest pH the agent can have at work: data sheet, else the extremes of the class.</summary>
+    public (double Low, double High) Harshest(Agent agent) =>
+        _shelf?.GetValueOrDefault(agent.Id) is { DataSheet: true, Ph: { } ph } ? (ph, ph) : (agent.PhLow, agent.PhHigh);
+
+    private string? Mechanical(Treatment t, ZoneState z)
+    {
+        var s = t.Contact switch { Contact.Rub => z.Surface.Rub, Contact.Stiff => z.Surface.Stiff, Contact.Touch => z.Surface.Touch, _ => default };
+        return s.Never ? $"{t.Name}: never on {z.Surface.Name}"
+            : s.TestSpot && !z.TestSpotPassed ? $"{t.Name}: only after a test spot on this {z.Surface.Name}" : null;
+    }
+
+    private string? Chemical(Agent agent, ZoneState z, double margin)
+    {
+        var s = z.Surface.On(agent.Axis);
+        if (s.Never)
+        {
+            return $"{agent.Name}: never on {z.Surface.Name}";
+        }
+
+        if (s.TestSpot && !z.TestSpotPassed)
+        {
+            return $"{agent.Name}: only after a test spot on this {z.Surface.Name}";
+        }
+
+        var (low, high) = Harshest(agent);
+        return agent.Axis is "solv" ? null
+            : low < z.Surface.PhLow - margin ? $"{agent.Name}: pH {low:0.#} is below {z.Surface.PhLow:0.#}, the limit of {z.Surface.Name}"
+            : high > z.Surface.PhHigh + margin ? $"{agent.Name}: pH {high:0.#} is above {z.Surface.PhHigh:0.#}, the limit of {z.Surface.Name}" : null;
+    }
+
+    /// <summary>Run-off and overspray: pre-wet and rinse at once, else mask, else refuse.</summary>
+    private Verdict Reached(Treatment t, ZoneState z)
+    {
+        var conditions = new List<string>();
+        var masked = 0;
+        foreach (var (id, how) in z.Zone.DrainsTo.Select(d => (d, "runs onto")).Concat(z.Zone.Neighbours.Select(n => (n, "drifts onto"))))
+        {
+            var other = zones[id];
+            if (Chemical(t.Agent, other, 0) is not { } reason)
+            {
+                continue;
+            }
+
+            if (Chemical(t.Agent, other, c["prewet-margin"]) is null)
+            {
+                conditions.Add($"pre-wet the {Part(id)} and rinse it at once");
+            }
+            else if (Maskable.Contains(other.Zone.Kind.Id) && (other.Zone.Corner is null || other.Zone.Corner != z.Zone.Corner))
+            {
+                conditions.Add($"cover the {Part(id)} first");
+                masked++;
+            }
+            else
+            {
+                return Verdict.No($"{how} {Words(id)}: {reason}");
+            }
+        }
+
+        return conditions.Count == 0 ? Verdict.Yes : new Verdict(true, null, conditions, masked);
+    }
+
+    /// <summary>A zone without its place: "wheel face" for left-front-wheel-face.</summary>
+    public static string Part(string id) => Words(string.Join('-', id.Split('-').SkipWhile(w => w is "left" or "right" or "front" or "rear")));
+
+    /// <summary>A zone id as people say it.</summary>
+    public static string Words(string id) => id.Replace('-', ' ');
+
+    /// <summary>Surface sensitivity used for stress: test-spot surfaces that passed count as sensitive.</summary>
+    public static double Sensitivity(Surface s, string axis) => s.On(axis) is { Never: false } v ? v.Value : 0;
+}

@@ -1,0 +1,54 @@
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>Low, expected and high; tenth and ninetieth of a hundred replays around the plan itself.</summary>
+public readonly record struct Range(double Low, double Expected, double High)
+{
+    public double Width => High - Low;
+}
+
+/// <summary>What one step does to one kind on one zone, loads before and after.</summary>
+public sealed record Answer(string Zone, string Contaminant, double Before, double After);
+
+/// <summary>What ends a step, what repeats it, and what follows when it does not end.</summary>
+public sealed record Until(string Observe, IReadOnlyList<string> Stop, IReadOnlyList<string> Repeat, int MaxRounds, string Then);
+
+/// <summary>What to pour: into which vessel, at what fraction in the vessel, for the whole step.</summary>
+/// <param name="InVessel">Fraction in the vessel; richer than on the panel when a lance dilutes it again.</param>
+/// <param name="OnPanelLow">With an uncalibrated lance: the poorest the panel may get; equal to the strength otherwise.</param>
+public sealed record Mix(string Vessel, ProductFraction InVessel, double ProductMl, double WaterMl, string Basis, bool Calibrated, double OnPanelLow, double OnPanelHigh);
+
+public sealed record Step(
+    string Key, IReadOnlyList<string> After, string Stage, string Slot, Block Block, string Treatment, string Name, string Agent, string AgentName, ProductFraction Strength, string Carrier, Mix? Mix,
+    int Rounds, double DwellMinutes, double MaxDwellMinutes, string Tool, IReadOnlyList<string> Zones, IReadOnlyList<Answer> Answers, IReadOnlyList<string> Why, Until? Until,
+    IReadOnlyList<string> Cautions, IReadOnlyList<string> Kit, double LabourMinutes, double WaitMinutes, double WaterLitres, double ProductMl, double Money);
+
+public sealed record Skipped(string Stage, IReadOnlyList<string> Zones, string Reason);
+
+public sealed record RefusedGroup(string Treatment, IReadOnlyList<string> Zones, string Reason);
+
+public sealed record Refer(IReadOnlyList<string> Zones, string What, string Reason);
+
+/// <summary>A step that would be added if a test is positive.</summary>
+public sealed record BranchStep(string Stage, string Treatment, string Name, int Rounds, IReadOnlyList<string> Zones, double LabourMinutes);
+
+/// <summary>A test to make, when, what it would change, and by how much knowing it narrows the hands-on time.</summary>
+public sealed record PlannedTest(string Test, string Contaminant, IReadOnlyList<string> Zones, string When, string Changes, double Probability, double AddsMinutes, double NarrowsMinutes, IReadOnlyList<BranchStep> IfPositive);
+
+public sealed record Totals(Range LabourMinutes, Range ElapsedMinutes, Range WaterLitres, Range Money, IReadOnlyDictionary<string, double> ProductMl, double Harm);
+
+/// <summary>Loads on one zone at the start and after each step that touches it; what the core sample is drawn from.</summary>
+public sealed record ZoneTrace(string Zone, IReadOnlyDictionary<string, double> Start, IReadOnlyList<(string Step, IReadOnlyDictionary<string, double> Loads)> After, IReadOnlyDictionary<string, double> Targets);
+
+/// <summary>The whole answer: <c>toughstart.plan/1</c>.</summary>
+public sealed record Plan(
+    string Goal, string EngineVersion, string CatalogueVersion, string SurveyHash, double FilmC, string Drying, bool ReferOnly,
+    IReadOnlyList<Step> Steps, IReadOnlyList<Skipped> Skipped, IReadOnlyList<RefusedGroup> Refused, IReadOnlyList<Refer> Refer,
+    IReadOnlyList<PlannedTest> Tests, IReadOnlyList<string> Unverified, IReadOnlyList<string> Warnings, IReadOnlyList<string> Closing,
+    bool Proved, Totals Totals, PlannedTest? BestTest, IReadOnlyList<ZoneTrace> Traces)
+{
+    public const string Format = "toughstart.plan/1";
+    public const string Engine = "1.0";
+}

@@ -1,0 +1,433 @@
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>Turns per-zone choices into steps people can follow, with the reason beside every step, skip and refusal.</summary>
+internal sealed class PlanAssembly(
+    Survey survey, StageGraph graph, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, Catalogue c)
+{
+    private static readonly string[] LoadWords = ["trace", "light", "heavy", "caked"];
+    private readonly Dictionary<string, Dictionary<Slot, (ZoneWork Work, Deed Deed)>> _bySlot = work.ToDictionary(w => w.State.Zone.Id, w => w.Deeds.ToDictionary(d => d.Slot, d => (w, d)));
+
+    /// <summary>Steps in the order of work: wheels and body as the house rule says, each in slot order, drying last.</summary>
+    public IReadOnlyList<Step> Steps(Plan? keysOf)
+    {
+        var groups = work.SelectMany(w => w.Deeds.Select(d => (Work: w, Deed: d, w.State.Zone.Block)))
+            .GroupBy(x => (x.Block, Position: graph.Position(x.Deed.Slot.Id), Stage: StageOf(x.Deed, x.Work.State), x.Deed.Treatment.Index, x.Deed.StrengthIndex, x.Deed.Rounds))
+            .Select(g => (g.Key, Items: g.ToArray()))
+            .OrderBy(g => Order(g.Key.Block, g.Key.Position)).ThenBy(g => g.Key.Position).ThenBy(g => g.Key.Block).ThenBy(g => StageRank(g.Key.Stage)).ThenBy(g => g.Key.Index).ThenBy(g => g.Key.StrengthIndex).ThenByDescending(g => g.Key.Rounds)
+            .ToArray();
+        var keys = new StepKeys(keysOf);
+        var steps = new List<Step>();
+        var lastOf = new Dictionary<string, string>();
+        string? lastWheel = null;
+        foreach (var (key, items) in groups)
+        {
+            var zones = items.Select(i => i.Work.State.Zone).OrderByDescending(z => z.Top).ThenBy(z => z.Id, StringComparer.Ordinal).Select(z => z.Id).ToArray();
+            var id = keys.Next(key.Stage, items[0].Deed.Treatment.Id, zones);
+            var after = zones.Select(z => lastOf.GetValueOrDefault(z)).OfType<string>().ToHashSet();
+            if (survey.Rule("wheels") == "first" && key.Block == Block.Body && lastWheel is not null && after.Count == 0)
+            {
+                after.Add(lastWheel);
+            }
+
+            steps.Add(MakeStep(id, after.Order(StringComparer.Ordinal).ToArray(), key.Stage, key.Block, items.Select(i => (i.Work, i.Deed)).ToArray(), zones));
+            foreach (var z in zones)
+            {
+                lastOf[z] = id;
+            }
+
+            lastWheel = key.Block == Block.Wheels ? id : lastWheel;
+        }
+
+        if (DryStep(steps, keys) is { } dry)
+        {
+            steps.Add(dry);
+        }
+
+        return steps;
+    }
+
+    public IReadOnlyList<Skipped> Skipped()
+    {
+        var lines = new List<(string Stage, string Reason, string Zone)>();
+        foreach (var w in work)
+        {
+            foreach (var (slot, kinds) in Explained)
+            {
+                if (!_bySlot[w.State.Zone.Id].ContainsKey(c.Slot(slot)) && WhySkipped(slot, kinds, w) is { } reason)
+                {
+                    lines.Add((c.Slot(slot).Stage, reason, w.State.Zone.Id));
+                }
+            }
+        }
+
+        return lines.GroupBy(l => (l.Stage, l.Reason)).Select(g => new Skipped(g.Key.Stage, g.Select(l => l.Zone).ToArray(), g.Key.Reason)).OrderBy(s => c.Slots.First(x => x.Stage == s.Stage).Index).ThenBy(s => s.Reason, StringComparer.Ordinal).ToArray();
+    }
+
+    public IReadOnlyList<RefusedGroup> Refused(List<Refused> refusals) =>
+        refusals.GroupBy(r => (r.Treatment, r.Reason)).Select(g => new RefusedGroup(g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(), g.Key.Reason))
+            .OrderBy(g => c.Treatment(g.Treatment).Index).ThenBy(g => g.Reason, StringComparer.Ordinal).ToArray();
+
+    public IReadOnlyList<Refer> Refer()
+    {
+        var lines = new List<(string What, string Reason, string Zone)>();
+        foreach (var w in work)
+        {
+            for (var k = 0; k < Kinds.Count; k++)
+            {
+                var shortBy = (w.Problem.Target[k] - w.Final[k]) / (double)Levels.PerDecade;
+                if (shortBy > c["shortfall-refer"] + 1e-9)
+                {
+                    var name = k == Kinds.Residue ? "residue" : c.Contaminants[k].Name.ToLowerInvariant();
+                    lines.Add((k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(w.Problem.Target[k]):0.00}: {Beyond(k)}", w.State.Zone.Id));
+                }
+            }
+
+            var oxidation = w.State[c.Contaminant("oxidation").Index];
+            if (oxidation.Basis == Basis.Found)
+            {
+                lines.Add(("oxidation", "chalked paint is not dirt: recorded, for correction", w.State.Zone.Id));
+            }
+        }
+
+        return lines.GroupBy(l => (l.What, l.Reason)).Select(g => new Refer(g.Select(l => l.Zone).ToArray(), g.Key.What, g.Key.Reason)).ToArray();
+    }
+
+    /// <summary>Zones that will not have been proven when the plan is done: hidden kinds that nobody has tested.</summary>
+    public IReadOnlyList<string> Unverified(Progress progress) => states
+        .Where(z => z.Beliefs.Any(b => b.Basis == Basis.Hidden && b.Probability >= c["worth-testing"] && builder.TargetLevel(b.Kind.Index, z.Family) > 0 && progress.Of(z.Zone.Id)?.Looked.Contains(b.Kind.Index) != true))
+        .Select(z => z.Zone.Id).ToArray();
+
+    public IReadOnlyList<string> Warnings(IReadOnlyList<Step> steps)
+    {
+        var site = survey.Site;
+        var list = new List<string>();
+        if (builder.WashMedium.Warning is { } wash)
+        {
+            list.Add(wash);
+        }
+
+        if (site.Place == "outdoors" || site.AirC > 25)
+        {
+            list.Add("Drying not computed: one panel at a time, rinse before the edges dry.");
+        }
+
+        if (site.AirC < c["cold"] || states.Any(z => z.FilmC < c["cold"]))
+        {
+            list.Add("Below 5 °C chemistry is slow and water freezes: longer, or another day.");
+        }
+
+        if (site.Drain is "storm" or "soakaway" or "unknown")
+        {
+            list.Add($"Drain: {site.Drain}. Contain chemical run-off unless a local permission is on record; sludge, first wheel rinse and solvent cloths are separate waste.");
+        }
+
+        if (site.Ground is "new-concrete" or "block-paving")
+        {
+            list.Add("Pale ground: tyre run-off leaves brown streaks. Pre-wet, dam or absorb and collect.");
+        }
+
+        if (site.Place == "indoors")
+        {
+            list.Add("Closed bay: no petrol washer and no running engine (carbon monoxide); door open or extraction on for iron remover, solvent and acid.");
+        }
+
+        if (survey.Vehicle.Powertrain is "hybrid" or "electric")
+        {
+            list.Add("High-voltage vehicle: charge flap shut, no lance at orange cables or open bays.");
+        }
+
+        if (survey.History.Flood != "none")
+        {
+            list.Add("Flooded vehicle: released on file. Salt sits in seams: long, low-pressure, fresh-water rinse from inside out.");
+        }
+
+        if (steps.Any(s => s.Mix is { Calibrated: false }))
+        {
+            list.Add("Lance not calibrated: draw ratio 0.1 taken, the panel may get 0.4 to 1.7 times the strength shown. Time one bottle of water to calibrate.");
+        }
+
+        if (steps.Any(s => s.Agent == "alcohol-wipe") && survey.Rule("drying") == "aid")
+        {
+            list.Add("A drying aid lays fillers down again: wipe after it, not before.");
+        }
+
+        if (states.Count(z => z.SurfaceAssumed) is > 0 and var n)
+        {
+            list.Add($"{n} zones have an assumed surface. Check them before strong chemistry.");
+        }
+
+        if (work.Any(w => !w.Solution.Proved))
+        {
+            list.Add("Not every zone's plan could be proved best; the cost shown is the best found.");
+        }
+
+        return list;
+    }
+
+    public IReadOnlyList<string> Closing()
+    {
+        var list = new List<string>();
+        if (work.Any(w => w.State.Zone.Block == Block.Wheels && w.Deeds.Count > 0))
+        {
+            list.Add("Brake test at walking pace");
+        }
+
+        list.Add("Mark etches, chips and scratches; recommended, bought or declined");
+        if (survey.Goal is "protect" or "correct")
+        {
+            list.Add("Touch, bleed and water checks done on every panel, else the zone stays unverified");
+        }
+
+        return list;
+    }
+
+    public IReadOnlyList<ZoneTrace> Traces(IReadOnlyList<Step> steps) => work.Select(w =>
+    {
+        var own = steps.Where(s => s.Zones.Contains(w.State.Zone.Id)).ToArray();
+        var kinds = Enumerable.Range(0, Kinds.Count).Where(k => w.Problem.Start[k] < Levels.Nil || w.Deeds.Any(d => d.After[k] < Levels.Nil)).ToArray();
+        Dictionary<string, double> Loads(int[] levels) => kinds.ToDictionary(k => k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, k => Levels.LoadOf(levels[k]));
+        return new ZoneTrace(
+            w.State.Zone.Id, Loads(w.Problem.Start),
+            w.Deeds.OrderBy(d => graph.Position(d.Slot.Id)).Select(d => (own.First(s => s.Slot == d.Slot.Id).Key, (IReadOnlyDictionary<string, double>)Loads(d.After))).ToArray(),
+            kinds.Where(k => w.Problem.Target[k] > 0).ToDictionary(k => k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, k => Levels.LoadOf(w.Problem.Target[k])));
+    }).ToArray();
+
+    private static readonly (string Slot, string[] Kinds)[] Explained =
+    [
+        ("bug", ["bug"]), ("foam", ["road-film", "grit", "loose-dust"]), ("tar", ["tar", "rubber", "adhesive"]), ("iron", ["iron"]),
+        ("acid", ["mineral", "cement", "iron"]), ("clay", ["bonded-mix", "overspray"]), ("strip", ["old-protection"]),
+    ];
+
+    private string? WhySkipped(string slot, string[] kinds, ZoneWork w)
+    {
+        var z = w.State;
+        var treatments = c.Treatments.Where(t => t.Slot.Id == slot).ToArray();
+        if (!treatments.Any(t => t.SuitsFamily(z.Family)))
+        {
+            return slot == "clay" && z.Family is "trim" ? "clay never goes on textured plastic" : null;
+        }
+
+        var ids = kinds.Select(k => c.Contaminant(k)).Where(k => k.CanSitOn(z.Family)).ToArray();
+        if (ids.Length == 0)
+        {
+            return null;
+        }
+
+        if (slot == "strip" && w.Problem.Keep is not null)
+        {
+            return "the goal keeps the old protection";
+        }
+
+        if (ids.All(k => w.Problem.Target[k.Index] == 0))
+        {
+            return $"not asked for by the goal {survey.Goal}";
+        }
+
+        if (ids.FirstOrDefault(k => w.Problem.Start[k.Index] < Levels.Nil) is { } there)
+        {
+            var judged = treatments.Where(t => t.SuitsFamily(z.Family)).Select(t => builder.Limits.Judge(t, z)).ToArray();
+            return judged.All(v => !v.Allowed) ? judged[0].Reason
+                : slot == "acid" ? w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? "non-acid work is enough" : "acid would do more harm than the rest is worth"
+                : w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? $"{there.Name.ToLowerInvariant()} reaches its target without it" : $"{there.Name.ToLowerInvariant()}: what is left does not repay it";
+        }
+
+        if (ids.Any(k => z[k.Index].Basis == Basis.Hidden && z[k.Index].Probability >= c["worth-testing"]))
+        {
+            return "not looked: test first";
+        }
+
+        return slot == "clay" && ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "smooth: clay would only mark it" : ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "looked, none found" : null;
+    }
+
+    private static string Beyond(int kind) => kind switch
+    {
+        18 => "buff or polish, or live with it",
+        _ => "as far as it goes here; stronger means or polishing beyond this plan",
+    };
+
+    private int Order(Block block, int position)
+    {
+        var mid = graph.Position("foam");
+        return (survey.Rule("wheels"), block) switch
+        {
+            ("first", Block.Wheels) => 0,
+            ("after-prewash", Block.Wheels) when position > mid => 1,
+            ("after-prewash", Block.Body) when position > mid => 2,
+            ("during-foam" or "with-prewash", _) => 0,
+            ("first", _) => 1,
+            _ => 0,
+        };
+    }
+
+    private static int StageRank(string stage) => stage switch { "arches" => 0, "tyres" => 1, "wheels" => 2, _ => 3 };
+
+    private static string StageOf(Deed d, ZoneState z) => d.Slot.Id == "scrub" ? z.Family switch { "tyre" => "tyres", "arch" => "arches", _ => "wheels" } : d.Slot.Stage;
+
+    private Step MakeStep(string key, string[] after, string stage, Block block, (ZoneWork Work, Deed Deed)[] items, string[] zones)
+    {
+        var deed = items[0].Deed;
+        var t = deed.Treatment;
+        var agent = t.Agent;
+        var labour = items.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + (agent.IsWater ? 0 : agent.SetUp);
+        var solution = items.Sum(i => ZoneWork.SolutionMl(i.Deed, i.Work.State)) * (1 + c["waste"]);
+        var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));
+        var product = agent.IsWater ? 0 : solution * deed.Strength.Value;
+        var until = Observables.Of(stage, t.MaxRounds);
+        var answers = items.SelectMany(i => Answers(i.Work, i.Deed)).ToArray();
+        return new Step(
+            key, after, stage, deed.Slot.Id, block, t.Id, t.Name, agent.Id, agent.Name, deed.Strength, agent.Carrier, agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
+            deed.Rounds, agent.Dwell, agent.MaxDwell, t.Tool, zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items), Kit(t, stage),
+            labour, deed.Rounds * agent.Dwell, water, product, product / 1000 * agent.Price + water * c["water-price"]);
+    }
+
+    private IEnumerable<Answer> Answers(ZoneWork w, Deed d)
+    {
+        foreach (var r in d.Treatment.Removes)
+        {
+            if (r.Kind != Kinds.Residue && d.Before[r.Kind] < Levels.Nil && d.After[r.Kind] > d.Before[r.Kind])
+            {
+                yield return new Answer(w.State.Zone.Id, c.Contaminants[r.Kind].Id, Levels.LoadOf(d.Before[r.Kind]), Levels.LoadOf(d.After[r.Kind]));
+            }
+        }
+    }
+
+    private List<string> Why(Deed deed, string stage, (ZoneWork Work, Deed Deed)[] items, Answer[] answers)
+    {
+        var why = new List<string>();
+        var main = answers.Where(a => a.Contaminant != "old-protection" || stage is "strip" or "wipe").GroupBy(a => a.Contaminant)
+            .Select(g => (Kind: c.Contaminant(g.Key), From: g.Max(a => a.Before), To: g.Max(a => a.After), Gain: g.Sum(a => Math.Log10(Math.Max(a.Before, 0.001) / Math.Max(a.After, 0.001))), Zones: g.Count()))
+            .OrderByDescending(x => x.Gain).Take(2).ToArray();
+        foreach (var m in main)
+        {
+            why.Add($"{m.Kind.Name} {Word(m.From)} on {(m.Zones == 1 ? Limits.Words(answers.First(a => a.Contaminant == m.Kind.Id).Zone) : m.Zones + " zones")}: {m.From:0.00} → {m.To:0.00}.");
+        }
+
+        if (main.Length == 0 && answers.Length == 0)
+        {
+            why.Add("Takes off what the chemistry before it left behind.");
+        }
+
+        if (deed.Slot.Reason.Length > 0)
+        {
+            why.Add(char.ToUpperInvariant(deed.Slot.Reason[0]) + deed.Slot.Reason[1..] + ".");
+        }
+
+        var rule = graph.Edges.FirstOrDefault(e => e.To == deed.Slot.Id && e.Rule is not null);
+        if (rule is not null)
+        {
+            why.Add($"{rule.Rule}: {rule.Reason}.");
+        }
+
+        if (deed.Treatment.Agent.Strengths.Count > 1)
+        {
+            why.Add(deed.StrengthIndex == 0 ? "Weakest label strength is enough." : $"Weaker than {deed.Strength} costs more in all: rounds, set-up or what stays.");
+        }
+
+        foreach (var condition in items.SelectMany(i => i.Deed.Option.Conditions).Distinct().Take(4))
+        {
+            why.Add(char.ToUpperInvariant(condition[0]) + condition[1..] + ".");
+        }
+
+        return why;
+    }
+
+    private static string Word(double load) => LoadWords[load >= 0.75 ? 3 : load >= 0.4 ? 2 : load >= 0.15 ? 1 : 0];
+
+    private Mix MixFor(Agent agent, ProductFraction strength, double solutionMl)
+    {
+        var product = solutionMl * strength.Value;
+        if (agent.Basis != "bottle")
+        {
+            return new Mix(agent.Vessel, strength, product, solutionMl - product, agent.Basis, true, strength.Value, strength.Value);
+        }
+
+        var draw = c["lance-draw"];
+        var bottle = Dilution.BottleFor(strength, draw) ?? ProductFraction.Neat;
+        return new Mix(agent.Vessel, bottle, product, product / bottle.Value - product, agent.Basis, false, bottle.Value * c["lance-draw-low"], bottle.Value * c["lance-draw-high"]);
+    }
+
+    private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items)
+    {
+        var t = deed.Treatment;
+        var list = new List<string>();
+        if (t.Agent.Care.Length > 0)
+        {
+            list.Add(char.ToUpperInvariant(t.Agent.Care[0]) + t.Agent.Care[1..] + ".");
+        }
+
+        if (t.Agent.Id is "water" && t.WaterLitres > 0)
+        {
+            list.Add("Lance never toward skin, tyres, seals, bearings or stickers.");
+        }
+
+        if (items.Any(i => i.Work.State.Zone.Block == Block.Wheels) && t.WaterLitres > 0)
+        {
+            list.Add("Brakes cold before wetting; nothing aimed at discs.");
+        }
+
+        if (items.Any(i => i.Work.State.Zone.Top > 1.7) && t.Slot.Id is ("wash" or "clay"))
+        {
+            list.Add("Roof: platform or footed ladder, three points of contact, no over-reach.");
+        }
+
+        if (items.Any(i => i.Work.State.TestSpotPassed || i.Work.State.SurfaceId == "unknown") && !t.Agent.IsWater)
+        {
+            list.Add("Unknown or delicate surface: stop at any change of gloss or colour.");
+        }
+
+        if (t.IsClay)
+        {
+            list.Add("Dropped bar: bin it. Dropped mitt: rinse it.");
+        }
+
+        return list;
+    }
+
+    private static string[] Kit(Treatment t, string stage) =>
+        [.. t.Agent.Kit, .. stage is "wheels" or "tyres" or "arches" ? new[] { "own wheel kit" } : [], .. t.Agent.IsWater && t.WaterLitres > 0 ? new[] { "eyes", "waterproofs" } : []];
+
+    private Step? DryStep(List<Step> steps, StepKeys keys)
+    {
+        var zones = work.Where(w => w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family is ("body" or "glass" or "trim" or "metal"))
+            .Select(w => w.State.Zone).OrderByDescending(z => z.Kind.Id == "glass").ThenByDescending(z => z.Top).ThenBy(z => z.Id, StringComparer.Ordinal).ToArray();
+        if (zones.Length == 0)
+        {
+            return null;
+        }
+
+        var rule = survey.Rule("drying");
+        var name = rule switch { "blade-glass" => "Blade the glass, blot the rest", "aid" => "Dry with a drying aid", _ => "Blot dry, blow out the crevices" };
+        var ids = zones.Select(z => z.Id).ToArray();
+        return new Step(
+            keys.Next("dry", rule, ids), [steps[^1].Key], "dry", "dry", Block.Body, rule, name, "water", "none", ProductFraction.Neat, "none", null, 1, 0, 0, "drying towel, blower",
+            ids, [], ["Glass first, so that drops from above do not mark it again.", "Standing water leaves rings; hard water more."], null, ["Blower: eyes and ears."], ["eyes", "ears"],
+            zones.Sum(z => z.Area) * c["dry-labour"], 0, 0, 0, 0);
+    }
+}
+
+/// <summary>Gives steps keys stage/treatment/ordinal; where an earlier plan had the same work on mostly the same zones, its key is kept.</summary>
+internal sealed class StepKeys(Plan? earlier)
+{
+    private readonly HashSet<string> _used = [];
+
+    public string Next(string stage, string treatment, IReadOnlyList<string> zones)
+    {
+        var old = earlier?.Steps.Where(s => s.Stage == stage && s.Treatment == treatment && !_used.Contains(s.Key))
+            .Select(s => (s.Key, Shared: s.Zones.Intersect(zones).Count())).Where(x => x.Shared > 0).OrderByDescending(x => x.Shared).ThenBy(x => x.Key, StringComparer.Ordinal).ToArray();
+        var key = old is [var first, ..] ? first.Key : null;
+        for (var n = 1; key is null; n++)
+        {
+            var candidate = $"{stage}/{treatment}/{n}";
+            key = _used.Contains(candidate) || earlier?.Steps.Any(s => s.Key == candidate) == true ? null : candidate;
+        }
+
+        _used.Add(key);
+        return key;
+    }
+}

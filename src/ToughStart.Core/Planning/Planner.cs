@@ -1,0 +1,156 @@
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Costing;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>Options of a planning call. The defaults are what the product uses.</summary>
+/// <param name="Share">Share set-ups across zones.</param>
+/// <param name="KeysOf">An earlier plan whose step keys are kept where the steps are the same work.</param>
+public sealed record PlanOptions(bool Share = true, Plan? KeysOf = null);
+
+/// <summary>
+/// The heart of the product: survey in, staged plan out. A pure function; the same survey gives the same bytes. Re-planning after
+/// an observation is the same call with a <see cref="Progress"/>.
+/// </summary>
+public static class Planner
+{
+    public static Plan Plan(Survey survey, Progress? progress = null, PlanOptions? options = null)
+    {
+        var c = Catalogue.Default;
+        var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
+        var gate = IntakeGate.Check(survey);
+        var states = ZoneState.FromSurvey(survey, vehicle, c);
+        if (gate.Count > 0)
+        {
+            return ReferOnly(survey, gate, states, c);
+        }
+
+        var graph = StageGraph.For(survey, c);
+        var builder = new ProblemBuilder(survey, states, graph, c);
+        var refusals = new List<Refused>();
+        progress ??= Progress.None;
+        var problems = states.Select(z => builder.Build(z, progress.Of(z.Zone.Id), refusals)).ToArray();
+        var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), builder.SetUp);
+        var solutions = shared.Solve(options?.Share ?? true);
+        var work = states.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], c)).ToArray();
+        var assembly = new PlanAssembly(survey, graph, builder, states, work, c);
+        var steps = assembly.Steps(options?.KeysOf);
+        var tests = new TestPlanner(survey, builder, states, work, progress, c).Plan(steps);
+        var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
+        return new Plan(
+            survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), c["film-temperature"], "not computed", false,
+            steps, assembly.Skipped(), assembly.Refused(refusals), assembly.Refer(), totals.Tests, assembly.Unverified(progress), assembly.Warnings(steps), assembly.Closing(),
+            solutions.All(s => s.Proved), totals.Totals, totals.Best, assembly.Traces(steps));
+    }
+
+    private static Plan ReferOnly(Survey survey, IReadOnlyList<Refer> refer, IReadOnlyList<ZoneState> states, Catalogue c)
+    {
+        var traces = states.Select(z => new ZoneTrace(z.Zone.Id, z.Beliefs.Where(b => b.Load > 0).ToDictionary(b => b.Kind.Id, b => b.Load), [], new Dictionary<string, double>())).ToArray();
+        var nil = new Range(0, 0, 0);
+        return new Plan(
+            survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), c["film-temperature"], "not computed", true,
+            [], [], [], refer, [], states.Select(z => z.Zone.Id).ToArray(),
+            ["Nothing is planned until a named person clears this. Do not wet, brush or blow anything.", "Keep people and animals away; wash hands; note who has been near it."], [],
+            true, new Totals(nil, nil, nil, nil, new Dictionary<string, double>(), 0), null, traces);
+    }
+}
+
+/// <summary>The gate at intake: what must be released by a named person before any step.</summary>
+public static class IntakeGate
+{
+    /// <summary>Reasons that allow no step; empty when work may start.</summary>
+    public static IReadOnlyList<Refer> Check(Survey s)
+    {
+        var refer = new List<Refer>();
+        bool Released(string gate) => s.History.Releases.Any(r => r.Gate == gate);
+        if (s.History.Flood is "sewage" or "unknown" && !Released("flood-hygiene"))
+        {
+            refer.Add(new Refer(["*"], "flood-hygiene", s.History.Flood == "sewage"
+                ? "Sewage flood: a hygiene contractor clears the vehicle first. Sewage carries disease; soft trim, ducts and seams hold it."
+                : "Flood water of unknown origin is treated as sewage until someone named clears it."));
+        }
+
+        if (s.History.Flood != "none" && !Released("flood-workshop"))
+        {
+            refer.Add(new Refer(["*"], "flood-workshop", "Flooded: battery, brakes, airbags and electrics are released by a workshop before any wash."));
+        }
+
+        if (s.History.Flood != "none" && s.Vehicle.Powertrain is ("hybrid" or "electric") && !Released("high-voltage"))
+        {
+            refer.Add(new Refer(["*"], "high-voltage", "High-voltage vehicle that stood in water: do not touch, wash or bring it indoors. Keep it apart from buildings; maker or fire service."));
+        }
+
+        if (s.History.Nests && !Released("nests"))
+        {
+            refer.Add(new Refer(["*"], "nests", "Rodent nest or droppings: never brush, blow or vacuum them dry. Air the space, gloves and fitted respirator (FFP3 or P100), soak with disinfectant by its label, lift wet, double bag; then record who did it."));
+        }
+
+        return refer;
+    }
+}
+
+/// <summary>One treatment of one zone as it will happen, with the levels before and after.</summary>
+public sealed record Deed(Slot Slot, Treatment Treatment, ProductFraction Strength, int StrengthIndex, int Rounds, int[] Before, int[] After, Option Option);
+
+/// <summary>A zone's solution played back through the same transition the search used.</summary>
+public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution Solution, IReadOnlyList<Deed> Deeds, int[] Final)
+{
+    public static ZoneWork Replay(ZoneState state, ZoneProblem problem, ZoneSolution solution, Catalogue c)
+    {
+        Span<byte> levels = stackalloc byte[32];
+        levels.Fill(Levels.Nil);
+        for (var k = 0; k < Kinds.Count; k++)
+        {
+            levels[k] = (byte)problem.Start[k];
+        }
+
+        var left = problem.LeftAtStart;
+        long cost = 0;
+        var deeds = new List<Deed>();
+        foreach (var choice in solution.Choices)
+        {
+            var option = problem.Stages[choice.Stage].Options[choice.Option];
+            var before = Ints(levels);
+            for (var i = 0; i < choice.Rounds; i++)
+            {
+                if (!problem.Apply(option, levels, ref left, ref cost))
+                {
+                    break;
+                }
+            }
+
+            var t = c.Treatments[option.Treatment];
+            deeds.Add(new Deed(t.Slot, t, t.Agent.Strengths[option.Strength], option.Strength, choice.Rounds, before, Ints(levels), option));
+        }
+
+        return new ZoneWork(state, problem, solution, deeds, Ints(levels));
+    }
+
+    /// <summary>Hands-on minutes of one round of a deed.</summary>
+    public static double LabourPerRound(Deed d, ZoneState z, Catalogue c) =>
+        d.Treatment.Labour * (d.Treatment.Contact == Contact.None ? 1 : z.Zone.Kind.Access) * z.Zone.Area * d.Option.Scale + c["reach"];
+
+    /// <summary>Hands-on minutes of all rounds.</summary>
+    public static double Labour(Deed d, ZoneState z, Catalogue c) => d.Rounds * LabourPerRound(d, z, c);
+
+    /// <summary>Millilitres of solution on the panels, all rounds.</summary>
+    public static double SolutionMl(Deed d, ZoneState z) => d.Rounds * d.Treatment.SolutionMl * z.Zone.Area * d.Option.Scale;
+
+    /// <summary>Litres of water, all rounds.</summary>
+    public static double Water(Deed d, ZoneState z) => d.Rounds * d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale;
+
+    private static int[] Ints(ReadOnlySpan<byte> levels)
+    {
+        var result = new int[Kinds.Count];
+        for (var k = 0; k < result.Length; k++)
+        {
+            result[k] = levels[k];
+        }
+
+        return result;
+    }
+}

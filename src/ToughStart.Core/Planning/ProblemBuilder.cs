@@ -1,0 +1,364 @@
+using System.Globalization;
+using System.Text;
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>Turns a zone's state into the integers of the search, and remembers what was refused on the way and why.</summary>
+public sealed class ProblemBuilder
+{
+    private readonly Survey _survey;
+    private readonly Catalogue _c;
+    private readonly StageGraph _graph;
+    private readonly Limits _limits;
+    private readonly Dictionary<string, int> _products = [];
+    private readonly List<long> _setUp = [];
+    private readonly int _protection;
+    private readonly Gate _mobile;
+    private readonly Gate _mobileNoBug;
+
+    public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c)
+    {
+        _survey = survey;
+        _c = c;
+        _graph = graph;
+        _limits = new Limits(survey, zones.ToDictionary(z => z.Zone.Id), c);
+        _protection = c.Contaminant("old-protection").Index;
+        _mobile = c.Gate("touch");
+        _mobileNoBug = c.Gate("touch-no-bug");
+        WashMedium = ChooseWash(zones);
+    }
+
+    public Limits Limits => _limits;
+
+    /// <summary>The wash medium of the job, and why it is not the house's own, if it is not.</summary>
+    public (string Rule, string? Warning) WashMedium { get; }
+
+    /// <summary>Set-up of every product, milli-minutes.</summary>
+    public long[] SetUp => [.. _setUp];
+
+    public IReadOnlyDictionary<string, int> Products => _products;
+
+    /// <summary>The search problem of a zone and a signature equal for equal problems.</summary>
+    public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, int? presume = null)
+    {
+        var start = new int[Kinds.Count];
+        var target = new int[Kinds.Count];
+        var layer = new int[Kinds.Count];
+        Array.Fill(start, Levels.Nil);
+        foreach (var kind in _c.Contaminants)
+        {
+            var b = z[kind.Index];
+            layer[kind.Index] = kind.Layer;
+            start[kind.Index] = progress?.Levels[kind.Index] ?? Levels.Of(kind.Index == presume && b.Prior is { } p ? p.Load : PlannedLoad(b, z));
+            target[kind.Index] = TargetLevel(kind.Index, z.Family);
+        }
+
+        start[Kinds.Residue] = progress?.Levels[Kinds.Residue] ?? Levels.Nil;
+        target[Kinds.Residue] = TargetLevel(Kinds.Residue, z.Family);
+        var area = z.Zone.Area;
+        var keep = Keeps(z.Family) ? KeepCosts(area) : null;
+        var strip = !Keeps(z.Family) && target[_protection] > 0 && start[_protection] < Levels.Nil;
+        var stages = _graph.Order.Select((slot, position) => new StageOptions(
+            slot.Index, progress is not null && position < progress.FromSlot ? [] : OptionsOf(slot, z, start, target, progress, refusals), Demanded(slot, z, position, progress))).ToArray();
+        var problem = new ZoneProblem
+        {
+            Stages = stages,
+            Start = start,
+            Target = target,
+            Layer = layer,
+            ShortfallPerLevel = Milli(_c["shortfall-price"] * Math.Max(area, _c["shortfall-least-area"]) / Levels.PerDecade),
+            Keep = keep,
+            Protection = _protection,
+            LeftAtStart = progress?.Left ?? Left.None,
+            MustClear = strip ? Left.Filler : Left.None,
+            LeftPenalty = Milli(_c["shortfall-price"] * area),
+            ShieldFrom = (int)Math.Round(_c["shield-from"] * 1e6),
+            NilAtGate = FirstNil(_c["nil-abrasive"]),
+        };
+        return (problem, Signature(problem));
+    }
+
+    /// <summary>The load a plan works on: found, or expected in plain sight, or covered by the shop's iron rule; hidden ones are tested first.</summary>
+    public double PlannedLoad(Belief b, ZoneState z)
+    {
+        if (b.Basis == Basis.Hidden && b.Kind.Id == "iron" && b.Prior is { } prior && _survey.Rule("ironCoverage") is var rule && (rule == "all" || (rule == "low" && z.Zone.Bottom < 0.9)))
+        {
+            return prior.Load;
+        }
+
+        return b.Load;
+    }
+
+    /// <summary>Level to reach: 0 when the goal asks nothing. "Always strip at the wash" asks it of every goal.</summary>
+    public int TargetLevel(int kind, string family)
+    {
+        var load = _c.Targets.Target(_survey.Goal, kind, family);
+        if (kind == _protection && load is null && family is "body" && _survey.Rule("oldProtection") == "strip-at-wash")
+        {
+            load = _c.Targets.Target("correct", kind, family);
+        }
+
+        return load is { } l ? (int)Math.Ceiling(-Levels.PerDecade * Math.Log10(l) - 1e-9) : 0;
+    }
+
+    private bool Keeps(string family) => _c.Targets.Keep(_survey.Goal, _protection, family) && _survey.Rule("oldProtection") != "strip-at-wash";
+
+    private long[] KeepCosts(double area)
+    {
+        var worth = _survey.Goal == "wash" ? _c["protection-wash"] : _c["protection-sale"];
+        return Enumerable.Range(0, Levels.Nil + 1).Select(n => Milli(worth * area * Levels.LoadOf(n))).ToArray();
+    }
+
+    private long Demanded(Slot slot, ZoneState z, int position, ZoneProgress? progress)
+    {
+        var wanted = slot.Id switch
+        {
+            "foam" => _survey.Rule("foam") == "always" && z.Family is ("body" or "glass"),
+            "clay" => _survey.Rule("clay") == "always" && _survey.Goal is ("protect" or "correct") && z.Family is "body",
+            _ => false,
+        };
+        return wanted && (progress is null || position >= progress.FromSlot) ? Milli(_c["skip-penalty"] * z.Zone.Area) : 0;
+    }
+
+    private List<Option> OptionsOf(Slot slot, ZoneState z, int[] start, int[] target, ZoneProgress? progress, List<Refused>? refusals)
+    {
+        var options = new List<Option>();
+        var demanded = slot.Id is "foam" or "clay";
+        foreach (var t in _c.Treatments)
+        {
+            if (t.Slot != slot || !t.SuitsFamily(z.Family) || !Offered(t, start))
+            {
+                continue;
+            }
+
+            var useful = t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor)) || t.Slot.Id is "rewash" or "flush" || (demanded && _survey.House.ContainsKey(slot.Id)) || CleansOwnResidue(t);
+            if (!useful)
+            {
+                continue;
+            }
+
+            var verdict = _limits.Judge(t, z);
+            if (!verdict.Allowed)
+            {
+                if (t.Removes.Any(r => start[r.Kind] < target[r.Kind]))
+                {
+                    refusals?.Add(new Refused(t.Id, z.Zone.Id, verdict.Reason!));
+                }
+
+                continue;
+            }
+
+            var rounds = t.MaxRounds - (progress?.RoundsUsed.GetValueOrDefault(t.Id) ?? 0);
+            if (rounds > 0)
+            {
+                options.AddRange(t.Agent.Strengths.Select((s, i) => MakeOption(t, s, i, rounds, z, start, verdict)).Where(o => o is not null)!);
+            }
+        }
+
+        return options;
+    }
+
+    private static bool CleansOwnResidue(Treatment t) => t.Slot.Id is "strip" or "wipe" && t.Removes.Any(r => r.Kind == Kinds.Residue);
+
+    /// <summary>House rules, finding-bound spot work and the job's wash medium.</summary>
+    private bool Offered(Treatment t, int[] start)
+    {
+        if (t.SpotFor.Count > 0 && t.SpotFor.All(k => start[k] == Levels.Nil))
+        {
+            return false;
+        }
+
+        if (_survey.Site.Water == "none" && t.WaterLitres > 0)
+        {
+            return false;
+        }
+
+        return t.Id switch
+        {
+            "wash-2bucket" => WashMedium.Rule == "two-bucket",
+            "wash-mitt" => WashMedium.Rule == "mitt-per-area",
+            "wash-sponge" => WashMedium.Rule == "one-rinse-bucket",
+            "wash-rinseless" => WashMedium.Rule == "rinseless",
+            "wash-waterless" => WashMedium.Rule == "waterless",
+            "wash-strip" => WashMedium.Rule is ("two-bucket" or "mitt-per-area" or "one-rinse-bucket") && _survey.Rule("oldProtection") != "strip-before-correction",
+            "foam-iron" => _survey.Rule("iron") == "foam-then-spot",
+            "spray-apc" => _survey.Rule("apcOnBugs") == "presoak" || start[_c.Contaminant("bug").Index] == Levels.Nil,
+            _ => true,
+        };
+    }
+
+    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Verdict verdict)
+    {
+        var agent = t.Agent;
+        var relative = strength.Value / agent.Reference.Value;
+        var heat = Math.Pow(agent.Q10, (z.FilmC - 20) / 10);
+        var (tau, dwell) = Dwell(t);
+        if (dwell < 0.4)
+        {
+            return null;
+        }
+
+        var effects = new List<Effect>();
+        foreach (var r in t.Removes)
+        {
+            if (start[r.Kind] < Levels.Nil || r.Kind == Kinds.Residue)
+            {
+                var difficulty = r.Kind == Kinds.Residue ? 1 : z[r.Kind].Difficulty;
+                var levels = (int)Math.Round(Levels.PerDecade * r.Decades * Math.Sqrt(relative) * dwell * heat / difficulty);
+                effects.Add(new Effect(r.Kind, levels, FloorLevel(r.Floor)));
+            }
+        }
+
+        var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
+        var area = z.Zone.Area * scale;
+        var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
+        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price + t.WaterLitres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
+        var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
+        var cost = t.Labour * access * area + _c["reach"] + verdict.Masked * _c["mask-minutes"] + money / _c["money-per-minute"] + stress;
+        return new Option
+        {
+            Treatment = t.Index,
+            Strength = index,
+            Product = Product(t, strength),
+            Effects = effects,
+            MaxRounds = rounds,
+            Scale = scale,
+            Stress = stress,
+            Conditions = verdict.Conditions,
+            Gate = t.Gate,
+            AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? 0.03 : t.AddsResidue) * 1e6),
+            Cost = Milli(cost),
+            Marring = t.Contact == Contact.None ? 0 : Milli(MarringWeight * area * z.Surface.Mar * t.PressureOverLubricity),
+            Bite = (int)Math.Round(t.Bite * 1e6),
+            Dragged = t.Contact == Contact.None ? [] : Dragged(t),
+            Leaves = t.Leaves,
+            Clears = t.Clears,
+            Forbids = agent.Axis == "acid" ? Left.Reducer : agent.Axis == "red" ? Left.Acid : Left.None,
+        };
+    }
+
+    private double MarringWeight => _c["marring-weight"] * (_survey.Goal == "correct" && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
+
+    /// <summary>Area-weighted sensitivity of everything the liquid reaches: sprayed, run-off, overspray.</summary>
+    private double Stressed(Treatment t, ZoneState z, double area)
+    {
+        var sum = Limits.Sensitivity(z.Surface, t.Agent.Axis) * area;
+        if (!t.Agent.RunsOff)
+        {
+            return sum;
+        }
+
+        foreach (var (id, part) in z.Zone.DrainsTo.Select(d => (d, _c["runoff-dwell"])).Concat(z.Zone.Neighbours.Select(n => (n, _c["overspray-stress"]))))
+        {
+            var other = _limits.Zone(id);
+            sum += Limits.Sensitivity(other.Surface, t.Agent.Axis) * Math.Min(other.Zone.Area, area) * part;
+        }
+
+        return sum;
+    }
+
+    private IReadOnlyList<(int, int)> Dragged(Treatment t)
+    {
+        var mobile = t.Gate == _mobileNoBug ? _mobileNoBug.Weights : _mobile.Weights;
+        return t.IsClay
+            ? [.. mobile, (_c.Contaminant("bonded-mix").Index, Thousandths("clay-mar-bonded")), (_c.Contaminant("cement").Index, Thousandths("clay-mar-cement")), (_c.Contaminant("overspray").Index, Thousandths("clay-mar-overspray"))]
+            : mobile;
+    }
+
+    private int Thousandths(string constant) => (int)Math.Round(_c[constant] * 1000);
+
+    /// <summary>Dwell as a part of the label's reference, and what it is worth.</summary>
+    private (double Tau, double Worth) Dwell(Treatment t)
+    {
+        if (t.Slot.Id != "spray" || _survey.Rule("prewashDwell") != "rinse-at-once" || t.Agent.Dwell <= _c["rinse-at-once"])
+        {
+            return (1, 1);
+        }
+
+        var tau = _c["rinse-at-once"] / t.Agent.Dwell;
+        return (tau, (1 - Math.Exp(-2 * tau)) / (1 - Math.Exp(-2)));
+    }
+
+    private int Product(Treatment t, ProductFraction strength)
+    {
+        if (t.Agent.IsWater)
+        {
+            return -1;
+        }
+
+        var key = t.IsClay ? t.Id : FormattableString.Invariant($"{t.Agent.Id}@{strength.Value:0.######}");
+        if (!_products.TryGetValue(key, out var index))
+        {
+            index = _products[key] = _setUp.Count;
+            _setUp.Add(Milli(t.Id.StartsWith("clay-bar", StringComparison.Ordinal) ? _c["setup-clay-bar"]
+                : t.Id.StartsWith("clay-mitt", StringComparison.Ordinal) ? _c["setup-clay-mitt"]
+                : t.IsClay ? _c["setup-clay-pad"] : t.Agent.SetUp));
+            if (index >= 128)
+            {
+                throw new InvalidOperationException("more than 128 products");
+            }
+        }
+
+        return index;
+    }
+
+    private (string, string?) ChooseWash(IReadOnlyList<ZoneState> zones)
+    {
+        var rule = _survey.Site.Water == "none" && _survey.Rule("washMedia") != "waterless" ? "rinseless" : _survey.Rule("washMedia");
+        if (rule is not ("rinseless" or "waterless") || _survey.Rule("waterlessOnHeavy") == "warn")
+        {
+            return (rule, rule is "rinseless" or "waterless" ? "rinseless or waterless on this dirt may mark the paint: plan a correction" : null);
+        }
+
+        string[] strict = rule == "waterless" ? ["road-film", "grit", "mud", "salt", "loose-dust"] : ["road-film", "grit", "mud", "salt"];
+        foreach (var z in zones.Where(z => z.Family is "body" or "glass"))
+        {
+            var heavy = strict.FirstOrDefault(k => z[_c.Contaminant(k).Index].Load > _c["grade-1"]) ?? new[] { "bug", "tar" }.FirstOrDefault(k => z[_c.Contaminant(k).Index].Load > _c["grade-2"]);
+            if (heavy is not null)
+            {
+                return ("two-bucket", $"{rule} wash refused: {heavy} on {Limits.Words(z.Zone.Id)} is beyond its limit; two buckets instead");
+            }
+        }
+
+        return (rule, null);
+    }
+
+    private static int FloorLevel(double floor) => Levels.Of(floor);
+
+    private static long Milli(double minutes) => (long)Math.Round(minutes * 1000);
+
+    private static int FirstNil(double load)
+    {
+        var n = 0;
+        while (Levels.LoadOf(n) >= load)
+        {
+            n++;
+        }
+
+        return n;
+    }
+
+    private static string Signature(ZoneProblem p)
+    {
+        var s = new StringBuilder();
+        s.AppendJoin(',', p.Start).Append('|').AppendJoin(',', p.Target).Append('|').Append(p.ShortfallPerLevel).Append('|').Append(p.LeftPenalty).Append((int)p.MustClear).Append((int)p.LeftAtStart);
+        foreach (var stage in p.Stages)
+        {
+            s.Append('/').Append(stage.SkipCost);
+            foreach (var o in stage.Options)
+            {
+                s.Append(';').Append(o.Treatment).Append('.').Append(o.Strength).Append('.').Append(o.MaxRounds).Append('.').Append(o.Cost.ToString(CultureInfo.InvariantCulture)).Append('.').Append(o.Marring);
+                foreach (var e in o.Effects)
+                {
+                    s.Append(':').Append(e.Kind).Append('.').Append(e.Levels);
+                }
+            }
+        }
+
+        return s.ToString();
+    }
+}

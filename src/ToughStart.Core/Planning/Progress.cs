@@ -1,0 +1,18 @@
+namespace ToughStart.Core.Planning;
+
+/// <summary>Where one zone stands in a run: levels now, the slot it has reached, and rounds already spent.</summary>
+/// <param name="Levels">Level of every kind now; null entries leave the survey's belief alone.</param>
+/// <param name="FromSlot">Slots before this are done with.</param>
+/// <param name="RoundsUsed">Rounds spent by treatment id; they count against its cap.</param>
+/// <param name="Looked">Kinds that have been looked for since (hidden no more).</param>
+/// <param name="AskAgain">Tests whose answer was inconclusive, with why.</param>
+public sealed record ZoneProgress(
+    int?[] Levels, int FromSlot, Left Left, IReadOnlyDictionary<string, int> RoundsUsed, IReadOnlySet<int> Looked, IReadOnlyDictionary<string, string> AskAgain);
+
+/// <summary>A run so far, by zone; zones that are not named have not been touched.</summary>
+public sealed record Progress(IReadOnlyDictionary<string, ZoneProgress> Zones)
+{
+    public static Progress None { get; } = new(new Dictionary<string, ZoneProgress>());
+
+    public ZoneProgress? Of(string zone) => Zones.GetValueOrDefault(zone);
+}

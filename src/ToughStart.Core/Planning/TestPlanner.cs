@@ -1,0 +1,65 @@
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>A hidden kind on one zone: how likely, and what it would add.</summary>
+internal sealed record HiddenBranch(ZoneState State, Prior Prior, double Probability, double LabourMinutes, double WaterLitres, double Money, IReadOnlyList<Deed> Extra);
+
+/// <summary>A group of hidden branches that one kind of test settles.</summary>
+internal sealed record HiddenGroup(string Test, ContaminantKind Kind, string When, IReadOnlyList<HiddenBranch> Branches, string? Again);
+
+/// <summary>Plans the tests: every hidden kind that is likely enough and would change the work gets one, with the branch it opens.</summary>
+internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, Progress progress, Catalogue c)
+{
+    private readonly Dictionary<string, (ZoneSolution Solution, ZoneProblem Problem)> _solved = [];
+
+    public IReadOnlyList<HiddenGroup> Plan(IReadOnlyList<Step> steps)
+    {
+        var open = steps.Count == 0 ? UInt128.MaxValue : UInt128.MaxValue;
+        var branches = new List<(string Test, ContaminantKind Kind, string When, HiddenBranch Branch, string? Again)>();
+        for (var i = 0; i < states.Count; i++)
+        {
+            var z = states[i];
+            var at = progress.Of(z.Zone.Id);
+            foreach (var b in z.Beliefs)
+            {
+                var again = at?.AskAgain.GetValueOrDefault(b.Prior?.Test ?? "");
+                if (b.Basis != Basis.Hidden || b.Probability < c["worth-testing"] || builder.PlannedLoad(b, z) > 0 || (at?.Looked.Contains(b.Kind.Index) == true && again is null)
+                    || builder.TargetLevel(b.Kind.Index, z.Family) <= Levels.Of(b.Prior!.Load))
+                {
+                    continue;
+                }
+
+                if (Branch(z, at, b, work[i], open) is { } branch)
+                {
+                    branches.Add((b.Prior.Test, b.Kind, b.Prior.When, branch, again));
+                }
+            }
+        }
+
+        return branches.GroupBy(b => (b.Test, b.Kind.Index, b.When, b.Again))
+            .Select(g => new HiddenGroup(g.Key.Test, g.First().Kind, g.Key.When, g.Select(x => x.Branch).ToArray(), g.Key.Again)).ToArray();
+    }
+
+    private HiddenBranch? Branch(ZoneState z, ZoneProgress? at, Belief b, ZoneWork now, UInt128 open)
+    {
+        var (problem, signature) = builder.Build(z, at, null, b.Kind.Index);
+        if (!_solved.TryGetValue(signature, out var hit))
+        {
+            hit = _solved[signature] = (ZoneSearch.Solve(problem, open), problem);
+        }
+
+        var then = ZoneWork.Replay(z, hit.Problem, hit.Solution, c);
+        var labour = then.Deeds.Sum(d => ZoneWork.Labour(d, z, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c));
+        var extra = then.Deeds.Where(d => !now.Deeds.Any(n => n.Treatment == d.Treatment && n.Rounds >= d.Rounds)).ToArray();
+        return extra.Length == 0 ? null : new HiddenBranch(
+            z, b.Prior!, b.Probability, Math.Max(0, labour),
+            Math.Max(0, then.Deeds.Sum(d => ZoneWork.Water(d, z)) - now.Deeds.Sum(d => ZoneWork.Water(d, z))),
+            Math.Max(0, Money(then, z) - Money(now, z)), extra);
+    }
+
+    private double Money(ZoneWork w, ZoneState z) =>
+        w.Deeds.Sum(d => ZoneWork.SolutionMl(d, z) / 1000 * d.Strength.Value * d.Treatment.Agent.Price + ZoneWork.Water(d, z) * c["water-price"] + (survey.Crew > 0 ? ZoneWork.Labour(d, z, c) / 60 * c["labour-rate"] : 0));
+}

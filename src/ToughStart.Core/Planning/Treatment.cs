@@ -1,0 +1,100 @@
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Planning;
+
+public enum Contact
+{
+    None,
+    Touch,
+    Rub,
+    Stiff,
+}
+
+/// <summary>What a treatment does to one kind: decades a round at reference strength, and the load it cannot pass.</summary>
+public readonly record struct Removal(int Kind, double Decades, double Floor);
+
+/// <summary>A way of working: an agent, a tool, and what one round removes.</summary>
+/// <param name="Labour">Minutes per m² and round.</param>
+/// <param name="SolutionMl">Millilitres of solution per m² and round.</param>
+/// <param name="WaterLitres">Litres of water per m² and round.</param>
+/// <param name="SpotFor">Kinds it is a spot treatment for; empty = offered anywhere.</param>
+public sealed record Treatment(
+    int Index, string Id, string Name, Slot Slot, Agent Agent, IReadOnlyList<string> Families, IReadOnlyList<Removal> Removes,
+    double Labour, double SolutionMl, double WaterLitres, int MaxRounds, Contact Contact, double PressureOverLubricity, double Bite,
+    Gate? Gate, double AddsResidue, IReadOnlyList<int> SpotFor, Left Leaves, Left Clears, string Tool)
+{
+    public bool SuitsFamily(string family) => Families.Count == 0 || Families.Contains(family);
+
+    public bool IsClay => Slot.Id == "clay";
+
+    public bool IsWash => Slot.Id == "wash";
+
+    internal static Treatment Read(Table.Row r, int index, Catalogue c)
+    {
+        var families = r.Words("families");
+        var contact = r.Words("contact");
+        double pressure = 0, bite = 0;
+        foreach (var word in contact.Skip(1))
+        {
+            if (word.StartsWith('m'))
+            {
+                bite = Table.ParseNumber(word[1..]);
+            }
+            else
+            {
+                var parts = word.Split('/');
+                pressure = Table.ParseNumber(parts[0]) / Table.ParseNumber(parts[1]);
+            }
+        }
+
+        return new Treatment(
+            index, r["id"], r["name"], c.Slot(r["slot"]), c.Agent(r["agent"]), families is ["all"] ? [] : families, ReadRemoves(r["removes"], c),
+            r.Number("labour"), r.Number("ml"), r.Number("water"), r.Whole("rounds"),
+            contact.Length == 0 ? Contact.None : Enum.Parse<Contact>(contact[0], true), pressure, bite,
+            r["gate"].Length == 0 ? null : c.Gate(r["gate"]), r["adds"].Length == 0 ? 0 : r.Number("adds"),
+            r.Words("spot").Select(id => Planning.Gate.KindIndex(id, c)).ToArray(), ReadLeft(r["leaves"]), ReadLeft(r["clears"]), r["tool"]);
+    }
+
+    private static Removal[] ReadRemoves(string cell, Catalogue c)
+    {
+        var words = cell.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        return words.Chunk(2).Select(pair =>
+        {
+            var numbers = pair[1].Split('/');
+            return new Removal(Planning.Gate.KindIndex(pair[0], c), Table.ParseNumber(numbers[0]), Table.ParseNumber(numbers[1]));
+        }).ToArray();
+    }
+
+    private static Left ReadLeft(string cell) =>
+        cell.Split(' ', StringSplitOptions.RemoveEmptyEntries).Aggregate(Left.None, (all, word) => all | Enum.Parse<Left>(word, true));
+}
+
+/// <summary>Target loads by goal, contaminant and surface family.</summary>
+public sealed class TargetTable
+{
+    private readonly Dictionary<(string Goal, int Kind, string Family), string> _cells = [];
+
+    internal TargetTable(Table table, Catalogue c)
+    {
+        foreach (var row in table.Rows)
+        {
+            foreach (var goal in Goals)
+            {
+                _cells[(goal, Gate.KindIndex(row["contaminant"], c), row["family"])] = row[goal];
+            }
+        }
+    }
+
+    public static IReadOnlyList<string> Goals { get; } = ["wash", "sale", "protect", "correct"];
+
+    /// <summary>The target load, or null when the goal asks nothing of this kind here.</summary>
+    public double? Target(string goal, int kind, string family) => Cell(goal, kind, family) is { } text && text is not ("-" or "keep") ? Table.ParseNumber(text) : null;
+
+    /// <summary>Is this kind to be kept, so that losing it costs?</summary>
+    public bool Keep(string goal, int kind, string family) => Cell(goal, kind, family) == "keep";
+
+    private string? Cell(string goal, int kind, string family) =>
+        _cells.GetValueOrDefault((goal, kind, family)) ?? _cells.GetValueOrDefault((goal, kind, "*"));
+}

@@ -1,0 +1,232 @@
+using ToughStart.Core.Contamination;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>What one round does to one kind: levels gained, and the level it cannot pass.</summary>
+public readonly record struct Effect(int Kind, int Levels, int Floor);
+
+/// <summary>One treatment at one strength, ready to be searched on one zone. Costs are milli-minutes.</summary>
+public sealed record Option
+{
+    /// <summary>Where it comes from: catalogue index of the treatment and of the strength.</summary>
+    public int Treatment { get; init; }
+
+    public int Strength { get; init; }
+
+    /// <summary>Index of the product it needs set up; −1 needs none.</summary>
+    public int Product { get; init; } = -1;
+
+    public required IReadOnlyList<Effect> Effects { get; init; }
+
+    public int MaxRounds { get; init; } = 1;
+
+    /// <summary>Part of the zone it covers: 1, or less for spot work.</summary>
+    public double Scale { get; init; } = 1;
+
+    /// <summary>Minutes of cost in one round that are chemical stress.</summary>
+    public double Stress { get; init; }
+
+    /// <summary>What must be done before it (pre-wet, cover).</summary>
+    public IReadOnlyList<string> Conditions { get; init; } = [];
+
+    public Gate? Gate { get; init; }
+
+    /// <summary>Residue added each round, millionths.</summary>
+    public int AddsResidue { get; init; }
+
+    /// <summary>Labour, product, water, wear and stress of one round.</summary>
+    public long Cost { get; init; }
+
+    /// <summary>Milli-minutes of marring for a load of 1 under the tool.</summary>
+    public long Marring { get; init; }
+
+    /// <summary>The tool's own bite, millionths.</summary>
+    public int Bite { get; init; }
+
+    /// <summary>Kinds the tool drags over the surface, weights in thousandths.</summary>
+    public IReadOnlyList<(int Kind, int Weight)> Dragged { get; init; } = [];
+
+    public Left Leaves { get; init; }
+
+    public Left Clears { get; init; }
+
+    public Left Forbids { get; init; }
+}
+
+/// <summary>The options of one slot; skipping is always one of them, at <see cref="SkipCost"/>.</summary>
+public sealed record StageOptions(int Slot, IReadOnlyList<Option> Options, long SkipCost = 0);
+
+/// <summary>
+/// One zone as the search sees it: integer levels, integer costs, no words. The exact search, the brute-force reference and
+/// the general-purpose solver all read this same object.
+/// </summary>
+public sealed record ZoneProblem
+{
+    public required IReadOnlyList<StageOptions> Stages { get; init; }
+
+    /// <summary>Level of every kind at the start; <see cref="Levels.Nil"/> where there is none.</summary>
+    public required int[] Start { get; init; }
+
+    /// <summary>Level each kind must reach; 0 asks nothing.</summary>
+    public required int[] Target { get; init; }
+
+    /// <summary>Cost of one level short of the target.</summary>
+    public required long ShortfallPerLevel { get; init; }
+
+    /// <summary>Layer of each kind; 0 takes no part in shielding.</summary>
+    public int[] Layer { get; init; } = new int[Kinds.Count];
+
+    /// <summary>Cost potential of kept protection by its level, or null when none is kept.</summary>
+    public long[]? Keep { get; init; }
+
+    /// <summary>Index of old protection in the level arrays.</summary>
+    public int Protection { get; init; } = 22;
+
+    public Left LeftAtStart { get; init; }
+
+    /// <summary>What must not be left at the end, at <see cref="LeftPenalty"/>.</summary>
+    public Left MustClear { get; init; }
+
+    public long LeftPenalty { get; init; }
+
+    /// <summary>A cover below this load (millionths) shields nothing.</summary>
+    public int ShieldFrom { get; init; } = 100_000;
+
+    /// <summary>From this level on a kind counts as none at gates and under tools.</summary>
+    public int NilAtGate { get; init; } = 48;
+
+    /// <summary>Kinds that take part, ascending.</summary>
+    public int[] Active()
+    {
+        var adds = Stages.Any(s => s.Options.Any(o => o.AddsResidue > 0));
+        return Enumerable.Range(0, Kinds.Count).Where(k => Start[k] < Levels.Nil || (k == Kinds.Residue && adds)).ToArray();
+    }
+
+    /// <summary>Does the gate stand open at these levels?</summary>
+    public bool Opens(Gate gate, ReadOnlySpan<byte> levels)
+    {
+        long sum = 0;
+        foreach (var (kind, weight) in gate.Weights)
+        {
+            sum += (long)weight * AtGate(levels[kind]);
+        }
+
+        if (sum > gate.Limit * 1000L)
+        {
+            return false;
+        }
+
+        foreach (var (kind, limit) in gate.And)
+        {
+            if (Levels.MillionthsOf(levels[kind]) > limit)
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    /// <summary>
+    /// One round of an option: gates, marring, shielding, floors, residue. The single definition of what a treatment does.
+    /// </summary>
+    /// <param name="levels">Levels before; changed in place when the answer is true.</param>
+    /// <returns>False when the gate is closed, something left forbids it, or the round would change nothing for the better.</returns>
+    public bool Apply(Option o, Span<byte> levels, ref Left left, ref long cost)
+    {
+        if ((left & o.Forbids) != 0 || (o.Gate is not null && !Opens(o.Gate, levels)))
+        {
+            return false;
+        }
+
+        Span<byte> next = stackalloc byte[32];
+        levels.CopyTo(next);
+        var better = (left & o.Clears) != 0;
+        foreach (var e in o.Effects)
+        {
+            var n = levels[e.Kind];
+            if (n >= e.Floor || n == Levels.Nil)
+            {
+                continue;
+            }
+
+            var gained = Layer[e.Kind] == 0 ? e.Levels : (int)((long)e.Levels * (1_000_000 - ShieldOver(e.Kind, levels)) / 1_000_000);
+            var after = Math.Min(n + gained, e.Floor);
+            if (after != n)
+            {
+                next[e.Kind] = (byte)after;
+                better |= e.Kind != Protection || Keep is null;
+            }
+        }
+
+        if (!better)
+        {
+            return false;
+        }
+
+        cost += o.Cost;
+        if (o.Marring > 0)
+        {
+            long load = o.Bite * 1000L;
+            foreach (var (kind, weight) in o.Dragged)
+            {
+                load += (long)weight * AtGate(levels[kind]);
+            }
+
+            cost += o.Marring * load / 1_000_000_000;
+        }
+
+        if (Keep is not null)
+        {
+            cost += Keep[levels[Protection]] - Keep[next[Protection]];
+        }
+
+        if (o.AddsResidue > 0)
+        {
+            next[Kinds.Residue] = (byte)Levels.Add(next[Kinds.Residue], o.AddsResidue);
+        }
+
+        next[..levels.Length].CopyTo(levels);
+        left = (left & ~o.Clears) | o.Leaves;
+        return true;
+    }
+
+    /// <summary>What is still owed at the end: levels short of target, and what must not be left.</summary>
+    public long Terminal(ReadOnlySpan<byte> levels, Left left)
+    {
+        long cost = 0;
+        for (var k = 0; k < Kinds.Count; k++)
+        {
+            cost += Math.Max(0, Target[k] - levels[k]) * ShortfallPerLevel;
+        }
+
+        return (left & MustClear) != 0 ? cost + LeftPenalty : cost;
+    }
+
+    private int AtGate(int level) => level >= NilAtGate ? 0 : Levels.MillionthsOf(level);
+
+    private int ShieldOver(int kind, ReadOnlySpan<byte> levels)
+    {
+        var layer = Layer[kind];
+        var most = 0;
+        for (var k = 0; k < Kinds.Count; k++)
+        {
+            if (Layer[k] > 0 && Layer[k] < layer)
+            {
+                most = Math.Max(most, Levels.MillionthsOf(levels[k]));
+            }
+        }
+
+        return most >= ShieldFrom ? most : 0;
+    }
+}
+
+/// <summary>One choice of the search: in this slot, this option, this many rounds.</summary>
+public readonly record struct Choice(int Stage, int Option, int Rounds);
+
+/// <summary>The answer for one zone.</summary>
+/// <param name="Cost">Milli-minutes, set-ups not included.</param>
+/// <param name="Bound">No plan can cost less than this.</param>
+/// <param name="Proved">Is the cost the least possible?</param>
+/// <param name="Used">Products used, as a set of bits.</param>
+public sealed record ZoneSolution(IReadOnlyList<Choice> Choices, long Cost, long Bound, bool Proved, UInt128 Used, int Labels);

@@ -1,0 +1,360 @@
+using System.Runtime.InteropServices;
+using System.Runtime.Intrinsics;
+using ToughStart.Core.Contamination;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>
+/// Exact label-setting over the slots of one zone. A label is (levels, what is left, cost); each slot either passes it on or
+/// applies one option for 1..n rounds. Labels are dropped when another is at least as clean, leaves no more behind and costs no
+/// more, or when their cost plus the dearest single-kind bound exceeds the best plan known. Same input, same plan.
+/// </summary>
+public sealed class ZoneSearch
+{
+    /// <summary>Labels kept per slot; beyond it the answer is "not proved".</summary>
+    public const int LabelCap = 4000;
+
+    private const int BeamWidth = 48;
+    private readonly ZoneProblem _p;
+    private readonly UInt128 _allowed;
+    private readonly int[] _active;
+    private readonly byte[] _cap = new byte[32];
+    private readonly long[][][] _bound;
+    private int _labels;
+
+    private ZoneSearch(ZoneProblem problem, UInt128 allowed)
+    {
+        _p = problem;
+        _allowed = allowed;
+        _active = problem.Active();
+        SetCaps();
+        _bound = Bounds();
+    }
+
+    /// <summary>Solves a zone with the products whose bits are set; products without a bit are not used.</summary>
+    public static ZoneSolution Solve(ZoneProblem problem, UInt128 allowed) => new ZoneSearch(problem, allowed).Run();
+
+    /// <summary>Solves a zone with every product open.</summary>
+    public static ZoneSolution Solve(ZoneProblem problem) => Solve(problem, UInt128.MaxValue);
+
+    private ZoneSolution Run()
+    {
+        var start = Root();
+        var beam = Pass(start, long.MaxValue, BeamWidth, out var beamCapped);
+        var capped = false;
+        var exact = beamCapped ? Pass(start, beam.Cost, LabelCap, out capped) : beam;
+        var best = exact.Cost <= beam.Cost ? exact : beam;
+        return best with { Proved = !capped, Bound = capped ? Math.Min(best.Cost, MaxBound(0, start.Levels) + start.Cost) : best.Cost, Labels = _labels };
+    }
+
+    private Label Root()
+    {
+        Span<byte> levels = stackalloc byte[32];
+        levels.Fill(Levels.Nil);
+        for (var k = 0; k < Kinds.Count; k++)
+        {
+            levels[k] = (byte)_p.Start[k];
+        }
+
+        return new Label { Levels = Capped(levels), Left = _p.LeftAtStart, Cost = 0, Parent = -1 };
+    }
+
+    private ZoneSolution Pass(Label start, long upper, int width, out bool capped)
+    {
+        capped = false;
+        var history = new List<Label[]>(_p.Stages.Count + 1) { new[] { start } };
+        var next = new List<Label>();
+        for (var s = 0; s < _p.Stages.Count; s++)
+        {
+            var stage = _p.Stages[s];
+            next.Clear();
+            var from = history[s];
+            for (var i = 0; i < from.Length; i++)
+            {
+                Keep(next, from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + stage.SkipCost }, s + 1, upper);
+                for (var o = 0; o < stage.Options.Count; o++)
+                {
+                    var option = stage.Options[o];
+                    if (option.Product < 0 || (_allowed >> option.Product & 1) != 0)
+                    {
+                        Expand(next, from[i], i, o, option, s + 1, upper);
+                    }
+                }
+            }
+
+            _labels += next.Count;
+            var front = Undominated(next);
+            if (front.Length > width)
+            {
+                capped = true;
+                front = front.OrderBy(l => l.Cost + SumBound(s + 1, l.Levels)).Take(width).ToArray();
+            }
+
+            history.Add(front);
+        }
+
+        return Best(history);
+    }
+
+    private void Expand(List<Label> next, in Label from, int parent, int index, Option option, int stage, long upper)
+    {
+        Span<byte> levels = stackalloc byte[32];
+        from.Levels.CopyTo(levels);
+        var left = from.Left;
+        var cost = from.Cost;
+        for (var round = 1; round <= option.MaxRounds; round++)
+        {
+            if (!_p.Apply(option, levels, ref left, ref cost))
+            {
+                return;
+            }
+
+            Keep(next, new Label { Levels = Capped(levels), Left = left, Cost = cost, Parent = parent, Option = (short)index, Rounds = (byte)round }, stage, upper);
+        }
+    }
+
+    private void Keep(List<Label> next, in Label label, int stage, long upper)
+    {
+        if (upper == long.MaxValue || label.Cost + MaxBound(stage, label.Levels) <= upper)
+        {
+            next.Add(label);
+        }
+    }
+
+    private Label[] Undominated(List<Label> labels)
+    {
+        // Cheapest first; equal costs keep the order they were made in.
+        var order = new int[labels.Count];
+        for (var i = 0; i < order.Length; i++)
+        {
+            order[i] = i;
+        }
+
+        var all = CollectionsMarshal.AsSpan(labels);
+        var keys = new (long Cost, int Index)[order.Length];
+        for (var i = 0; i < keys.Length; i++)
+        {
+            keys[i] = (all[i].Cost, i);
+        }
+
+        Array.Sort(keys, order);
+        var front = new List<Label>(Math.Min(order.Length, 256));
+        foreach (var index in order)
+        {
+            ref readonly var candidate = ref all[index];
+            if (!Dominated(front, candidate))
+            {
+                front.Add(candidate);
+            }
+        }
+
+        return [.. front];
+    }
+
+    private bool Dominated(List<Label> front, in Label b)
+    {
+        foreach (ref readonly var a in CollectionsMarshal.AsSpan(front))
+        {
+            if ((a.Left & ~b.Left) != 0)
+            {
+                continue;
+            }
+
+            if (_p.Keep is null)
+            {
+                if (Vector256.GreaterThanOrEqualAll(a.Levels, b.Levels))
+                {
+                    return true;
+                }
+            }
+            else
+            {
+                // Kept protection is paid when it goes: a label that still has more of it may have to pay that yet, and one
+                // with less has paid already. Apart from that, protection does not matter.
+                var pa = a.Levels[_p.Protection];
+                var pb = b.Levels[_p.Protection];
+                var owed = Math.Max(0, _p.Keep[pa] - _p.Keep[pb]);
+                if (a.Cost + owed <= b.Cost && Vector256.GreaterThanOrEqualAll(a.Levels.WithElement(_p.Protection, (byte)0), b.Levels.WithElement(_p.Protection, (byte)0)))
+                {
+                    return true;
+                }
+            }
+        }
+
+        return false;
+    }
+
+    private ZoneSolution Best(List<Label[]> history)
+    {
+        Span<byte> levels = stackalloc byte[32];
+        var last = history[^1];
+        var best = -1;
+        var least = long.MaxValue;
+        for (var i = 0; i < last.Length; i++)
+        {
+            last[i].Levels.CopyTo(levels);
+            var total = last[i].Cost + _p.Terminal(levels, last[i].Left);
+            if (total < least)
+            {
+                least = total;
+                best = i;
+            }
+        }
+
+        var choices = new List<Choice>();
+        UInt128 used = 0;
+        for (var s = history.Count - 1; s > 0 && best >= 0; s--)
+        {
+            var label = history[s][best];
+            if (label.Option >= 0)
+            {
+                choices.Add(new Choice(s - 1, label.Option, label.Rounds));
+                var product = _p.Stages[s - 1].Options[label.Option].Product;
+                used |= product >= 0 ? UInt128.One << product : 0;
+            }
+
+            best = label.Parent;
+        }
+
+        choices.Reverse();
+        return new ZoneSolution(choices, least, least, true, used, 0);
+    }
+
+    /// <summary>
+    /// Beyond its cap a kind makes no difference any more: not to its target, not at a gate or under a tool (nil there), not as
+    /// a cover. Capping merges labels and loses nothing.
+    /// </summary>
+    private void SetCaps()
+    {
+        var options = _p.Stages.SelectMany(s => s.Options).ToArray();
+        for (var k = 0; k < _cap.Length; k++)
+        {
+            _cap[k] = Levels.Nil;
+        }
+
+        foreach (var k in _active)
+        {
+            if (k == _p.Protection && _p.Keep is not null)
+            {
+                continue;
+            }
+
+            var cap = _p.Target[k];
+            if (_p.Layer[k] > 0 && _active.Any(other => _p.Layer[other] > _p.Layer[k]))
+            {
+                cap = Math.Max(cap, CleanEnough(_p.ShieldFrom - 1));
+            }
+
+            foreach (var o in options)
+            {
+                if ((o.Gate is not null && o.Gate.Weights.Any(w => w.Kind == k)) || o.Dragged.Any(w => w.Kind == k))
+                {
+                    cap = Math.Max(cap, _p.NilAtGate);
+                }
+
+                foreach (var (kind, limit) in o.Gate?.And ?? [])
+                {
+                    cap = kind == k ? Math.Max(cap, CleanEnough(limit)) : cap;
+                }
+            }
+
+            // Residue can be added to again: how far below its target it is still matters then.
+            _cap[k] = (byte)(k == Kinds.Residue ? Levels.Nil : Math.Min(cap, Levels.Nil));
+        }
+    }
+
+    private static int CleanEnough(int millionths)
+    {
+        var n = 0;
+        while (n < Levels.Nil && Levels.MillionthsOf(n) > millionths)
+        {
+            n++;
+        }
+
+        return n;
+    }
+
+    private Vector256<byte> Capped(ReadOnlySpan<byte> levels) => Vector256.Min(Vector256.Create(levels), Vector256.Create(_cap));
+
+    /// <summary>Cheapest way to bring one kind alone home from each level at each slot: no gates, no marring, no shield.</summary>
+    private long[][][] Bounds()
+    {
+        var n = _p.Stages.Count;
+        var result = new long[Kinds.Count][][];
+        foreach (var k in _active)
+        {
+            var table = new long[n + 1][];
+            table[n] = new long[Levels.Nil + 1];
+            for (var level = 0; level <= Levels.Nil; level++)
+            {
+                table[n][level] = Math.Max(0, _p.Target[k] - level) * _p.ShortfallPerLevel;
+            }
+
+            for (var s = n - 1; s >= 0; s--)
+            {
+                table[s] = BoundAt(k, _p.Stages[s], table[s + 1]);
+            }
+
+            result[k] = table;
+        }
+
+        return result;
+    }
+
+    private long[] BoundAt(int kind, StageOptions stage, long[] after)
+    {
+        var here = (long[])after.Clone();
+        foreach (var o in stage.Options)
+        {
+            var effect = o.Effects.FirstOrDefault(e => e.Kind == kind);
+            if (effect.Levels == 0 || (o.Product >= 0 && (_allowed >> o.Product & 1) == 0))
+            {
+                continue;
+            }
+
+            for (var level = 0; level < effect.Floor; level++)
+            {
+                var n = level;
+                for (var round = 1; round <= o.MaxRounds && n < effect.Floor; round++)
+                {
+                    n = Math.Min(n + effect.Levels, effect.Floor);
+                    here[level] = Math.Min(here[level], after[n] + o.Cost * round);
+                }
+            }
+        }
+
+        return here;
+    }
+
+    private long MaxBound(int stage, Vector256<byte> levels)
+    {
+        long most = 0;
+        foreach (var k in _active)
+        {
+            most = Math.Max(most, _bound[k][stage][levels[k]]);
+        }
+
+        return most;
+    }
+
+    private long SumBound(int stage, Vector256<byte> levels)
+    {
+        long sum = 0;
+        foreach (var k in _active)
+        {
+            sum += _bound[k][stage][levels[k]];
+        }
+
+        return sum;
+    }
+
+    private struct Label
+    {
+        public Vector256<byte> Levels;
+        public long Cost;
+        public int Parent;
+        public Left Left;
+        public short Option;
+        public byte Rounds;
+    }
+}

@@ -1,0 +1,137 @@
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Surfaces;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>Why a kind counts as there.</summary>
+public enum Basis
+{
+    Nil,
+    LookedNone,
+    Found,
+    Expected,
+    Hidden,
+}
+
+/// <summary>What is held true of one kind on one zone before the plan.</summary>
+/// <param name="Load">Load planned for; 0 for hidden kinds, which are tested first.</param>
+/// <param name="Probability">Chance that it is there; 1 when found.</param>
+/// <param name="Prior">Expected load if present, and the test that shows it, when nobody has looked.</param>
+public sealed record Belief(ContaminantKind Kind, Basis Basis, double Load, double Sigma, double Probability, Prior? Prior, double Difficulty);
+
+/// <summary>A zone with everything the planner knows of it: surface limits, temperature, and a belief for every kind.</summary>
+public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool SurfaceAssumed, string SurfaceId, double FilmC, bool TestSpotPassed, IReadOnlyList<Belief> Beliefs, ZoneSurvey? Survey)
+{
+    public Belief this[int kind] => Beliefs[kind];
+
+    /// <summary>Reads the state of every zone from a survey: found, looked-none, not looked (prior), cover, water test, named protection.</summary>
+    public static IReadOnlyList<ZoneState> FromSurvey(Survey survey, Vehicle vehicle, Catalogue c)
+    {
+        var byZone = survey.Zones.ToDictionary(z => z.Zone);
+        return vehicle.Zones.Select(z => Of(z, byZone.GetValueOrDefault(z.Id), survey, c)).ToArray();
+    }
+
+    private static ZoneState Of(Zone zone, ZoneSurvey? at, Survey survey, Catalogue c)
+    {
+        var id = at?.Surface ?? zone.Kind.Default.Id;
+        var surfaces = new List<Surface> { id == Surface.UnknownId ? Surface.WorstOf(zone.Kind.MayBe) : c.Surface(id) };
+        surfaces.AddRange((at?.Parts ?? []).Select(c.Surface));
+        var surface = surfaces.Count == 1 ? surfaces[0] : Surface.WorstOf(surfaces) with { Name = string.Join(" and ", surfaces.Select(s => s.Name)) };
+        if (id == "clear-coat")
+        {
+            surface = surface with { Mar = surface.Mar * (survey.Vehicle.Softness switch { "hard" => c["hard-factor"], "medium" => 1, _ => c["soft-factor"] }) };
+        }
+
+        var family = surfaces[0].Family;
+        var families = SurveyFormat.FamiliesOf(zone, at);
+        var beliefs = c.Contaminants.Select(k => families.Any(k.CanSitOn) ? BeliefOf(k, zone, family, at, survey, c) : new Belief(k, Basis.Nil, 0, 0, 0, null, 1)).ToArray();
+        Demote(beliefs, c);
+        return new ZoneState(zone, surface, family, at?.Surface is null, id, at?.MeasuredC ?? c["film-temperature"], at?.TestOf("spot")?.Result == "none", beliefs, at);
+    }
+
+    private static Belief BeliefOf(ContaminantKind kind, Zone zone, string family, ZoneSurvey? at, Survey survey, Catalogue c)
+    {
+        var difficulty = 1.0;
+        if (at?.FindingOf(kind.Id) is { } f)
+        {
+            if (f.Age is not null && (kind.AgeMatters || (kind.Id == "iron" && family == "wheel")))
+            {
+                difficulty = c["age-" + f.Age];
+            }
+
+            return f.Grade == 0
+                ? new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1)
+                : new Belief(kind, Basis.Found, c["grade-" + f.Grade], c["sigma-" + f.Certainty.ToString().ToLowerInvariant()], 1, null, difficulty);
+        }
+
+        if (Tested(kind, at, c) is { } tested)
+        {
+            return tested;
+        }
+
+        if (kind.Id == "old-protection" && at?.Protection is { } named and not "unknown")
+        {
+            return named == "none" ? new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1) : new Belief(kind, Basis.Found, c[named], c["sigma-suspected"], 1, null, 1);
+        }
+
+        var prior = c.Priors.FirstOrDefault(p => p.Kind == kind && ((p.Where.Contains("low") && zone.IsLow) || p.Where.Contains(family)));
+        if (prior is null)
+        {
+            return new Belief(kind, Basis.Nil, 0, 0, 0, null, 1);
+        }
+
+        var probability = prior.Probability(survey.History.MonthsSinceWash ?? 3);
+        return !prior.Hidden && probability >= c["likely"]
+            ? new Belief(kind, Basis.Expected, prior.Load, c["sigma-suspected"], probability, prior, 1)
+            : new Belief(kind, Basis.Hidden, 0, c["sigma-suspected"], probability, prior, 1);
+    }
+
+    /// <summary>Tests of the survey stand for findings: water for protection, touch for roughness, bleed for iron, foam for tyres.</summary>
+    private static Belief? Tested(ContaminantKind kind, ZoneSurvey? at, Catalogue c)
+    {
+        var test = kind.Id switch { "old-protection" => "water", "bonded-mix" => "touch", "iron" => "bleed", "tyre-bloom" => "foam", _ => null };
+        if (test is null || at is null)
+        {
+            return null;
+        }
+
+        var result = at.TestOf(test)?.Result ?? (test == "water" ? at.Water : null);
+        var load = result switch
+        {
+            "beads" => c["beads"],
+            "mixed" => c["mixed"],
+            "sheets" => c["sheets"],
+            "grainy" or "faint" or "tan" => Math.Sqrt(c["band-low"] * c["band-high"]),
+            "rough" or "strong" or "brown" => Math.Sqrt(c["band-high"]),
+            "flat" or "smooth" or "none" or "white" => 0,
+            _ => -1,
+        };
+        return load switch
+        {
+            < 0 => null,
+            0 => new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1),
+            _ => new Belief(kind, Basis.Found, load, c["sigma-measured"], 1, null, 1),
+        };
+    }
+
+    /// <summary>Nobody sees under a heavy cover: what was "seen" beneath it is only suspected.</summary>
+    private static void Demote(Belief[] beliefs, Catalogue c)
+    {
+        for (var k = 0; k < beliefs.Length; k++)
+        {
+            var b = beliefs[k];
+            var covered = beliefs.Any(o => o.Basis == Basis.Found && o.Kind.Layer < b.Kind.Layer && o.Load >= c["cover-demotes-from"]);
+            if (covered && b.Basis == Basis.Found && b.Sigma == c["sigma-seen"])
+            {
+                beliefs[k] = b with { Sigma = c["sigma-suspected"] };
+            }
+            else if (covered && b.Basis == Basis.LookedNone && b.Kind.Layer >= 4 && c.Priors.FirstOrDefault(p => p.Kind == b.Kind && p.Hidden) is { } prior)
+            {
+                beliefs[k] = new Belief(b.Kind, Basis.Hidden, 0, c["sigma-suspected"], prior.Base, prior, 1);
+            }
+        }
+    }
+}

@@ -1,0 +1,86 @@
+using System.Security.Cryptography;
+using System.Text;
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Surfaces;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Provenance;
+
+/// <summary>
+/// Every number of the job, once. Tables are text shipped inside the assembly, each with its standing and source; this
+/// class reads and cross-checks them. <see cref="Default"/> is read once and never changes.
+/// </summary>
+public sealed class Catalogue
+{
+    private static readonly Lazy<Catalogue> Shipped = new(() => new Catalogue());
+    private readonly Dictionary<string, double> _constants;
+
+    private Catalogue()
+    {
+        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "constants"];
+        var tables = ids.ToDictionary(id => id, Table.Load);
+        Tables = ids.Select(id => tables[id]).ToArray();
+        _constants = tables["constants"].Rows.ToDictionary(r => r["id"], r => r.Number("value"));
+        Contaminants = tables["contaminants"].Rows.Select((r, i) => ContaminantKind.Read(r, i)).ToArray();
+        Agents = tables["agents"].Rows.Select(Chemistry.Agent.Read).ToArray();
+        Surfaces = tables["surfaces"].Rows.Select(ToughStart.Core.Surfaces.Surface.Read).ToArray();
+        ZoneKinds = tables["zone-kinds"].Rows.Select(r => Vehicles.ZoneKind.Read(r, this)).ToArray();
+        Gates = tables["gates"].Rows.Select(r => Planning.Gate.Read(r, this)).ToArray();
+        Slots = tables["slots"].Rows.Select((r, i) => Planning.Slot.Read(r, i)).ToArray();
+        Treatments = tables["treatments"].Rows.Select((r, i) => Planning.Treatment.Read(r, i, this)).ToArray();
+        Priors = tables["priors"].Rows.Select(r => Prior.Read(r, this)).ToArray();
+        Targets = new TargetTable(tables["targets"], this);
+        Version = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\n',
+            Tables.SelectMany(t => t.Rows.Select(r => t.Id + "|" + string.Join('|', r.Cells)))))))[..12];
+    }
+
+    /// <summary>The catalogue shipped with this version.</summary>
+    public static Catalogue Default => Shipped.Value;
+
+    /// <summary>Twelve hex digits that change whenever a number of the catalogue does.</summary>
+    public string Version { get; }
+
+    public IReadOnlyList<Table> Tables { get; }
+    public IReadOnlyList<ContaminantKind> Contaminants { get; }
+    public IReadOnlyList<Agent> Agents { get; }
+    public IReadOnlyList<Surface> Surfaces { get; }
+    public IReadOnlyList<ZoneKind> ZoneKinds { get; }
+    public IReadOnlyList<Gate> Gates { get; }
+    public IReadOnlyList<Slot> Slots { get; }
+    public IReadOnlyList<Treatment> Treatments { get; }
+    public IReadOnlyList<Prior> Priors { get; }
+    public TargetTable Targets { get; }
+
+    /// <summary>A single number by its id in the table of constants.</summary>
+    /// <exception cref="KeyNotFoundException">There is no such constant.</exception>
+    public double this[string id] => _constants[id];
+
+    public ContaminantKind Contaminant(string id) => Find(Contaminants, id, c => c.Id);
+
+    public Agent Agent(string id) => Find(Agents, id, a => a.Id);
+
+    public Surface Surface(string id) => Find(Surfaces, id, s => s.Id);
+
+    public ZoneKind ZoneKind(string id) => Find(ZoneKinds, id, k => k.Id);
+
+    public Gate Gate(string id) => Find(Gates, id, g => g.Id);
+
+    public Slot Slot(string id) => Find(Slots, id, s => s.Id);
+
+    public Treatment Treatment(string id) => Find(Treatments, id, t => t.Id);
+
+    private static T Find<T>(IReadOnlyList<T> all, string id, Func<T, string> idOf)
+    {
+        foreach (var item in all)
+        {
+            if (idOf(item) == id)
+            {
+                return item;
+            }
+        }
+
+        throw new KeyNotFoundException($"no {typeof(T).Name} '{id}' in the catalogue");
+    }
+}

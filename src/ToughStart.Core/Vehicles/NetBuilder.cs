@@ -1,0 +1,243 @@
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Vehicles;
+
+/// <summary>
+/// Lays a vehicle out flat. Forms are drawn at their default size in metres: the top strip on y = 0 with the nose at the
+/// left, the left side below it and the right side, mirrored, above; front and rear folded out at the ends. Sizes scale x by
+/// length, heights by height and widths by width; wheels keep round.
+/// </summary>
+internal sealed class NetBuilder(string form, Size at, Size wanted)
+{
+    private readonly Dictionary<string, (ZoneKind Kind, List<Shape> Shapes, double Tilt, double Faces, double Top, double Bottom)> _zones = [];
+    private readonly List<string> _order = [];
+    private readonly Dictionary<string, HashSet<string>> _drains = [];
+    private readonly Dictionary<string, HashSet<string>> _beside = [];
+    private readonly List<DecorLine> _decor = [];
+
+    private double Kx => wanted.Length / at.Length;
+    private double Ky => wanted.Width / at.Width;
+    private double Kh => wanted.Height / at.Height;
+    private double Kr => Math.Sqrt(Kx * Kh);
+
+    /// <summary>Distance from the middle line to the top edge of the side elevations, at default size.</summary>
+    public double SideTop { get; init; }
+
+    /// <summary>Height above the ground of that edge, at default size.</summary>
+    public double SideHeight { get; init; }
+
+    public Pt Top(double x, double y) => new(x * Kx, y * Ky);
+
+    /// <summary>A point of the left side elevation: x from the nose, h above the ground.</summary>
+    public Pt Side(double x, double h) => new(x * Kx, SideTop * Ky + (SideHeight - h) * Kh);
+
+    public static Pt Mirror(Pt p) => new(p.X, -p.Y);
+
+    public Pt[] TopPoly(params (double X, double Y, double R)[] c) => Draw.Poly(c).Select(p => Top(p.X, p.Y)).ToArray();
+
+    public Pt[] SidePoly(params (double X, double H, double R)[] c) => Draw.Poly(c).Select(p => Side(p.X, p.Y)).ToArray();
+
+    /// <summary>A circle at a place of the side elevation that stays a circle at every size.</summary>
+    public Pt[] SideDisc(double x, double h, double r, int steps = 48) => Draw.Disc(Side(x, h), r * Kr, steps);
+
+    public void Zone(string id, string kind, double tilt, double faces, double top, double bottom, params Shape[] shapes)
+    {
+        if (_zones.TryGetValue(id, out var there))
+        {
+            there.Shapes.AddRange(shapes);
+            return;
+        }
+
+        _zones[id] = (Catalogue.Default.ZoneKind(kind), [.. shapes], tilt, faces, top * Kh, bottom * Kh);
+        _order.Add(id);
+    }
+
+    /// <summary>The same zone on both sides: "left-…" as given and "right-…" mirrored.</summary>
+    public void Both(string part, string kind, double tilt, double faces, double top, double bottom, params Shape[] left)
+    {
+        Zone("left-" + part, kind, tilt, faces, top, bottom, left);
+        Zone("right-" + part, kind, tilt, (360 - faces) % 360, top, bottom, left.Select(s => s.Map(Mirror)).ToArray());
+    }
+
+    /// <summary>Shapes on both sides that belong to one zone (shuts, seals, bumper ends).</summary>
+    public void Mirrored(string id, string kind, double tilt, double faces, double top, double bottom, params Shape[] left)
+    {
+        Zone(id, kind, tilt, faces, top, bottom, left);
+        Zone(id, kind, tilt, faces, top, bottom, left.Select(s => s.Map(Mirror)).ToArray());
+    }
+
+    public void Line(string style, params Pt[] points) => _decor.Add(new DecorLine(style, points, false));
+
+    public void Loop(string style, params Pt[] points) => _decor.Add(new DecorLine(style, points, true));
+
+    public void LineBoth(string style, params Pt[] points)
+    {
+        Line(style, points);
+        Line(style, points.Select(Mirror).ToArray());
+    }
+
+    public void LoopBoth(string style, params Pt[] points)
+    {
+        Loop(style, points);
+        Loop(style, points.Select(Mirror).ToArray());
+    }
+
+    /// <summary>A door: outline, shut band round it, glass with its seal set into it.</summary>
+    public void Door(string door, string glass, Pt[] outline, Pt[] window, double shut, double seal, double top, double bottom)
+    {
+        var inner = Draw.Inset(outline, shut * Kr);
+        var pane = Draw.Inset(window, seal * Kr);
+        Both(door, "panel", 85, 270, top, bottom, new Shape(inner, [window]));
+        Mirrored("door-shuts", "shut", 85, 270, top, bottom, new Shape(outline, [inner]));
+        Mirrored("window-seals", "seal", 85, 270, top, top * 0.66, new Shape(window, [pane]));
+        Both(glass, "glass", 70, 270, top, top * 0.66, new Shape(pane));
+    }
+
+    /// <summary>One corner of the running gear: arch as the half ring you look into, wheel pulled out below it, barrel unrolled beside it.</summary>
+    public void Wheel(string corner, double x, double axle, double archRadius, double sillBottom, double tyreRadius, double faceRadius, double barrelX, double barrelLength, double barrelWidth, int spokes)
+    {
+        var arch = Draw.Arc(Side(x, axle), archRadius * Kr, 180 - ArchDip(axle, sillBottom, archRadius), 360 + ArchDip(axle, sillBottom, archRadius), 32);
+        Both(corner + "-arch", "arch", 60, 270, axle + archRadius, sillBottom, new Shape(arch));
+        var pulled = Pulled(axle, sillBottom, tyreRadius);
+        var centre = Side(x, 0) + new Pt(0, pulled);
+        var rim = Draw.Disc(centre, faceRadius * Kr);
+        Both(corner + "-tyre", "tyre", 90, 270, axle + tyreRadius, 0, new Shape(Draw.Disc(centre, tyreRadius * Kr), [rim]));
+        Both(corner + "-wheel-face", "wheel-face", 90, 270, axle + faceRadius, axle - faceRadius, new Shape(rim));
+        var left = new Pt(barrelX * Kx, centre.Y - 0.06 * Kr);
+        var l = barrelLength * Kx;
+        var w = barrelWidth * Kr * Kr / Kx;
+        Pt[] strip = [left, left + new Pt(l, 0), left + new Pt(l, w), left + new Pt(0, w)];
+        Both(corner + "-wheel-barrel", "wheel-barrel", 90, 270, axle + faceRadius, axle - faceRadius, new Shape(strip));
+        Spokes(centre, faceRadius * Kr, spokes);
+        for (var i = 1; i < 12; i++)
+        {
+            var tick = left + new Pt(l * i / 12, 0);
+            LineBoth("fine", tick, tick + new Pt(0, w * (i == 6 ? 1 : 0.22)));
+        }
+
+        LoopBoth("fine", Draw.Disc(centre, (tyreRadius * 0.55 + faceRadius * 0.45) * Kr, 40));
+        for (var i = 0; i < 30; i++)
+        {
+            var a = i * 12 * Math.PI / 180;
+            var dir = new Pt(Math.Cos(a), Math.Sin(a));
+            LineBoth("fine", centre + dir * (tyreRadius * 0.93 * Kr), centre + dir * (tyreRadius * Kr));
+        }
+    }
+
+    /// <summary>Says what run-off from a zone reaches; ids may hold {s} for left and right.</summary>
+    public void Drain(string from, params string[] to) => Link(_drains, from, to, false);
+
+    /// <summary>Says which zones spray each other.</summary>
+    public void Beside(string from, params string[] to) => Link(_beside, from, to, true);
+
+    /// <summary>Links that hold for every form with these zones.</summary>
+    public void CommonLinks()
+    {
+        foreach (var s in new[] { "left", "right" })
+        {
+            foreach (var e in new[] { "front", "rear" })
+            {
+                var c = $"{s}-{e}";
+                Drain($"{c}-arch", $"{c}-tyre", $"{c}-wheel-face", $"{c}-wheel-barrel");
+                Drain($"{c}-tyre", $"{c}-wheel-face");
+                Drain($"{c}-wheel-face", $"{c}-tyre");
+                Drain($"{c}-wheel-barrel", $"{c}-wheel-face", $"{c}-tyre");
+                var panel = e == "front" ? $"{s}-front-wing" : $"{s}-rear-quarter";
+                Beside(panel, $"{c}-wheel-face", $"{c}-arch");
+                Drain($"{s}-{e}-glass", "window-seals", $"{s}-{e}-door");
+                Drain($"{s}-{e}-door", $"{s}-sill");
+                Beside($"{s}-{e}-door", "window-seals", "door-shuts");
+                Drain("window-seals", $"{s}-{e}-door");
+                Drain("door-shuts", $"{s}-sill");
+            }
+
+            Drain("roof", $"{s}-front-glass", $"{s}-rear-glass");
+            Drain("bonnet", $"{s}-front-wing", "grille", "badges");
+            Drain($"{s}-front-wing", $"{s}-sill");
+            Drain($"{s}-rear-quarter", "rear-bumper");
+            Drain($"{s}-mirror", $"{s}-front-door");
+            Drain($"{s}-headlamp", "front-bumper");
+            Drain($"{s}-tail-lamp", "rear-bumper");
+            Beside("grille", $"{s}-headlamp");
+            Beside("front-bumper", $"{s}-headlamp");
+            Beside("boot-lid", $"{s}-tail-lamp");
+            Beside($"{s}-front-wing", $"{s}-headlamp");
+        }
+
+        Drain("roof", "windscreen", "rear-screen");
+        Drain("windscreen", "cowl");
+        Drain("grille", "front-bumper");
+        Drain("boot-lid", "rear-bumper", "badges");
+        Drain("boot-shuts", "rear-bumper");
+        Drain("rear-bumper", "exhaust-tips");
+        Beside("bonnet", "cowl");
+        Beside("cowl", "windscreen");
+        Beside("boot-lid", "boot-shuts");
+        Drain("filler-recess", "left-rear-quarter");
+    }
+
+    public Vehicle Build()
+    {
+        foreach (var (from, to) in _drains.Concat(_beside).SelectMany(p => p.Value.Select(t => (p.Key, t))))
+        {
+            if (!_zones.ContainsKey(from) || !_zones.ContainsKey(to))
+            {
+                throw new InvalidOperationException($"{form}: link {from} > {to} names no zone");
+            }
+        }
+
+        var zones = _order.Select(id =>
+        {
+            var z = _zones[id];
+            return new Zone(id, z.Kind, z.Shapes, z.Tilt, z.Faces, z.Top, z.Bottom, Sorted(_drains, id), Sorted(_beside, id));
+        }).ToArray();
+        var all = zones.SelectMany(z => z.Shapes).SelectMany(s => s.Outline).ToArray();
+        return new Vehicle(form, wanted, zones, _decor, new Pt(all.Min(p => p.X), all.Min(p => p.Y)), new Pt(all.Max(p => p.X), all.Max(p => p.Y)));
+    }
+
+    private static string[] Sorted(Dictionary<string, HashSet<string>> links, string id) => links.TryGetValue(id, out var to) ? [.. to.Order(StringComparer.Ordinal)] : [];
+
+    private static void Link(Dictionary<string, HashSet<string>> links, string from, string[] to, bool both)
+    {
+        foreach (var t in to)
+        {
+            (links.TryGetValue(from, out var set) ? set : links[from] = []).Add(t);
+            if (both)
+            {
+                (links.TryGetValue(t, out var back) ? back : links[t] = []).Add(from);
+            }
+        }
+    }
+
+    private static double ArchDip(double axle, double sillBottom, double radius) => Math.Asin(Math.Clamp((axle - sillBottom) / radius, -0.9, 0.9)) * 180 / Math.PI;
+
+    /// <summary>Lower edge of the arch opening to the left, then along the arc to the right: points to cut it from a panel, in side-elevation order.</summary>
+    public Pt[] ArchCut(double x, double axle, double radius, double fromHeight, double toHeight)
+    {
+        double Dip(double h) => Math.Asin(Math.Clamp((axle - h) / radius, -1, 1)) * 180 / Math.PI;
+        return Draw.Arc(Side(x, axle), radius * Kr, 180 - Dip(fromHeight), 360 + Dip(toHeight), 32);
+    }
+
+    private double Pulled(double axle, double sillBottom, double tyreRadius) => (-sillBottom * Kh) + (0.10 + tyreRadius) * Kr;
+
+    private void Spokes(Pt centre, double r, int count)
+    {
+        for (var i = 0; i < count; i++)
+        {
+            var a = (i * 360.0 / count - 90) * Math.PI / 180;
+            var dir = new Pt(Math.Cos(a), Math.Sin(a));
+            var side = new Pt(-dir.Y, dir.X);
+            LoopBoth(
+                "spoke",
+                centre + dir * (r * 0.26) + side * (r * 0.085),
+                centre + dir * (r * 0.86) + side * (r * 0.14),
+                centre + dir * (r * 0.90),
+                centre + dir * (r * 0.86) - side * (r * 0.14),
+                centre + dir * (r * 0.26) - side * (r * 0.085));
+            LoopBoth("nut", Draw.Disc(centre + dir * (r * 0.17), r * 0.035, 8));
+        }
+
+        LoopBoth("fine", Draw.Disc(centre, r * 0.92, 40));
+        LoopBoth("fine", Draw.Disc(centre, r * 0.26, 24));
+    }
+}
