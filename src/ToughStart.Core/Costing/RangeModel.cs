@@ -176,7 +176,7 @@ internal static class RangeModel
         var steps = g.Branches.SelectMany(b => b.Extra.Select(d => (Branch: b, Deed: d)))
             .GroupBy(x => (Position: x.Deed.Slot.Index, x.Deed.Treatment.Index, x.Deed.Rounds)).OrderBy(x => x.Key.Position).ThenBy(x => x.Key.Index)
             .Select(x => new BranchStep(x.First().Deed.Slot.Stage, x.First().Deed.Treatment.Id, x.First().Deed.Treatment.Name, x.Key.Rounds, x.Select(y => y.Branch.State.Zone.Id).ToArray(), x.Sum(y => ZoneWork.Labour(y.Deed, y.Branch.State, c)))).ToArray();
-        var main = steps.OrderByDescending(s => s.LabourMinutes).First();
+        var main = steps.OrderByDescending(s => c.Treatment(s.Treatment).Removes.Where(r => r.Kind == g.Kind.Index).Sum(r => r.Decades)).ThenByDescending(s => s.LabourMinutes).First();
         var changes = $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}if positive: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, up to {adds:0} min more";
         return new PlannedTest(g.Test, g.Kind.Id, g.Branches.Select(b => b.State.Zone.Id).ToArray(), g.When, changes, g.Branches.Average(b => b.Probability), adds, Math.Max(0, with - without), steps);
     }

@@ -6,14 +6,18 @@ using ToughStart.Core.Surfaces;
 namespace ToughStart.Core.Planning;
 
 /// <summary>Why a treatment may not be used on a zone.</summary>
-public sealed record Refused(string Treatment, string Zone, string Reason);
+public sealed record Refused(string Treatment, string Zone, string Reason, string? Subject);
 
 /// <summary>May it be used here, and on what conditions (pre-wet, mask)?</summary>
-public sealed record Verdict(bool Allowed, string? Reason, IReadOnlyList<string> Conditions, int Masked)
+/// <param name="Reason">Why not; {0} stands for the <paramref name="Subject"/> (a surface), so that one line can name several.</param>
+public sealed record Verdict(bool Allowed, string? Reason, string? Subject, IReadOnlyList<string> Conditions, int Masked)
 {
-    public static Verdict Yes { get; } = new(true, null, [], 0);
+    public static Verdict Yes { get; } = new(true, null, null, [], 0);
 
-    public static Verdict No(string reason) => new(false, reason, [], 0);
+    public static Verdict No(string reason, string? subject = null) => new(false, reason, subject, [], 0);
+
+    /// <summary>The reason in words, its subjects named.</summary>
+    public static string Say(string reason, IEnumerable<string?> subjects) => reason.Replace("{0}", string.Join(", ", subjects.OfType<string>()));
 }
 
 /// <summary>The limits of surfaces, shelf and house rules: judged on the harshest pH a step can have, for every zone the liquid reaches.</summary>
@@ -58,7 +62,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
 
         if (Mechanical(t, z) is { } touch)
         {
-            return Verdict.No(touch);
+            return Verdict.No(touch, z.Surface.Name);
         }
 
         if (agent.IsWater)
@@ -78,7 +82,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
 
         if (Chemical(agent, z, 0) is { } chemical)
         {
-            return Verdict.No(chemical);
+            return Verdict.No(chemical, z.Surface.Name);
         }
 
         return agent.RunsOff ? Reached(t, z) : Verdict.Yes;
@@ -91,8 +95,8 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     private string? Mechanical(Treatment t, ZoneState z)
     {
         var s = t.Contact switch { Contact.Rub => z.Surface.Rub, Contact.Stiff => z.Surface.Stiff, Contact.Touch => z.Surface.Touch, _ => default };
-        return s.Never ? $"{t.Name}: never on {z.Surface.Name}"
-            : s.TestSpot && !z.TestSpotPassed ? $"{t.Name}: only after a test spot on this {z.Surface.Name}" : null;
+        return s.Never ? $"{t.Name}: never on {{0}}"
+            : s.TestSpot && !z.TestSpotPassed ? $"{t.Name}: only after a test spot on this {{0}}" : null;
     }
 
     private string? Chemical(Agent agent, ZoneState z, double margin)
@@ -100,18 +104,18 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         var s = z.Surface.On(agent.Axis);
         if (s.Never)
         {
-            return $"{agent.Name}: never on {z.Surface.Name}";
+            return $"{agent.Name}: never on {{0}}";
         }
 
         if (s.TestSpot && !z.TestSpotPassed)
         {
-            return $"{agent.Name}: only after a test spot on this {z.Surface.Name}";
+            return $"{agent.Name}: only after a test spot on this {{0}}";
         }
 
         var (low, high) = Harshest(agent);
         return agent.Axis is "solv" ? null
-            : low < z.Surface.PhLow - margin ? $"{agent.Name}: pH {low:0.#} is below {z.Surface.PhLow:0.#}, the limit of {z.Surface.Name}"
-            : high > z.Surface.PhHigh + margin ? $"{agent.Name}: pH {high:0.#} is above {z.Surface.PhHigh:0.#}, the limit of {z.Surface.Name}" : null;
+            : low < z.Surface.PhLow - margin ? $"{agent.Name}: pH {low:0.#} is below the limit of {{0}}"
+            : high > z.Surface.PhHigh + margin ? $"{agent.Name}: pH {high:0.#} is above the limit of {{0}}" : null;
     }
 
     /// <summary>Run-off and overspray: pre-wet and rinse at once, else mask, else refuse.</summary>
@@ -138,11 +142,11 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             }
             else
             {
-                return Verdict.No($"{how} {Words(id)}: {reason}");
+                return Verdict.No($"{how} the {Part(id)}: {reason}", other.Surface.Name);
             }
         }
 
-        return conditions.Count == 0 ? Verdict.Yes : new Verdict(true, null, conditions, masked);
+        return conditions.Count == 0 ? Verdict.Yes : new Verdict(true, null, null, conditions, masked);
     }
 
     /// <summary>A zone without its place: "wheel face" for left-front-wheel-face.</summary>

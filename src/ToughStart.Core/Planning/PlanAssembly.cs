@@ -70,7 +70,7 @@ internal sealed class PlanAssembly(
     }
 
     public IReadOnlyList<RefusedGroup> Refused(List<Refused> refusals) =>
-        refusals.GroupBy(r => (r.Treatment, r.Reason)).Select(g => new RefusedGroup(g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(), g.Key.Reason))
+        refusals.GroupBy(r => (r.Treatment, r.Reason)).Select(g => new RefusedGroup(g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(), Verdict.Say(g.Key.Reason, g.Select(r => r.Subject).Distinct())))
             .OrderBy(g => c.Treatment(g.Treatment).Index).ThenBy(g => g.Reason, StringComparer.Ordinal).ToArray();
 
     public IReadOnlyList<Refer> Refer()
@@ -84,7 +84,7 @@ internal sealed class PlanAssembly(
                 if (shortBy > c["shortfall-refer"] + 1e-9)
                 {
                     var name = k == Kinds.Residue ? "residue" : c.Contaminants[k].Name.ToLowerInvariant();
-                    lines.Add((k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(w.Problem.Target[k]):0.00}: {Beyond(k)}", w.State.Zone.Id));
+                    lines.Add((k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(w.Problem.Target[k]):0.00}: {Beyond(k, w.State)}", w.State.Zone.Id));
                 }
             }
 
@@ -207,7 +207,7 @@ internal sealed class PlanAssembly(
     private string? WhySkipped(string slot, string[] kinds, ZoneWork w)
     {
         var z = w.State;
-        var treatments = c.Treatments.Where(t => t.Slot.Id == slot).ToArray();
+        var treatments = c.Treatments.Where(t => t.In(slot)).ToArray();
         if (!treatments.Any(t => t.SuitsFamily(z.Family)))
         {
             return slot == "clay" && z.Family is "trim" ? "clay never goes on textured plastic" : null;
@@ -232,7 +232,7 @@ internal sealed class PlanAssembly(
         if (ids.FirstOrDefault(k => w.Problem.Start[k.Index] < Levels.Nil) is { } there)
         {
             var judged = treatments.Where(t => t.SuitsFamily(z.Family)).Select(t => builder.Limits.Judge(t, z)).ToArray();
-            return judged.All(v => !v.Allowed) ? judged[0].Reason
+            return judged.All(v => !v.Allowed) ? Verdict.Say(judged[0].Reason!, [judged[0].Subject])
                 : slot == "acid" ? w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? "non-acid work is enough" : "acid would do more harm than the rest is worth"
                 : w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? $"{there.Name.ToLowerInvariant()} reaches its target without it" : $"{there.Name.ToLowerInvariant()}: what is left does not repay it";
         }
@@ -245,11 +245,13 @@ internal sealed class PlanAssembly(
         return slot == "clay" && ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "smooth: clay would only mark it" : ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "looked, none found" : null;
     }
 
-    private static string Beyond(int kind) => kind switch
-    {
-        18 => "buff or polish, or live with it",
-        _ => "as far as it goes here; stronger means or polishing beyond this plan",
-    };
+    private string Beyond(int kind, ZoneState z) => kind == Kinds.Residue ? "one more wash"
+        : c.Contaminants[kind].Id switch
+        {
+            "mineral" => "buff or polish, or live with it",
+            "iron" when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Allowed: false } v && z.Family == "wheel" => $"four rounds done, the rest stays or is polished off ({Verdict.Say(v.Reason!, [v.Subject])})",
+            _ => "as far as it goes here; stronger means or polishing are beyond this plan",
+        };
 
     private int Order(Block block, int position)
     {
@@ -371,7 +373,7 @@ internal sealed class PlanAssembly(
             list.Add("Brakes cold before wetting; nothing aimed at discs.");
         }
 
-        if (items.Any(i => i.Work.State.Zone.Top > 1.7) && t.Slot.Id is ("wash" or "clay"))
+        if (items.Any(i => i.Work.State.Zone.Top > 1.7) && (t.In("wash") || t.In("clay")))
         {
             list.Add("Roof: platform or footed ladder, three points of contact, no over-reach.");
         }

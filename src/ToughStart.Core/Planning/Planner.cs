@@ -124,7 +124,7 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
             }
 
             var t = c.Treatments[option.Treatment];
-            deeds.Add(new Deed(t.Slot, t, t.Agent.Strengths[option.Strength], option.Strength, choice.Rounds, before, Ints(levels), option));
+            deeds.Add(new Deed(c.Slots[problem.Stages[choice.Stage].Slot], t, t.Agent.Strengths[option.Strength], option.Strength, choice.Rounds, before, Ints(levels), option));
         }
 
         return new ZoneWork(state, problem, solution, deeds, Ints(levels));

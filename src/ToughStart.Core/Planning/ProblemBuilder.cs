@@ -130,12 +130,12 @@ public sealed class ProblemBuilder
         var demanded = slot.Id is "foam" or "clay";
         foreach (var t in _c.Treatments)
         {
-            if (t.Slot != slot || !t.SuitsFamily(z.Family) || !Offered(t, start))
+            if (!t.Slots.Contains(slot) || !t.SuitsFamily(z.Family) || !Offered(t, start))
             {
                 continue;
             }
 
-            var useful = t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor)) || t.Slot.Id is "rewash" or "flush" || (demanded && _survey.House.ContainsKey(slot.Id)) || CleansOwnResidue(t);
+            var useful = t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor)) || slot.Id is "rewash" or "flush" || (demanded && _survey.House.ContainsKey(slot.Id)) || CleansOwnResidue(t);
             if (!useful)
             {
                 continue;
@@ -146,7 +146,7 @@ public sealed class ProblemBuilder
             {
                 if (t.Removes.Any(r => start[r.Kind] < target[r.Kind]))
                 {
-                    refusals?.Add(new Refused(t.Id, z.Zone.Id, verdict.Reason!));
+                    refusals?.Add(new Refused(t.Id, z.Zone.Id, verdict.Reason!, verdict.Subject));
                 }
 
                 continue;
@@ -162,7 +162,7 @@ public sealed class ProblemBuilder
         return options;
     }
 
-    private static bool CleansOwnResidue(Treatment t) => t.Slot.Id is "strip" or "wipe" && t.Removes.Any(r => r.Kind == Kinds.Residue);
+    private static bool CleansOwnResidue(Treatment t) => (t.In("strip") || t.In("wipe")) && t.Removes.Any(r => r.Kind == Kinds.Residue);
 
     /// <summary>House rules, finding-bound spot work and the job's wash medium.</summary>
     private bool Offered(Treatment t, int[] start)
@@ -274,7 +274,7 @@ public sealed class ProblemBuilder
     /// <summary>Dwell as a part of the label's reference, and what it is worth.</summary>
     private (double Tau, double Worth) Dwell(Treatment t)
     {
-        if (t.Slot.Id != "spray" || _survey.Rule("prewashDwell") != "rinse-at-once" || t.Agent.Dwell <= _c["rinse-at-once"])
+        if (!t.In("spray") || _survey.Rule("prewashDwell") != "rinse-at-once" || t.Agent.Dwell <= _c["rinse-at-once"])
         {
             return (1, 1);
         }

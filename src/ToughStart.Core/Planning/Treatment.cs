@@ -21,15 +21,15 @@ public readonly record struct Removal(int Kind, double Decades, double Floor);
 /// <param name="WaterLitres">Litres of water per m² and round.</param>
 /// <param name="SpotFor">Kinds it is a spot treatment for; empty = offered anywhere.</param>
 public sealed record Treatment(
-    int Index, string Id, string Name, Slot Slot, Agent Agent, IReadOnlyList<string> Families, IReadOnlyList<Removal> Removes,
+    int Index, string Id, string Name, IReadOnlyList<Slot> Slots, Agent Agent, IReadOnlyList<string> Families, IReadOnlyList<Removal> Removes,
     double Labour, double SolutionMl, double WaterLitres, int MaxRounds, Contact Contact, double PressureOverLubricity, double Bite,
     Gate? Gate, double AddsResidue, IReadOnlyList<int> SpotFor, Left Leaves, Left Clears, string Tool)
 {
     public bool SuitsFamily(string family) => Families.Count == 0 || Families.Contains(family);
 
-    public bool IsClay => Slot.Id == "clay";
+    public bool IsClay => In("clay");
 
-    public bool IsWash => Slot.Id == "wash";
+    public bool In(string slot) => Slots.Any(s => s.Id == slot);
 
     internal static Treatment Read(Table.Row r, int index, Catalogue c)
     {
@@ -50,7 +50,7 @@ public sealed record Treatment(
         }
 
         return new Treatment(
-            index, r["id"], r["name"], c.Slot(r["slot"]), c.Agent(r["agent"]), families is ["all"] ? [] : families, ReadRemoves(r["removes"], c),
+            index, r["id"], r["name"], r.Words("slot").Select(c.Slot).ToArray(), c.Agent(r["agent"]), families is ["all"] ? [] : families, ReadRemoves(r["removes"], c),
             r.Number("labour"), r.Number("ml"), r.Number("water"), r.Whole("rounds"),
             contact.Length == 0 ? Contact.None : Enum.Parse<Contact>(contact[0], true), pressure, bite,
             r["gate"].Length == 0 ? null : c.Gate(r["gate"]), r["adds"].Length == 0 ? 0 : r.Number("adds"),
