@@ -1,0 +1,80 @@
+using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+
+namespace ToughStart.Data;
+
+/// <summary>The database: clients, vehicles, jobs, documents and events, and the keys that cookies are protected with.</summary>
+public sealed class ToughStartContext(DbContextOptions<ToughStartContext> options) : DbContext(options), IDataProtectionKeyContext
+{
+    public DbSet<Shop> Shops => Set<Shop>();
+
+    public DbSet<Client> Clients => Set<Client>();
+
+    public DbSet<ClientVehicle> Vehicles => Set<ClientVehicle>();
+
+    public DbSet<Job> Jobs => Set<Job>();
+
+    public DbSet<SurveyDocument> Surveys => Set<SurveyDocument>();
+
+    public DbSet<PlanDocument> Plans => Set<PlanDocument>();
+
+    public DbSet<RunEvent> Events => Set<RunEvent>();
+
+    public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
+
+    protected override void OnModelCreating(ModelBuilder modelBuilder)
+    {
+        modelBuilder.Entity<Client>(e => e.HasOne<Shop>().WithMany().HasForeignKey(c => c.ShopId));
+        modelBuilder.Entity<ClientVehicle>(e =>
+        {
+            e.ToTable("client_vehicles");
+            e.HasOne<Shop>().WithMany().HasForeignKey(v => v.ShopId);
+            e.HasOne(v => v.Client).WithMany().HasForeignKey(v => v.ClientId);
+        });
+        modelBuilder.Entity<Job>(e =>
+        {
+            e.HasOne<Shop>().WithMany().HasForeignKey(j => j.ShopId);
+            e.HasOne(j => j.Vehicle).WithMany().HasForeignKey(j => j.VehicleId);
+            e.HasIndex(j => new { j.ShopId, j.Number }).IsUnique();
+            e.HasIndex(j => new { j.ShopId, j.Day });
+            e.Property(j => j.Version).IsRowVersion();
+        });
+        modelBuilder.Entity<SurveyDocument>(e =>
+        {
+            e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
+            e.HasIndex(d => new { d.JobId, d.Revision }).IsUnique();
+            e.Property(d => d.Body).HasColumnType("jsonb");
+        });
+        modelBuilder.Entity<PlanDocument>(e =>
+        {
+            e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
+            e.HasIndex(d => new { d.JobId, d.Revision }).IsUnique();
+            e.Property(d => d.Body).HasColumnType("jsonb");
+        });
+        modelBuilder.Entity<RunEvent>(e =>
+        {
+            e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
+            e.Property(d => d.Sequence).UseIdentityAlwaysColumn();
+            e.HasIndex(d => new { d.JobId, d.Sequence });
+            e.Property(d => d.Body).HasColumnType("jsonb");
+        });
+    }
+}
+
+/// <summary>How the context meets PostgreSQL; used by the application, the tests and the migration tools alike.</summary>
+public static class ToughStartDatabase
+{
+    public static DbContextOptionsBuilder UseToughStart(this DbContextOptionsBuilder options, string connection) =>
+        options.UseNpgsql(connection, o => o.MigrationsAssembly(typeof(ToughStartDatabase).Assembly)).UseSnakeCaseNamingConvention();
+}
+
+/// <summary>For the migration tools only.</summary>
+public sealed class DesignTimeFactory : Microsoft.EntityFrameworkCore.Design.IDesignTimeDbContextFactory<ToughStartContext>
+{
+    public ToughStartContext CreateDbContext(string[] args)
+    {
+        var options = new DbContextOptionsBuilder<ToughStartContext>();
+        options.UseToughStart("Host=127.0.0.1;Database=design");
+        return new ToughStartContext(options.Options);
+    }
+}

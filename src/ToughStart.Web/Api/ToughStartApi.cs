@@ -1,0 +1,186 @@
+using System.Text;
+using System.Text.Json;
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Vehicles;
+using ToughStart.Data;
+
+namespace ToughStart.Web.Api;
+
+/// <summary>What a mix request asks for.</summary>
+/// <param name="Strength">In any notation: 1:9, 10:1, 1 in 10, 2 %, 30 ml per l, 50 ml in 450 ml, neat.</param>
+/// <param name="TotalMl">How much to make, more than 0, at most 200 000 ml.</param>
+/// <param name="CapfulMl">What one capful holds, when the strength is in capfuls.</param>
+/// <param name="LanceDraw">Draw ratio of a lance, when the strength is meant on the panel.</param>
+public sealed record MixRequest(string? Strength, double? TotalMl, double? CapfulMl, double? LanceDraw);
+
+public sealed record MixAnswer(double Fraction, string Reads, string Means, double ProductMl, double WaterMl, string? OtherMeans, double? OtherFraction);
+
+/// <summary>The stateless calculators and the documents of a job, as JSON.</summary>
+public static class ToughStartApi
+{
+    public static void MapToughStartApi(this IEndpointRouteBuilder app)
+    {
+        var api = app.MapGroup("/api/v1");
+        api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422);
+        api.MapPost("/mix", Mix).WithSummary("Amounts for a strength in any notation").ProducesProblem(422);
+        api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404);
+        api.MapPut("/jobs/{number:int}/survey", SaveSurvey).WithSummary("Save a survey on top of the revision named in If-Match").Accepts<JsonElement>("application/json").ProducesProblem(409);
+        app.MapGet("/healthz", async (ToughStartContext db, CancellationToken stop) => await db.Database.CanConnectAsync(stop) ? Results.Text("ok") : Results.Text("database unreachable", statusCode: 503)).ExcludeFromDescription();
+    }
+
+    private static async Task<IResult> Plan(HttpRequest request, CancellationToken stop)
+    {
+        var (survey, refused) = await ReadSurvey(request, stop);
+        return refused ?? Results.Bytes(PlanFormat.Write(Planner.Plan(survey!)), "application/json");
+    }
+
+    private static IResult Mix(MixRequest request)
+    {
+        if (string.IsNullOrWhiteSpace(request.Strength))
+        {
+            return Refuse(422, [new Problem("strength", "is missing", ["1:9", "10:1", "1 in 10", "2 %", "30 ml per l", "50 ml in 450 ml", "neat"])]);
+        }
+
+        if (!Dilution.TryParse(request.Strength, request.CapfulMl, out var reading, out var problem))
+        {
+            return Refuse(422, [new Problem("strength", problem!)]);
+        }
+
+        var total = request.TotalMl ?? 1000;
+        if (!(total is > 0 and <= 200_000))
+        {
+            return Refuse(422, [new Problem("totalMl", "is more than 0 and at most 200000 ml")]);
+        }
+
+        var fraction = reading!.Fraction;
+        if (request.LanceDraw is { } draw)
+        {
+            if (draw is not (> 0 and <= 1))
+            {
+                return Refuse(422, [new Problem("lanceDraw", "is greater than 0 and at most 1")]);
+            }
+
+            if (Dilution.BottleFor(fraction, draw) is not { } bottle)
+            {
+                return Refuse(422, [new Problem("strength", $"not reachable with this lance: the richest it can put on the panel is {draw * 100:0.##} %")]);
+            }
+
+            fraction = bottle;
+        }
+
+        var mix = Dilution.ForTotal(fraction, total);
+        return Results.Ok(new MixAnswer(fraction.Value, fraction.ToString(), reading.Means, Math.Round(mix.ProductMl, 2), Math.Round(mix.WaterMl, 2), reading.OtherMeans, reading.OtherReading?.Value));
+    }
+
+    private static IResult Form(string form)
+    {
+        if (!Forms.Ids.Contains(form))
+        {
+            return Refuse(404, [new Problem("form", $"'{form}' is not known", Forms.Ids)]);
+        }
+
+        var v = Forms.Build(form, Forms.DefaultSize(form));
+        return Results.Ok(new
+        {
+            form,
+            lengthMm = Math.Round(v.Size.Length * 1000),
+            widthMm = Math.Round(v.Size.Width * 1000),
+            heightMm = Math.Round(v.Size.Height * 1000),
+            zones = v.Zones.Select(z => new
+            {
+                zone = z.Id,
+                kind = z.Kind.Id,
+                areaM2 = Math.Round(z.Area, 4),
+                surface = z.Kind.Default.Id,
+                surfaces = z.Kind.MayBe.Select(s => s.Id),
+                tiltDeg = z.Tilt,
+                facesDeg = z.Faces,
+                topM = z.Top,
+                drainsTo = z.DrainsTo,
+                neighbours = z.Neighbours,
+                outlines = z.Shapes.Select(s => s.Outline.Select(p => new[] { Math.Round(p.X, 4), Math.Round(p.Y, 4) })),
+            }),
+        });
+    }
+
+    private static async Task<IResult> SaveSurvey(int number, HttpContext http, JobStore jobs, IAntiforgery antiforgery, CancellationToken stop)
+    {
+        if (!await antiforgery.IsRequestValidAsync(http))
+        {
+            return Refuse(400, [new Problem("X-CSRF-Token", "is missing or stale: reload the page, your changes are kept in it")]);
+        }
+
+        if (!int.TryParse(http.Request.Headers.IfMatch.ToString().Trim('"'), out var revision))
+        {
+            return Refuse(400, [new Problem("If-Match", "must name the revision this survey was opened at")]);
+        }
+
+        var (survey, refused) = await ReadSurvey(http.Request, stop);
+        if (refused is not null)
+        {
+            return refused;
+        }
+
+        if (await jobs.JobAsync(number, stop) is not { } job)
+        {
+            return Refuse(404, [new Problem("job", $"there is no job {number}")]);
+        }
+
+        var result = await jobs.SaveSurveyAsync(job.Id, revision, survey!, "shop", stop);
+        return result.Saved
+            ? Results.Ok(new { revision = result.Revision })
+            : Results.Json(
+                new
+                {
+                    type = "about:blank",
+                    title = "Somebody saved this survey meanwhile",
+                    status = 409,
+                    detail = $"You opened revision {revision}; revision {result.Revision} was saved by {result.TheirAuthor} at {result.TheirTime:yyyy-MM-dd HH:mm} UTC. Nothing was overwritten.",
+                    revision = result.Revision,
+                    theirs = JsonDocument.Parse(SurveyFormat.Write(result.Theirs!)).RootElement,
+                },
+                statusCode: 409, contentType: "application/problem+json");
+    }
+
+    private static async Task<(Survey?, IResult?)> ReadSurvey(HttpRequest request, CancellationToken stop)
+    {
+        using var bytes = new MemoryStream();
+        if (request.ContentLength > SurveyFormat.MostBytes)
+        {
+            return (null, TooLarge());
+        }
+
+        try
+        {
+            await request.Body.CopyToAsync(bytes, stop);
+        }
+        catch (BadHttpRequestException e) when (e.StatusCode == 413)
+        {
+            return (null, TooLarge());
+        }
+
+        var read = SurveyFormat.Read(bytes.ToArray());
+        return read.Ok ? (read.Value, null) : (null, read.Refusal switch
+        {
+            Refusal.TooLarge => TooLarge(),
+            Refusal.Malformed => Refuse(400, read.Problems),
+            _ => Refuse(422, read.Problems),
+        });
+    }
+
+    private static IResult TooLarge() => Refuse(413, [new Problem("(document)", $"is larger than {SurveyFormat.MostBytes / 1024 / 1024} MB")]);
+
+    private static ProblemHttpResult Refuse(int status, IReadOnlyList<Problem> problems) => TypedResults.Problem(new ProblemDetails
+    {
+        Status = status,
+        Title = status switch { 400 => "The document cannot be read", 404 => "Not found", 413 => "Too large", _ => "The document is not valid" },
+        Detail = string.Join("; ", problems.Take(5)),
+        Extensions = { ["problems"] = problems.Select(p => new { field = p.Field, message = p.Message, allowed = p.Allowed }).ToArray() },
+    });
+}

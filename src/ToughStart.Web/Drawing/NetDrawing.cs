@@ -1,0 +1,100 @@
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Web.Drawing;
+
+/// <summary>What is painted on one zone of the net.</summary>
+/// <param name="Overlays">Contaminant and grade, outermost last.</param>
+/// <param name="State">"found", "none" (looked, none) or "unlooked".</param>
+public sealed record ZonePaint(IReadOnlyList<(string Kind, int Grade)> Overlays, string State, string Label);
+
+/// <summary>The vehicle unfolded flat, as SVG in metres. Script paints on the same groups later.</summary>
+internal static class NetDrawing
+{
+    public static string Svg(Vehicle v, string? colour, IReadOnlyDictionary<string, ZonePaint> paint, string label, bool defs = true, bool live = true)
+    {
+        const double margin = 0.12;
+        var s = new Ink();
+        var (w, h) = (v.Max.X - v.Min.X + 2 * margin, v.Max.Y - v.Min.Y + 2 * margin);
+        s.Add($"<svg class=\"net\" viewBox=\"{Ink.N(v.Min.X - margin)} {Ink.N(v.Min.Y - margin)} {Ink.N(w)} {Ink.N(h)}\" role=\"{(live ? "group" : "img")}\" aria-label=\"{Ink.Escape(label)}\">");
+        if (defs)
+        {
+            s.Add("<defs>").Add(Textures.StateDefs()).Add(Textures.Defs(paint.Values.SelectMany(p => p.Overlays))).Add("</defs>");
+        }
+
+        s.Add("<g class=\"shadow\">");
+        foreach (var z in v.Zones)
+        {
+            s.Add($"<path d=\"{PathOf(z)}\" fill-rule=\"evenodd\"/>");
+        }
+
+        s.Add("</g>");
+        var first = true;
+        foreach (var z in v.Zones)
+        {
+            var p = paint.GetValueOrDefault(z.Id) ?? new ZonePaint([], "unlooked", "not looked");
+            var c = z.Shapes.MaxBy(x => x.Area)!.Centroid;
+            s.Add($"<g class=\"zone k-{z.Kind.Id} is-{p.State}\"");
+            s.Add(live ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\" data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">" : ">");
+            first = false;
+            var d = PathOf(z);
+            s.Add($"<path class=\"base\" d=\"{d}\" fill-rule=\"evenodd\"{(Painted(z) ? $" fill=\"{Tint(colour)}\"" : "")}/>");
+            s.Add("<g class=\"overlays\">");
+            foreach (var (kind, grade) in p.Overlays)
+            {
+                s.Add($"<path d=\"{d}\" fill-rule=\"evenodd\" fill=\"url(#tx-{kind}-{grade})\"/>");
+            }
+
+            if (p.State != "found")
+            {
+                s.Add($"<path d=\"{d}\" fill-rule=\"evenodd\" fill=\"url(#tx-{(p.State == "none" ? "none" : "unlooked")})\"/>");
+            }
+
+            s.Add($"</g><path class=\"edge\" d=\"{d}\"/></g>");
+        }
+
+        s.Add("<g class=\"decor\">");
+        foreach (var line in v.Decor)
+        {
+            s.Add($"<{(line.Closed ? "polygon" : "polyline")} class=\"d-{line.Style}\" points=\"{Ink.Points(line.Points)}\"/>");
+        }
+
+        return s.Add("</g></svg>").ToString();
+    }
+
+    /// <summary>How a survey looks: found where anything was found, "none" where somebody looked, else not looked.</summary>
+    public static IReadOnlyDictionary<string, ZonePaint> OfSurvey(Survey survey, string? only = null)
+    {
+        var c = Catalogue.Default;
+        var result = new Dictionary<string, ZonePaint>();
+        foreach (var z in survey.Zones)
+        {
+            var findings = z.Findings.Where(f => only is null || f.Contaminant == only).ToArray();
+            var found = findings.Where(f => f.Grade > 0).OrderByDescending(f => Textures.Covers(f.Contaminant)).ThenByDescending(f => c.Contaminant(f.Contaminant).Layer).ToArray();
+            var state = found.Length > 0 ? "found" : findings.Length > 0 ? "none" : "unlooked";
+            var words = found.Length > 0 ? string.Join(", ", found.OrderBy(f => c.Contaminant(f.Contaminant).Layer).Select(f => $"{c.Contaminant(f.Contaminant).Name} {f.Grade}")) : state == "none" ? "looked, none" : "not looked";
+            result[z.Zone] = new ZonePaint(found.Select(f => (f.Contaminant, f.Grade)).ToArray(), state, words);
+        }
+
+        return result;
+    }
+
+    public static string PathOf(Zone z) => string.Concat(z.Shapes.Select(Ink.Path));
+
+    private static bool Painted(Zone z) => z.Kind.Id is "panel" or "bumper" or "mirror" or "sill" or "shut" or "filler";
+
+    /// <summary>The paint's colour thinned onto the paper, so that dirt stays readable on black cars.</summary>
+    private static string Tint(string? colour)
+    {
+        if (colour is not { Length: 7 })
+        {
+            return "#d9dcd6";
+        }
+
+        const double keep = .34;
+        int Channel(int at, int paper) => (int)Math.Round(Convert.ToInt32(colour.Substring(at, 2), 16) * keep + paper * (1 - keep));
+        return $"#{Channel(1, 0xf1):x2}{Channel(3, 0xf2):x2}{Channel(5, 0xec):x2}";
+    }
+}

@@ -1,0 +1,101 @@
+using Microsoft.AspNetCore.Mvc;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Data;
+using ToughStart.Web.Drawing;
+
+namespace ToughStart.Web.Stations;
+
+public sealed class PlanModel(JobStore jobs, PlanCache plans) : JobPage(jobs, plans)
+{
+    public override string Station => "plan";
+
+    public IReadOnlyList<StageGroup> Groups { get; private set; } = [];
+
+    /// <summary>The steps in two columns: wheels and body where the house keeps them apart, else two halves in order.</summary>
+    public IReadOnlyList<(string Title, IReadOnlyList<StageGroup> Groups)> Columns
+    {
+        get
+        {
+            if (Job.Survey.Rule("wheels") == "first")
+            {
+                var wheels = Groups.TakeWhile(g => g.Steps[0].Block == ToughStart.Core.Vehicles.Block.Wheels).ToArray();
+                return new[] { ("Wheels, own kit", (IReadOnlyList<StageGroup>)wheels), ("Body", Groups.Skip(wheels.Length).ToArray()) }.Where(c => c.Item2.Count > 0).ToArray();
+            }
+
+            var half = (Groups.Count + 1) / 2;
+            return [("In order", Groups.Take(half).ToArray()), ("then", Groups.Skip(half).ToArray())];
+        }
+    }
+
+    /// <summary>What the net shows under the selected step: what was found, or is expected.</summary>
+    public IReadOnlyDictionary<string, ZonePaint> Paint { get; private set; } = new Dictionary<string, ZonePaint>();
+
+    public async Task<IActionResult> OnGetAsync(int number, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        Groups = CoreSample.StageGroups(Plan);
+        Paint = NetDrawing.OfSurvey(Job.Survey);
+        return Page();
+    }
+
+    /// <summary>The core sample of one zone, for the page that is already open.</summary>
+    public async Task<IActionResult> OnGetCoreAsync(int number, string? zone, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        if (zone is not null && !Vehicle.Has(zone))
+        {
+            return NotFound();
+        }
+
+        return Content(Core(zone), "image/svg+xml");
+    }
+
+    /// <summary>The core sample of the vehicle, or of a zone.</summary>
+    public string Core(string? zone)
+    {
+        var (start, columns) = zone is null ? CoreSample.OfVehicle(Plan) : CoreSample.OfZone(Plan, zone);
+        return CoreSample.Svg(start, columns, 318, 545, zone is null ? "Core sample of the vehicle: the worst of every layer, and what each step leaves" : $"Core sample of {Limits.Words(zone)}, and what each step leaves");
+    }
+
+    public static string Zones(IReadOnlyList<string> zones)
+    {
+        var parts = zones.Select(z => (Part: Limits.Part(z), Zone: z)).GroupBy(x => x.Part).Select(g => g.Count() == 1 ? Limits.Words(g.First().Zone) : g.Count() == 2 && g.All(x => x.Zone.StartsWith("left-", StringComparison.Ordinal) || x.Zone.StartsWith("right-", StringComparison.Ordinal)) && g.Select(x => x.Zone.Split('-', 2)[1]).Distinct().Count() == 1 ? "both " + Plural(Limits.Words(g.First().Zone.Split('-', 2)[1])) : $"{g.Count()} {Plural(g.Key)}");
+        return string.Join(", ", parts);
+    }
+
+    private static string Plural(string word) => word.EndsWith("glass", StringComparison.Ordinal) ? word : word.EndsWith('s') ? word : word.EndsWith("ch", StringComparison.Ordinal) ? word + "es" : word + "s";
+
+    /// <summary>Until which sign, in a few words.</summary>
+    public static string UntilWords(Until u) => u.Observe switch
+    {
+        "bleed" => "until it stops bleeding",
+        "foam" => "until the foam stays white",
+        "touch" => "until the bag hand feels glass",
+        "water" => "until water lies flat",
+        _ => "until the cloth stays clean",
+    };
+
+    public static string StageColour(string stage) => stage switch
+    {
+        "iron" => "iron",
+        "pre-wash" or "foam" or "contact-wash" or "soak" or "pre-rinse" or "rinse" or "re-wash" => "wet",
+        "tar" or "acid" => "strong",
+        _ => "plain",
+    };
+
+    public static string Agent(Step s) => s.AgentName is "water" or "none" ? s.AgentName == "water" ? "water" : "" : $"{s.AgentName} {s.Strength}";
+
+    public string Provenance => $"Engine {Plan.EngineVersion}, catalogue {Plan.CatalogueVersion}; every number with its standing on the Sources page ({Catalogue.Default.Tables.Sum(t => t.Rows.Count)} rows).";
+
+    public string RuleWords(string id) => HouseRules.All.First(r => r.Id == id).Choices.First(c => c.Value == Job.Survey.Rule(id)).Words;
+}

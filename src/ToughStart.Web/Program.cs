@@ -1,0 +1,90 @@
+using System.Net;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.EntityFrameworkCore;
+using ToughStart.Data;
+using ToughStart.Web.Api;
+using ToughStart.Web.Stations;
+
+var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = ToughStart.Web.ContentRoot.Find() });
+var connection = builder.Configuration.GetConnectionString("ToughStart");
+builder.WebHost.ConfigureKestrel(k =>
+{
+    k.AddServerHeader = false;
+    k.Limits.MaxRequestBodySize = ToughStart.Core.Formats.SurveyFormat.MostBytes;
+});
+builder.Services.AddDbContext<ToughStartContext>(o => o.UseToughStart(connection ?? "Host=127.0.0.1;Database=toughstart"));
+builder.Services.AddDataProtection().SetApplicationName("tough-start").PersistKeysToDbContext<ToughStartContext>();
+builder.Services.AddSingleton(TimeProvider.System);
+builder.Services.AddScoped<JobStore>();
+builder.Services.AddSingleton<PlanCache>();
+builder.Services.AddRazorPages(o =>
+{
+    o.Conventions.AddPageRoute("/Yard/Index", "/");
+});
+builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
+builder.Services.AddResponseCompression(o => o.EnableForHttps = true);
+builder.Services.AddProblemDetails();
+builder.Services.AddOpenApi();
+builder.Services.AddRouting(o => o.LowercaseUrls = true);
+
+var app = builder.Build();
+if (!app.Environment.IsEnvironment("Demo") && !app.Environment.IsEnvironment("Testing") && ListensBeyondLoopback(builder.Configuration["urls"]))
+{
+    Console.Error.WriteLine("serve: refused. Until sign-in exists Tough Start listens on loopback only; use http://127.0.0.1:PORT.");
+    return 2;
+}
+
+if (args.Contains("--migrate-only") || app.Environment.IsEnvironment("Demo"))
+{
+    await using var scope = app.Services.CreateAsyncScope();
+    var db = scope.ServiceProvider.GetRequiredService<ToughStartContext>();
+    await db.Database.MigrateAsync();
+    if (args.Contains("--migrate-only"))
+    {
+        return 0;
+    }
+
+    var now = TimeProvider.System.GetLocalNow();
+    await DemoSeed.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", DateOnly.FromDateTime(now.DateTime), now.ToUniversalTime());
+}
+
+app.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = StatusOf, ExceptionHandlingPath = "/error", AllowStatusCode404Response = true });
+app.UseStatusCodePagesWithReExecute("/error", "?status={0}");
+app.UseSecurityHeaders(new HeaderPolicyCollection()
+    .AddFrameOptionsDeny().AddContentTypeOptionsNoSniff().AddReferrerPolicyNoReferrer().RemoveServerHeader()
+    .AddCrossOriginOpenerPolicy(b => b.SameOrigin())
+    .AddContentSecurityPolicy(csp =>
+    {
+        csp.AddDefaultSrc().None();
+        csp.AddScriptSrc().Self();
+        csp.AddStyleSrc().Self();
+        csp.AddFontSrc().Self();
+        csp.AddImgSrc().Self().Data();
+        csp.AddConnectSrc().Self();
+        csp.AddFormAction().Self();
+        csp.AddBaseUri().None();
+        csp.AddFrameAncestors().None();
+    }));
+app.UseResponseCompression();
+app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "public,max-age=3600" });
+app.UseRouting();
+app.MapRazorPages();
+app.MapToughStartApi();
+app.MapOpenApi("/openapi/{documentName}.json");
+app.Run();
+return 0;
+
+static bool ListensBeyondLoopback(string? urls) => (urls ?? "http://127.0.0.1").Split(';').Any(u =>
+    !Uri.TryCreate(u.Replace("*", "0.0.0.0", StringComparison.Ordinal).Replace("+", "0.0.0.0", StringComparison.Ordinal), UriKind.Absolute, out var uri)
+    || !(uri.Host == "localhost" || (IPAddress.TryParse(uri.Host.Trim('[', ']'), out var ip) && IPAddress.IsLoopback(ip))));
+
+static int StatusOf(Exception e) => e switch
+{
+    BadHttpRequestException bad => bad.StatusCode,
+    Microsoft.AspNetCore.Antiforgery.AntiforgeryValidationException => 400,
+    _ => 500,
+};
+
+/// <summary>Entry point; named so that tests can start the application.</summary>
+public partial class Program;

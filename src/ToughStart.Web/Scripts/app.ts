@@ -1,0 +1,13 @@
+import Alpine from "@alpinejs/csp";
+import { survey } from "./survey";
+import { plan } from "./plan";
+import { printer, autosubmit, results, row } from "./small";
+
+Alpine.data("survey", survey);
+Alpine.data("plan", plan);
+Alpine.data("printer", printer);
+Alpine.data("autosubmit", autosubmit);
+Alpine.data("results", results);
+Alpine.data("row", row);
+Alpine.start();
+document.documentElement.dataset.ready = "yes";

@@ -1,0 +1,81 @@
+import { focusZone, neighbour, zoneAt, zonesOf } from "./net";
+
+// The Plan station: choose a step to see where and why, a zone to drill its core.
+export const plan = () => ({
+  step: "",
+  tab: "steps",
+  zone: "",
+  coreTitle: "Core sample: worst of the vehicle",
+  vehicleCore: "",
+
+  init() {
+    const refs = (this as any).$refs as Record<string, HTMLElement>;
+    ((this as any).$root as HTMLElement).querySelectorAll("[hidden]").forEach((el) => el.removeAttribute("hidden"));
+    if (!refs.net) return;
+    this.vehicleCore = refs.core.innerHTML;
+    refs.net.addEventListener("click", (e) => {
+      const z = zoneAt(e.target);
+      if (z) void this.openZone(z.dataset.zone!);
+    });
+    refs.net.addEventListener("keydown", (e) => {
+      const z = zoneAt(e.target);
+      if (!z) return;
+      const next = neighbour(refs.net, z, e.key);
+      if (next) {
+        focusZone(refs.net, next);
+        e.preventDefault();
+      } else if (e.key === "Enter" || e.key === " ") {
+        void this.openZone(z.dataset.zone!);
+        e.preventDefault();
+      }
+    });
+  },
+
+  isStep() {
+    return this.step !== "" && ((this as any).$el as HTMLElement).dataset.step === this.step;
+  },
+  noStep() {
+    return this.step === "";
+  },
+  isTab() {
+    return ((this as any).$el as HTMLElement).dataset.tab === this.tab;
+  },
+  onTab() {
+    return ((this as any).$el as HTMLElement).dataset.tab === this.tab;
+  },
+  zoneOpen() {
+    return this.zone !== "";
+  },
+  pickTab() {
+    this.tab = ((this as any).$el as HTMLElement).dataset.tab ?? "steps";
+  },
+  pickStep() {
+    const el = (this as any).$el as HTMLElement;
+    this.step = this.step === el.dataset.step ? "" : (el.dataset.step ?? "");
+    const zones = new Set(this.step ? (el.dataset.zones ?? "").split(" ") : []);
+    const net = ((this as any).$refs as Record<string, HTMLElement>).net;
+    net.classList.toggle("focusing", zones.size > 0);
+    zonesOf(net).forEach((z) => z.classList.toggle("in-step", zones.has(z.dataset.zone!)));
+    document.querySelectorAll<SVGGElement>("[data-dig]").forEach((d) => {
+      const label = d.querySelector("title")?.textContent?.split(" ")[0];
+      d.classList.toggle("dig-on", this.step !== "" && label === this.step);
+    });
+  },
+  async openZone(zone: string) {
+    const refs = (this as any).$refs as Record<string, HTMLElement>;
+    const answer = await fetch(`${location.pathname}?handler=core&zone=${encodeURIComponent(zone)}`);
+    if (!answer.ok) return;
+    const svg = new DOMParser().parseFromString(await answer.text(), "image/svg+xml").documentElement;
+    refs.core.replaceChildren(document.importNode(svg, true));
+    this.zone = zone;
+    this.coreTitle = "Core sample: " + zone.replaceAll("-", " ");
+    zonesOf(refs.net).forEach((z) => z.classList.toggle("drilled", z.dataset.zone === zone));
+  },
+  closeZone() {
+    const refs = (this as any).$refs as Record<string, HTMLElement>;
+    refs.core.innerHTML = this.vehicleCore;
+    this.zone = "";
+    this.coreTitle = "Core sample: worst of the vehicle";
+    zonesOf(refs.net).forEach((z) => z.classList.remove("drilled"));
+  },
+});

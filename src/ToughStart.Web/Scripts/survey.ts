@@ -1,0 +1,381 @@
+import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
+
+// The Survey station: paint findings on the unfolded vehicle.
+interface Finding { contaminant: string; grade: number; age?: string; certainty?: string }
+interface Zone { zone: string; findings: Finding[]; tests: unknown[]; [key: string]: unknown }
+interface SurveyDoc { goal: string; house: Record<string, string>; zones: Zone[]; revision?: number; [key: string]: unknown }
+interface Kind { name: string; layer: number; covers: boolean; families: string[]; ages: boolean; tells: string; danger: string }
+interface PageData { number: number; revision: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]> }
+
+const clone = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T;
+const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
+const svgNs = "http://www.w3.org/2000/svg";
+
+export const survey = () => ({
+  data: null as unknown as PageData,
+  doc: null as unknown as SurveyDoc,
+  saved: "",
+  kind: "mud",
+  grade: 3,
+  age: "",
+  certainty: "seen",
+  only: "",
+  past: [] as string[],
+  future: [] as string[],
+  here: "",
+  said: "",
+  state: "Saved",
+  busy: false,
+  failed: false,
+  theirs: null as SurveyDoc | null,
+  theirRevision: 0,
+  conflictWords: "",
+  differences: [] as { what: string; mine: string; theirs: string }[],
+  painting: false,
+  touched: "",
+
+  get self() {
+    return this as any;
+  },
+  get net(): HTMLElement {
+    return this.self.$refs.net as HTMLElement;
+  },
+
+  init() {
+    this.data = JSON.parse(document.getElementById("survey-data")!.textContent!) as PageData;
+    this.doc = this.data.survey;
+    this.saved = JSON.stringify(this.doc);
+    this.state = `Saved as revision ${this.data.revision}`;
+    const kept = sessionStorage.getItem(this.keepKey());
+    if (kept && kept !== this.saved) {
+      this.doc = JSON.parse(kept) as SurveyDoc;
+      this.state = "Unsaved painting from before was kept";
+    }
+    this.net.addEventListener("pointerdown", (e) => this.down(e));
+    this.net.addEventListener("pointermove", (e) => this.move(e));
+    window.addEventListener("pointerup", () => this.up());
+    this.net.addEventListener("keydown", (e) => this.key(e));
+    this.net.addEventListener("focusin", (e) => this.arrive(zoneAt(e.target)));
+    window.addEventListener("keydown", (e) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
+        e.preventDefault();
+        e.shiftKey ? this.redo() : this.undo();
+      } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") {
+        e.preventDefault();
+        this.redo();
+      }
+    });
+    window.addEventListener("beforeunload", (e) => {
+      if (!this.isClean()) e.preventDefault();
+    });
+    this.redraw();
+  },
+
+  keepKey() {
+    return `survey-${this.data.number}-${this.data.revision}`;
+  },
+  el(): HTMLElement {
+    return this.self.$el as HTMLElement;
+  },
+  isKind() {
+    return String(this.el().dataset.kind === this.kind);
+  },
+  isGrade() {
+    return String(Number(this.el().dataset.grade) === this.grade);
+  },
+  isGoal() {
+    return String(this.el().dataset.goal === this.doc.goal);
+  },
+  allLayers() {
+    return String(this.only === "");
+  },
+  oneLayer() {
+    return String(this.only !== "");
+  },
+  kindName() {
+    return this.data.kinds[this.kind].name;
+  },
+  noUndo() {
+    return this.past.length === 0;
+  },
+  noRedo() {
+    return this.future.length === 0;
+  },
+  isClean() {
+    return JSON.stringify(this.doc) === this.saved;
+  },
+  clean() {
+    return this.busy || this.isClean();
+  },
+  stateClass() {
+    return this.failed ? "saved saved-bad" : this.isClean() ? "saved saved-ok" : "saved saved-no";
+  },
+
+  pickKind() {
+    this.kind = this.el().dataset.kind!;
+    if (this.only) this.only = this.kind;
+    this.redraw();
+  },
+  pickGrade() {
+    this.grade = Number(this.el().dataset.grade);
+  },
+  showAll() {
+    this.only = "";
+    this.redraw();
+  },
+  showOne() {
+    this.only = this.kind;
+    this.redraw();
+  },
+  pickGoal() {
+    const goal = this.el().dataset.goal!;
+    this.change(() => (this.doc.goal = goal));
+  },
+  pickRule() {
+    const select = this.el() as HTMLSelectElement;
+    const rule = select.dataset.rule!;
+    const value = select.value;
+    this.change(() => (this.doc.house[rule] = value));
+  },
+
+  /** One undoable step. */
+  change(work: () => void) {
+    const before = JSON.stringify(this.doc);
+    work();
+    if (JSON.stringify(this.doc) === before) return;
+    this.past.push(before);
+    if (this.past.length > 200) this.past.shift();
+    this.future = [];
+    this.after();
+  },
+  after() {
+    this.failed = false;
+    this.state = this.isClean() ? `Saved as revision ${this.data.revision}` : "Not saved yet";
+    sessionStorage.setItem(this.keepKey(), JSON.stringify(this.doc));
+    this.redraw();
+    this.rules();
+  },
+  undo() {
+    const last = this.past.pop();
+    if (!last) return;
+    this.future.push(JSON.stringify(this.doc));
+    this.doc = JSON.parse(last) as SurveyDoc;
+    this.said = "Undone";
+    this.after();
+  },
+  redo() {
+    const next = this.future.pop();
+    if (!next) return;
+    this.past.push(JSON.stringify(this.doc));
+    this.doc = JSON.parse(next) as SurveyDoc;
+    this.said = "Done again";
+    this.after();
+  },
+  rules() {
+    this.self.$root.querySelectorAll("select[data-rule]").forEach((s: HTMLSelectElement) => {
+      s.value = this.doc.house[s.dataset.rule!] ?? s.options[0].value;
+    });
+  },
+
+  zoneDoc(id: string): Zone | undefined {
+    return this.doc.zones.find((z) => z.zone === id);
+  },
+  fits(id: string): boolean {
+    return this.data.kinds[this.kind].families.some((f) => this.data.families[id]?.includes(f));
+  },
+  paint(id: string) {
+    const kind = this.data.kinds[this.kind];
+    const name = id.replaceAll("-", " ");
+    if (!this.fits(id)) {
+      this.said = `${kind.name} cannot sit on ${name}`;
+      return;
+    }
+    let zone = this.zoneDoc(id);
+    if (!zone) {
+      if (this.grade < 0) return;
+      zone = { zone: id, findings: [], tests: [] };
+      this.doc.zones.push(zone);
+      this.doc.zones.sort((a, b) => (a.zone < b.zone ? -1 : 1));
+    }
+    zone.findings = zone.findings.filter((f) => f.contaminant !== this.kind);
+    if (this.grade >= 0) {
+      const finding: Finding = { contaminant: this.kind, grade: this.grade };
+      if (this.age && kind.ages && this.grade > 0) finding.age = this.age;
+      finding.certainty = this.certainty;
+      zone.findings.push(finding);
+      zone.findings.sort((a, b) => (a.contaminant < b.contaminant ? -1 : 1));
+    }
+    this.said = `${name}: ${kind.name} ${this.grade < 0 ? "not looked" : gradeWords[this.grade]}`;
+    this.drawZone(id);
+  },
+
+  down(e: PointerEvent) {
+    const z = zoneAt(e.target);
+    if (!z || e.button !== 0) return;
+    e.preventDefault();
+    focusZone(this.net, z);
+    this.painting = true;
+    this.touched = JSON.stringify(this.doc);
+    this.paint(z.dataset.zone!);
+  },
+  move(e: PointerEvent) {
+    if (!this.painting) return;
+    const z = zoneAt(document.elementFromPoint(e.clientX, e.clientY));
+    if (z && z.dataset.zone !== this.here) {
+      this.here = z.dataset.zone!;
+      this.paint(this.here);
+    }
+  },
+  up() {
+    if (!this.painting) return;
+    this.painting = false;
+    const before = this.touched;
+    if (JSON.stringify(this.doc) !== before) {
+      this.past.push(before);
+      this.future = [];
+      this.after();
+    }
+  },
+  key(e: KeyboardEvent) {
+    const z = zoneAt(e.target);
+    if (!z || e.ctrlKey || e.metaKey) return;
+    const next = neighbour(this.net, z, e.key);
+    if (next) {
+      focusZone(this.net, next);
+      e.preventDefault();
+    } else if (e.key === "Enter" || e.key === " ") {
+      this.change(() => this.paint(z.dataset.zone!));
+      e.preventDefault();
+    } else if (/^[0-4]$/.test(e.key)) {
+      this.grade = Number(e.key);
+      this.said = `Grade ${e.key}, ${gradeWords[this.grade]}`;
+    } else if (e.key === "Backspace" || e.key === "Delete") {
+      this.grade = -1;
+      this.change(() => this.paint(z.dataset.zone!));
+      e.preventDefault();
+    }
+  },
+  arrive(z: ZoneElement | null) {
+    if (z) this.here = z.dataset.zone!;
+  },
+
+  zoneTitle() {
+    return this.here ? this.here.replaceAll("-", " ") : "Zone";
+  },
+  zoneLines() {
+    const zone = this.here ? this.zoneDoc(this.here) : undefined;
+    return (zone?.findings ?? [])
+      .slice()
+      .sort((a, b) => this.data.kinds[a.contaminant]?.layer - this.data.kinds[b.contaminant]?.layer)
+      .map((f) => ({ id: f.contaminant, name: this.data.kinds[f.contaminant]?.name ?? f.contaminant, words: gradeWords[f.grade] + (f.age ? ", " + f.age : "") }));
+  },
+  zoneBlank() {
+    return this.here !== "" && this.zoneLines().length === 0;
+  },
+
+  redraw() {
+    zonesOf(this.net).forEach((z) => this.drawZone(z.dataset.zone!));
+  },
+  /** Covering kinds lie lowest in the drawing, spots above; deeper layers first. */
+  rank(kind: string) {
+    const k = this.data.kinds[kind];
+    return (k?.covers ? 100 : 0) + (k?.layer ?? 0);
+  },
+  drawZone(id: string) {
+    const g = this.net.querySelector<SVGGElement>(`[data-zone="${id}"]`);
+    if (!g) return;
+    const all = (this.zoneDoc(id)?.findings ?? []).filter((f) => this.only === "" || f.contaminant === this.only);
+    const found = all.filter((f) => f.grade > 0).sort((a, b) => this.rank(b.contaminant) - this.rank(a.contaminant));
+    const state = found.length ? "found" : all.length ? "none" : "unlooked";
+    const d = g.querySelector(".base")!.getAttribute("d")!;
+    const fills = found.map((f) => `tx-${f.contaminant}-${f.grade}`);
+    if (state !== "found") fills.push(state === "none" ? "tx-none" : "tx-unlooked");
+    const holder = g.querySelector(".overlays")!;
+    holder.replaceChildren(
+      ...fills.map((fill) => {
+        const path = document.createElementNS(svgNs, "path");
+        path.setAttribute("d", d);
+        path.setAttribute("fill-rule", "evenodd");
+        path.setAttribute("fill", `url(#${fill})`);
+        return path;
+      }),
+    );
+    g.classList.remove("is-found", "is-none", "is-unlooked");
+    g.classList.add(`is-${state}`);
+    g.classList.toggle("cannot", this.only !== "" && !this.fits(id));
+    const words = found.length ? found.map((f) => `${this.data.kinds[f.contaminant]?.name} ${f.grade}`).join(", ") : state === "none" ? "looked, none" : "not looked";
+    g.setAttribute("aria-label", `${id.replaceAll("-", " ")}: ${words}`);
+  },
+
+  async save() {
+    await this.send(this.data.revision);
+  },
+  async send(onRevision: number): Promise<boolean> {
+    this.busy = true;
+    this.state = "Saving …";
+    try {
+      const answer = await fetch(`/api/v1/jobs/${this.data.number}/survey`, {
+        method: "PUT",
+        headers: { "Content-Type": "application/json", "If-Match": `"${onRevision}"`, "X-CSRF-Token": document.querySelector<HTMLMetaElement>("meta[name=csrf]")!.content },
+        body: JSON.stringify(this.doc),
+      });
+      const body = await answer.json();
+      if (answer.ok) {
+        sessionStorage.removeItem(this.keepKey());
+        this.data.revision = body.revision as number;
+        this.saved = JSON.stringify(this.doc);
+        this.failed = false;
+        this.state = `Saved as revision ${this.data.revision}`;
+        return true;
+      }
+      this.failed = true;
+      this.state = answer.status === 409 ? "Not saved: somebody was faster" : `Not saved: ${body.detail ?? body.title}`;
+      if (answer.status === 409) this.showConflict(body);
+    } catch {
+      this.failed = true;
+      this.state = "Not saved: no connection. Your painting is kept here; try again.";
+    } finally {
+      this.busy = false;
+    }
+    return false;
+  },
+  showConflict(body: { theirs: SurveyDoc; revision: number; detail: string }) {
+    this.theirs = body.theirs;
+    this.theirRevision = body.revision;
+    this.conflictWords = body.detail;
+    const words = (z?: Zone) => (z?.findings ?? []).map((f) => `${this.data.kinds[f.contaminant]?.name ?? f.contaminant} ${f.grade}`).join(", ") || "not looked";
+    const ids = [...new Set([...this.doc.zones, ...body.theirs.zones].map((z) => z.zone))].sort();
+    this.differences = ids
+      .map((id) => ({ what: id.replaceAll("-", " "), mine: words(this.zoneDoc(id)), theirs: words(body.theirs.zones.find((z) => z.zone === id)) }))
+      .filter((d) => d.mine !== d.theirs);
+    if (this.doc.goal !== body.theirs.goal) this.differences.unshift({ what: "goal", mine: this.doc.goal, theirs: body.theirs.goal });
+    const rules = [...new Set([...Object.keys(this.doc.house), ...Object.keys(body.theirs.house)])];
+    for (const r of rules) {
+      if (this.doc.house[r] !== body.theirs.house[r]) this.differences.push({ what: r, mine: this.doc.house[r] ?? "default", theirs: body.theirs.house[r] ?? "default" });
+    }
+    (this.self.$refs.conflict as HTMLDialogElement).showModal();
+  },
+  async keepMine() {
+    (this.self.$refs.conflict as HTMLDialogElement).close();
+    await this.send(this.theirRevision);
+  },
+  takeTheirs() {
+    (this.self.$refs.conflict as HTMLDialogElement).close();
+    sessionStorage.removeItem(this.keepKey());
+    this.past.push(JSON.stringify(this.doc));
+    this.doc = clone(this.theirs!);
+    this.data.revision = this.theirRevision;
+    this.saved = JSON.stringify(this.doc);
+    this.after();
+  },
+  backToMine() {
+    (this.self.$refs.conflict as HTMLDialogElement).close();
+  },
+  async goPlan() {
+    const event = this.self.$event as Event | undefined;
+    if (this.isClean()) return;
+    event?.preventDefault();
+    const link = this.el() as HTMLAnchorElement;
+    if (await this.send(this.data.revision)) location.href = link.href;
+  },
+});
