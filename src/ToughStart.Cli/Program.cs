@@ -12,7 +12,7 @@ public static class Program
     public static int Main(string[] args)
     {
         Console.OutputEncoding = Encoding.UTF8;
-        var root = new RootCommand("Tough Start: staged decontamination of neglected vehicles") { PlanCommand(), MixCommand() };
+        var root = new RootCommand("Tough Start: staged decontamination of neglected vehicles") { PlanCommand(), MixCommand(), DocsCommand() };
         return root.Parse(args).Invoke();
     }
 
@@ -88,6 +88,24 @@ public static class Program
             if (reading.OtherReading is { } other)
             {
                 Console.WriteLine($"{reading.OtherMeans}: {other.Value * ml:0.#} ml product instead");
+            }
+
+            return 0;
+        });
+        return command;
+    }
+
+    private static Command DocsCommand()
+    {
+        var folder = new Argument<string>("folder") { Description = "the docs folder" };
+        var command = new Command("docs", "Write the documents that are made from the code") { folder };
+        command.SetAction(result =>
+        {
+            foreach (var (path, text) in Schemas.Documents())
+            {
+                var file = Path.Combine(result.GetValue(folder)!, path);
+                Directory.CreateDirectory(Path.GetDirectoryName(file)!);
+                File.WriteAllText(file, text);
             }
 
             return 0;

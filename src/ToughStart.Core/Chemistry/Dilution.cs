@@ -51,7 +51,7 @@ public static partial class Dilution
         {
             var a = Number(ratio.Groups[1].Value);
             var b = Number(ratio.Groups[2].Value);
-            var (product, water) = a <= b ? (a, b) : (b, a);
+            var (product, water) = a <= b || b == 0 ? (a, b) : (b, a);
             if (product <= 0)
             {
                 problem = "a ratio needs parts greater than 0, for example 1:9";

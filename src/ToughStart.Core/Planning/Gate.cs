@@ -9,7 +9,7 @@ public sealed record Gate(string Id, int Limit, IReadOnlyList<(int Kind, int Wei
     internal static Gate Read(Table.Row r, Catalogue c) => new(
         r["gate"], Millionths(r["limit"]),
         Pairs(r["weights"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1000))).ToArray(),
-        Pairs(r["and"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1e6))).ToArray(), r["words"]);
+        Pairs(r["and"], c).Select(p => (p.Kind, Levels.MillionthsOf(Levels.Of(p.Value)))).ToArray(), r["words"]);
 
     private static IEnumerable<(int Kind, double Value)> Pairs(string cell, Catalogue c) =>
         cell.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)

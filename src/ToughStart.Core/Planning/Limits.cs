@@ -131,7 +131,8 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
                 continue;
             }
 
-            if (Chemical(t.Agent, other, c["prewet-margin"]) is null)
+            var tyre = other.Family == "tyre" && t.Agent.Axis == "acid" && Harshest(t.Agent).Low >= other.Surface.PhLow - c["prewet-margin-tyre"];
+            if (tyre || Chemical(t.Agent, other, c["prewet-margin"]) is null)
             {
                 conditions.Add($"pre-wet the {Part(id)} and rinse it at once");
             }

@@ -14,14 +14,13 @@ internal sealed class PlanAssembly(
     private readonly Dictionary<string, Dictionary<Slot, (ZoneWork Work, Deed Deed)>> _bySlot = work.ToDictionary(w => w.State.Zone.Id, w => w.Deeds.ToDictionary(d => d.Slot, d => (w, d)));
 
     /// <summary>Steps in the order of work: wheels and body as the house rule says, each in slot order, drying last.</summary>
-    public IReadOnlyList<Step> Steps(Plan? keysOf)
+    public IReadOnlyList<Step> Steps(StepKeys keys)
     {
         var groups = work.SelectMany(w => w.Deeds.Select(d => (Work: w, Deed: d, w.State.Zone.Block)))
             .GroupBy(x => (x.Block, Position: graph.Position(x.Deed.Slot.Id), Stage: StageOf(x.Deed, x.Work.State), x.Deed.Treatment.Index, x.Deed.StrengthIndex, x.Deed.Rounds))
             .Select(g => (g.Key, Items: g.ToArray()))
             .OrderBy(g => Order(g.Key.Block, g.Key.Position)).ThenBy(g => g.Key.Position).ThenBy(g => g.Key.Block).ThenBy(g => StageRank(g.Key.Stage)).ThenBy(g => g.Key.Index).ThenBy(g => g.Key.StrengthIndex).ThenByDescending(g => g.Key.Rounds)
             .ToArray();
-        var keys = new StepKeys(keysOf);
         var steps = new List<Step>();
         var lastOf = new Dictionary<string, string>();
         string? lastWheel = null;
@@ -414,9 +413,9 @@ internal sealed class PlanAssembly(
 }
 
 /// <summary>Gives steps keys stage/treatment/ordinal; where an earlier plan had the same work on mostly the same zones, its key is kept.</summary>
-internal sealed class StepKeys(Plan? earlier)
+internal sealed class StepKeys(Plan? earlier, IReadOnlySet<string>? taken)
 {
-    private readonly HashSet<string> _used = [];
+    private readonly HashSet<string> _used = [.. taken ?? new HashSet<string>()];
 
     public string Next(string stage, string treatment, IReadOnlyList<string> zones)
     {

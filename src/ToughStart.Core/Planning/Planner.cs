@@ -10,7 +10,8 @@ namespace ToughStart.Core.Planning;
 /// <summary>Options of a planning call. The defaults are what the product uses.</summary>
 /// <param name="Share">Share set-ups across zones.</param>
 /// <param name="KeysOf">An earlier plan whose step keys are kept where the steps are the same work.</param>
-public sealed record PlanOptions(bool Share = true, Plan? KeysOf = null);
+/// <param name="TakenKeys">Keys of steps already done: never given to other work.</param>
+public sealed record PlanOptions(bool Share = true, Plan? KeysOf = null, IReadOnlySet<string>? TakenKeys = null);
 
 /// <summary>
 /// The heart of the product: survey in, staged plan out. A pure function; the same survey gives the same bytes. Re-planning after
@@ -34,11 +35,11 @@ public static class Planner
         var refusals = new List<Refused>();
         progress ??= Progress.None;
         var problems = states.Select(z => builder.Build(z, progress.Of(z.Zone.Id), refusals)).ToArray();
-        var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), builder.SetUp);
+        var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), builder.SetUpWithout(options?.KeysOf));
         var solutions = shared.Solve(options?.Share ?? true);
         var work = states.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], c)).ToArray();
         var assembly = new PlanAssembly(survey, graph, builder, states, work, c);
-        var steps = assembly.Steps(options?.KeysOf);
+        var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
         var tests = new TestPlanner(survey, builder, states, work, progress, c).Plan(steps);
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
         return new Plan(
@@ -115,9 +116,9 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
         {
             var option = problem.Stages[choice.Stage].Options[choice.Option];
             var before = Ints(levels);
-            for (var i = 0; i < choice.Rounds; i++)
+            for (var round = 1; round <= choice.Rounds; round++)
             {
-                if (!problem.Apply(option, levels, ref left, ref cost))
+                if (!problem.Apply(option, levels, ref left, ref cost, problem.Stages[choice.Stage].Demands(round)))
                 {
                     break;
                 }

@@ -40,7 +40,20 @@ public sealed class ProblemBuilder
     /// <summary>Set-up of every product, milli-minutes.</summary>
     public long[] SetUp => [.. _setUp];
 
-    public IReadOnlyDictionary<string, int> Products => _products;
+    /// <summary>Set-ups, where what an earlier plan already mixes costs none: so that a re-plan does not turn over the rest.</summary>
+    public long[] SetUpWithout(Plan? earlier)
+    {
+        var setUp = SetUp;
+        foreach (var step in earlier?.Steps ?? [])
+        {
+            if (step.Stage != "dry" && _products.TryGetValue(Key(_c.Treatment(step.Treatment), step.Strength), out var index))
+            {
+                setUp[index] = 0;
+            }
+        }
+
+        return setUp;
+    }
 
     /// <summary>The search problem of a zone and a signature equal for equal problems.</summary>
     public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, int? presume = null)
@@ -63,7 +76,7 @@ public sealed class ProblemBuilder
         var keep = Keeps(z.Family) ? KeepCosts(area) : null;
         var strip = !Keeps(z.Family) && target[_protection] > 0 && start[_protection] < Levels.Nil;
         var stages = _graph.Order.Select((slot, position) => new StageOptions(
-            slot.Index, progress is not null && position < progress.FromSlot ? [] : OptionsOf(slot, z, start, target, progress, refusals), Demanded(slot, z, position, progress))).ToArray();
+            slot.Index, progress is not null && position < progress.FromSlot && !Returns(slot) ? [] : OptionsOf(slot, z, start, target, progress, refusals), Demanded(slot, z, position, progress))).ToArray();
         var problem = new ZoneProblem
         {
             Stages = stages,
@@ -152,7 +165,7 @@ public sealed class ProblemBuilder
                 continue;
             }
 
-            var rounds = t.MaxRounds - (progress?.RoundsUsed.GetValueOrDefault(t.Id) ?? 0);
+            var rounds = t.MaxRounds - (CappedPerVisit(t) ? progress?.RoundsUsed.GetValueOrDefault(t.Id) ?? 0 : 0);
             if (rounds > 0)
             {
                 options.AddRange(t.Agent.Strengths.Select((s, i) => MakeOption(t, s, i, rounds, z, start, verdict)).Where(o => o is not null)!);
@@ -161,6 +174,12 @@ public sealed class ProblemBuilder
 
         return options;
     }
+
+    /// <summary>Bugs found late are lifted late: this place is open again whatever has been done since.</summary>
+    private static bool Returns(Slot slot) => slot.Id == "rebug";
+
+    /// <summary>Iron, tyres and stripping have a hard cap for the visit; the rest may start anew.</summary>
+    private static bool CappedPerVisit(Treatment t) => t.In("iron") || t.In("strip") || t.Families is ["tyre"];
 
     private static bool CleansOwnResidue(Treatment t) => (t.In("strip") || t.In("wipe")) && t.Removes.Any(r => r.Kind == Kinds.Residue);
 
@@ -290,7 +309,7 @@ public sealed class ProblemBuilder
             return -1;
         }
 
-        var key = t.IsClay ? t.Id : FormattableString.Invariant($"{t.Agent.Id}@{strength.Value:0.######}");
+        var key = Key(t, strength);
         if (!_products.TryGetValue(key, out var index))
         {
             index = _products[key] = _setUp.Count;
@@ -305,6 +324,8 @@ public sealed class ProblemBuilder
 
         return index;
     }
+
+    private static string Key(Treatment t, ProductFraction strength) => t.IsClay ? t.Id : FormattableString.Invariant($"{t.Agent.Id}@{strength.Value:0.######}");
 
     private (string, string?) ChooseWash(IReadOnlyList<ZoneState> zones)
     {

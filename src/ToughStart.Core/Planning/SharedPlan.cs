@@ -9,6 +9,8 @@ namespace ToughStart.Core.Planning;
 /// </summary>
 public sealed class SharedPlan
 {
+    private const int FewZones = 12;
+    private const int FewProducts = 16;
     private readonly List<ZoneProblem> _unique = [];
     private readonly int[] _zoneToUnique;
     private readonly int[] _times;
@@ -54,7 +56,7 @@ public sealed class SharedPlan
         var open = _usable.Aggregate(UInt128.Zero, (a, b) => a | b);
         if (share)
         {
-            open = Swap(Drop(open));
+            open = Improve(Drop(open));
         }
 
         return _zoneToUnique.Select(u => Solve(u, open)).ToArray();
@@ -125,34 +127,55 @@ public sealed class SharedPlan
         }
     }
 
-    private UInt128 Swap(UInt128 open)
+    /// <summary>One-for-one swaps, then opening one more, until neither helps. Large jobs only swap within a slot.</summary>
+    private UInt128 Improve(UInt128 open)
     {
         var best = Total(open);
-        foreach (var (a, b) in SameSlotPairs())
+        var moves = Moves();
+        for (var better = true; better;)
         {
-            var bitA = UInt128.One << a;
-            var bitB = UInt128.One << b;
-            if ((open & bitA) == 0 || (open & bitB) != 0)
+            better = false;
+            foreach (var (close, add) in moves)
             {
-                continue;
-            }
+                if ((close != 0 && (open & close) != close) || (open & add) != 0)
+                {
+                    continue;
+                }
 
-            var other = (open & ~bitA) | bitB;
-            var total = Total(other);
-            if (total < best)
-            {
-                best = total;
-                open = other;
+                var other = (open & ~close) | add;
+                var total = Total(other);
+                if (total < best)
+                {
+                    best = total;
+                    open = Used(other);
+                    better = true;
+                }
             }
         }
 
         return open;
     }
 
-    /// <summary>Products that stand for each other in some slot of some zone.</summary>
-    private IEnumerable<(int A, int B)> SameSlotPairs() =>
-        _unique.SelectMany(z => z.Stages).Select(s => s.Options.Where(o => o.Product >= 0).Select(o => o.Product).Distinct().ToArray())
-            .SelectMany(ps => ps.SelectMany(a => ps.Where(b => b != a).Select(b => (a, b)))).Distinct().Order();
+    /// <summary>Changes to try: what to close and what to open. Every pair where that is cheap, pairs of one slot where it is not.</summary>
+    private (UInt128 Close, UInt128 Open)[] Moves()
+    {
+        var all = Enumerable.Range(0, _setUp.Length).ToArray();
+        if (_unique.Count <= FewZones && all.Length <= FewProducts)
+        {
+            return
+            [
+                .. all.Select(a => (UInt128.Zero, Bit(a))),
+                .. all.SelectMany(a => all.Where(b => b != a).Select(b => (Bit(a), Bit(b)))),
+                .. all.SelectMany(a => all.SelectMany(b => all.Where(c => a != b && a != c && b < c).Select(c => (Bit(a), Bit(b) | Bit(c))))),
+                .. all.SelectMany(a => all.Where(b => a < b).SelectMany(b => all.Where(c => c != a && c != b).Select(c => (Bit(a) | Bit(b), Bit(c))))),
+            ];
+        }
+
+        return _unique.SelectMany(z => z.Stages).Select(s => s.Options.Where(o => o.Product >= 0).Select(o => o.Product).Distinct().ToArray())
+            .SelectMany(ps => ps.SelectMany(a => ps.Where(b => b != a).Select(b => (a, b)))).Distinct().Order().Select(x => (Bit(x.a), Bit(x.b))).ToArray();
+    }
+
+    private static UInt128 Bit(int product) => UInt128.One << product;
 
     private ZoneSolution Solve(int u, UInt128 open)
     {

@@ -54,7 +54,11 @@ public sealed record Option
 }
 
 /// <summary>The options of one slot; skipping is always one of them, at <see cref="SkipCost"/>.</summary>
-public sealed record StageOptions(int Slot, IReadOnlyList<Option> Options, long SkipCost = 0);
+public sealed record StageOptions(int Slot, IReadOnlyList<Option> Options, long SkipCost = 0)
+{
+    /// <summary>A demanded stage may be done for its own sake, once: then being cleaner is never a drawback.</summary>
+    public bool Demands(int round) => SkipCost > 0 && round == 1;
+}
 
 /// <summary>
 /// One zone as the search sees it: integer levels, integer costs, no words. The exact search, the brute-force reference and
@@ -131,8 +135,9 @@ public sealed record ZoneProblem
     /// One round of an option: gates, marring, shielding, floors, residue. The single definition of what a treatment does.
     /// </summary>
     /// <param name="levels">Levels before; changed in place when the answer is true.</param>
+    /// <param name="demanded">The house rule wants this stage done even where it changes nothing.</param>
     /// <returns>False when the gate is closed, something left forbids it, or the round would change nothing for the better.</returns>
-    public bool Apply(Option o, Span<byte> levels, ref Left left, ref long cost)
+    public bool Apply(Option o, Span<byte> levels, ref Left left, ref long cost, bool demanded = false)
     {
         if ((left & o.Forbids) != 0 || (o.Gate is not null && !Opens(o.Gate, levels)))
         {
@@ -159,7 +164,7 @@ public sealed record ZoneProblem
             }
         }
 
-        if (!better)
+        if (!better && !demanded)
         {
             return false;
         }

@@ -77,7 +77,7 @@ public sealed class ZoneSearch
                     var option = stage.Options[o];
                     if (option.Product < 0 || (_allowed >> option.Product & 1) != 0)
                     {
-                        Expand(next, from[i], i, o, option, s + 1, upper);
+                        Expand(next, from[i], i, o, stage, s + 1, upper);
                     }
                 }
             }
@@ -96,15 +96,16 @@ public sealed class ZoneSearch
         return Best(history);
     }
 
-    private void Expand(List<Label> next, in Label from, int parent, int index, Option option, int stage, long upper)
+    private void Expand(List<Label> next, in Label from, int parent, int index, StageOptions at, int stage, long upper)
     {
+        var option = at.Options[index];
         Span<byte> levels = stackalloc byte[32];
         from.Levels.CopyTo(levels);
         var left = from.Left;
         var cost = from.Cost;
         for (var round = 1; round <= option.MaxRounds; round++)
         {
-            if (!_p.Apply(option, levels, ref left, ref cost))
+            if (!_p.Apply(option, levels, ref left, ref cost, at.Demands(round)))
             {
                 return;
             }

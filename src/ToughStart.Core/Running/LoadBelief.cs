@@ -75,14 +75,36 @@ public sealed class LoadBelief
         return new LoadBelief(next);
     }
 
-    /// <summary>The belief after seeing that the load lies in a band; a slip of the eye keeps a little outside it.</summary>
-    public LoadBelief Observe(double above, double atMost, double slip)
+    /// <summary>The belief after a round nobody measured: wider by a spread of ln(load).</summary>
+    public LoadBelief Widen(double sigma)
+    {
+        var spread = sigma * Levels.PerDecade / Math.Log(10);
+        var reach = (int)Math.Ceiling(3 * spread);
+        var kernel = Enumerable.Range(-reach, 2 * reach + 1).Select(d => Math.Exp(-d * d / (2 * spread * spread))).ToArray();
+        var sum = kernel.Sum();
+        var next = new double[_p.Length];
+        next[Levels.Nil] = _p[Levels.Nil];
+        for (var n = 0; n < Levels.Nil; n++)
+        {
+            for (var i = 0; i < kernel.Length; i++)
+            {
+                next[Math.Clamp(n + i - reach, 0, Levels.Nil - 1)] += _p[n] * kernel[i] / sum;
+            }
+        }
+
+        return new LoadBelief(next);
+    }
+
+    /// <summary>The belief after seeing that the load lies in a band.</summary>
+    /// <param name="slip">Chance that the eye names the wrong band: keeps a little outside it.</param>
+    /// <param name="doubt">Chance that the prediction itself was wrong (weak product, thicker dirt): lets a surprise be believed.</param>
+    public LoadBelief Observe(double above, double atMost, double slip, double doubt = 0)
     {
         var next = new double[_p.Length];
         for (var n = 0; n < _p.Length; n++)
         {
             var load = Levels.LoadOf(n);
-            next[n] = _p[n] * (load > above && load <= atMost ? 1 - slip : slip);
+            next[n] = ((1 - doubt) * _p[n] + doubt / _p.Length) * (load > above && load <= atMost ? 1 - slip : slip);
         }
 
         var sum = next.Sum();

@@ -16,32 +16,32 @@ public sealed record Replan(Plan Plan, Progress Progress, IReadOnlyList<Change> 
 public static class Replanner
 {
     /// <summary>Plans the rest of a job.</summary>
-    /// <param name="observations">In the order they were made; repeated ids count once.</param>
+    /// <param name="observations">In the order they were made; repeated ids count once. Each batch speaks of the plan made after the one before.</param>
     public static Replan From(Survey survey, Plan plan, IReadOnlyList<Observation> observations)
     {
         var c = Catalogue.Default;
-        var unique = observations.DistinctBy(o => o.Id).ToArray();
-        var progress = Fold(survey, plan, unique, c);
-        var next = Planner.Plan(survey, progress, new PlanOptions(KeysOf: plan));
-        var done = unique.Where(o => o.Rounds > 0).Select(o => o.StepKey).ToHashSet();
-        return new Replan(next, progress, Differences(plan, next, unique), plan.Steps.Select(s => s.Key).Where(done.Contains).ToArray());
-    }
-
-    /// <summary>Where every zone stands after the observations.</summary>
-    public static Progress Fold(Survey survey, Plan plan, IReadOnlyList<Observation> observations, Catalogue c)
-    {
-        var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        var states = ZoneState.FromSurvey(survey, vehicle, c).ToDictionary(z => z.Zone.Id);
+        var states = ZoneState.FromSurvey(survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), c);
         var graph = StageGraph.For(survey, c);
-        var builder = new ProblemBuilder(survey, [.. states.Values], graph, c);
-        var zones = new Dictionary<string, ZoneProgress>();
-        foreach (var id in observations.SelectMany(o => o.Zones).Distinct().Where(states.ContainsKey))
+        var builder = new ProblemBuilder(survey, states, graph, c);
+        var folds = states.ToDictionary(z => z.Zone.Id, z => new Fold(z, graph, builder, c));
+        var taken = new HashSet<string>();
+        var progress = Progress.None;
+        IReadOnlyList<Change> changes = [];
+        foreach (var batch in observations.DistinctBy(o => o.Id).GroupBy(o => o.Batch))
         {
-            var mine = observations.Where(o => o.Zones.Contains(id)).ToArray();
-            zones[id] = new Fold1(states[id], plan, graph, builder, c).Run(mine);
+            foreach (var id in batch.SelectMany(o => o.Zones).Distinct().Where(folds.ContainsKey))
+            {
+                folds[id].Take(plan, batch.Where(o => o.Zones.Contains(id)).ToArray());
+            }
+
+            taken.UnionWith(batch.Where(o => o.Rounds > 0).Select(o => o.StepKey));
+            progress = new Progress(folds.Where(f => f.Value.Touched).ToDictionary(f => f.Key, f => f.Value.Now()));
+            var next = Planner.Plan(survey, progress, new PlanOptions(KeysOf: plan, TakenKeys: taken));
+            changes = Differences(plan, next, batch.ToArray());
+            plan = next;
         }
 
-        return new Progress(zones);
+        return new Replan(plan, progress, changes, [.. taken.Order(StringComparer.Ordinal)]);
     }
 
     /// <summary>What the new plan does otherwise than what the old one still had to do, zone by zone, gathered by stage.</summary>
@@ -84,9 +84,13 @@ public static class Replanner
     private static Dictionary<(string Stage, string Treatment, string Name, string Zone), int> Rounds(Plan p) =>
         p.Steps.SelectMany(s => s.Zones.Select(z => (Key: (s.Stage, s.Treatment, s.Name, z), s.Rounds))).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.Sum(x => x.Rounds));
 
-    /// <summary>Folding on one zone.</summary>
-    private sealed class Fold1(ZoneState z, Plan plan, StageGraph graph, ProblemBuilder builder, Catalogue c)
+    /// <summary>What is known of one zone as the run goes on.</summary>
+    private sealed class Fold
     {
+        private readonly ZoneState z;
+        private readonly StageGraph graph;
+        private readonly ProblemBuilder builder;
+        private readonly Catalogue c;
         private readonly LoadBelief?[] _beliefs = new LoadBelief?[Kinds.Count];
         private readonly Dictionary<string, int> _rounds = [];
         private readonly HashSet<int> _looked = [];
@@ -95,12 +99,13 @@ public static class Replanner
         private Left _left;
         private int _from;
 
-        public ZoneProgress Run(IReadOnlyList<Observation> observations)
+        public Fold(ZoneState state, StageGraph stages, ProblemBuilder problems, Catalogue catalogue)
         {
-            var (problem, _) = builder.Build(z, null, null);
+            (z, graph, builder, c) = (state, stages, problems, catalogue);
+            var start = builder.Build(z, null, null).Problem.Start;
             for (var k = 0; k < Kinds.Count; k++)
             {
-                _levels[k] = problem.Start[k];
+                _levels[k] = start[k];
                 if (k < Kinds.Residue && z[k] is { Basis: not (Basis.Nil or Basis.LookedNone) } b)
                 {
                     _beliefs[k] = b.Basis == Basis.Hidden && builder.PlannedLoad(b, z) == 0
@@ -108,9 +113,16 @@ public static class Replanner
                         : LoadBelief.LogNormal(builder.PlannedLoad(b, z), b.Sigma);
                 }
             }
+        }
 
-            // A step that was done implies the zone's earlier steps, unless someone said otherwise.
-            var last = observations.Where(o => o.Rounds > 0).Select(o => plan.Steps.ToList().FindIndex(s => s.Key == o.StepKey)).DefaultIfEmpty(-1).Max();
+        public bool Touched { get; private set; }
+
+        /// <summary>Takes in what was done and seen in one batch. A step that was done implies the zone's earlier steps of that plan.</summary>
+        public void Take(Plan plan, IReadOnlyList<Observation> observations)
+        {
+            Touched = true;
+            var keys = plan.Steps.Select(s => s.Key).ToList();
+            var last = observations.Where(o => o.Rounds > 0).Select(o => keys.IndexOf(o.StepKey)).DefaultIfEmpty(-1).Max();
             for (var i = 0; i <= last; i++)
             {
                 var step = plan.Steps[i];
@@ -120,8 +132,7 @@ public static class Replanner
                 }
 
                 var said = observations.Where(o => o.StepKey == step.Key).ToArray();
-                var rounds = said.Length > 0 ? said.Max(o => o.Rounds) : step.Rounds;
-                Do(problem, step, rounds);
+                Do(step, said.Length > 0 ? said.Max(o => o.Rounds) : step.Rounds);
                 foreach (var o in said)
                 {
                     See(o);
@@ -132,22 +143,27 @@ public static class Replanner
             {
                 See(o);
             }
+        }
 
+        public ZoneProgress Now()
+        {
             var levels = new int?[Kinds.Count];
             for (var k = 0; k < Kinds.Count; k++)
             {
                 levels[k] = z.Beliefs.ElementAtOrDefault(k) is { Basis: Basis.Hidden } && !_looked.Contains(k) && _levels[k] == Levels.Nil ? null : _levels[k];
             }
 
-            return new ZoneProgress(levels, _from, _left, _rounds, _looked, _askAgain);
+            return new ZoneProgress(levels, _from, _left, new Dictionary<string, int>(_rounds), new HashSet<int>(_looked), new Dictionary<string, string>(_askAgain));
         }
 
-        private void Do(ZoneProblem problem, Step step, int rounds)
+        private void Do(Step step, int rounds)
         {
             if (rounds <= 0)
             {
                 return;
             }
+
+            var problem = builder.Build(z, new ZoneProgress([.. _levels.Select(l => (int?)l)], 0, _left, new Dictionary<string, int>(), _looked, _askAgain), null).Problem;
 
             var stage = problem.Stages.FirstOrDefault(s => c.Slots[s.Slot].Id == step.Slot);
             var option = stage?.Options.FirstOrDefault(o => c.Treatments[o.Treatment].Id == step.Treatment && c.Treatments[o.Treatment].Agent.Strengths[o.Strength] == step.Strength);
@@ -166,11 +182,11 @@ public static class Replanner
             }
 
             long cost = 0;
-            for (var i = 0; i < rounds && problem.Apply(option with { Gate = null, Forbids = Left.None }, levels, ref _left, ref cost); i++)
+            for (var i = 0; i < rounds && problem.Apply(option with { Gate = null, Forbids = Left.None }, levels, ref _left, ref cost, stage!.Demands(i + 1)); i++)
             {
                 foreach (var e in option.Effects.Where(e => e.Kind != Kinds.Residue))
                 {
-                    _beliefs[e.Kind] = _beliefs[e.Kind]?.Shift(e.Levels, e.Floor);
+                    _beliefs[e.Kind] = _beliefs[e.Kind]?.Shift(e.Levels, e.Floor).Widen(c["sigma-kinetics"]);
                 }
             }
 
@@ -206,10 +222,19 @@ public static class Replanner
             }
 
             var belief = _beliefs[kind] ?? LoadBelief.LogNormal(Math.Sqrt(c["band-low"] * c["band-high"]), c["sigma-suspected"], 0.5);
-            _beliefs[kind] = belief.Observe(band.Above, band.AtMost, c["observation-slip"]);
+            _beliefs[kind] = belief.Observe(band.Above, band.AtMost, c["observation-slip"], c["model-doubt"]);
             _levels[kind] = _beliefs[kind]!.Median;
             _looked.Add(kind);
             _askAgain.Remove(o.Observe);
+            if (o is { Observe: "foam", Result: "white" })
+            {
+                // White foam speaks for everything that would have coloured it.
+                foreach (var also in new[] { "road-film", "mud", "grit", "oil-grease", "loose-dust" }.Select(id => c.Contaminant(id).Index).Append(kind))
+                {
+                    _beliefs[also] = _beliefs[also]?.Observe(-1, band.AtMost, c["observation-slip"], c["model-doubt"]);
+                    _levels[also] = Math.Max(_levels[also], builder.TargetLevel(also, z.Family));
+                }
+            }
         }
 
         /// <summary>Black lumps in the clay: chemistry missed tar or iron there. The zone goes back to it.</summary>

@@ -37,6 +37,9 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
 
     public Pt[] SidePoly(params (double X, double H, double R)[] c) => Draw.Poly(c).Select(p => Side(p.X, p.Y)).ToArray();
 
+    /// <summary>A circle on the top strip that stays a circle at every size.</summary>
+    public Pt[] TopDisc(double x, double y, double r, int steps = 24) => Draw.Disc(Top(x, y), r * Kr, steps);
+
     /// <summary>A circle at a place of the side elevation that stays a circle at every size.</summary>
     public Pt[] SideDisc(double x, double h, double r, int steps = 48) => Draw.Disc(Side(x, h), r * Kr, steps);
 
@@ -130,6 +133,9 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     /// <summary>Says which zones spray each other.</summary>
     public void Beside(string from, params string[] to) => Link(_beside, from, to, true);
 
+    /// <summary>Says which zones spray aimed at one also hits, but not the other way: a wheel is sprayed low and close.</summary>
+    public void Drifts(string from, params string[] onto) => Link(_beside, from, onto, false);
+
     /// <summary>Links that hold for every form with these zones.</summary>
     public void CommonLinks()
     {
@@ -143,7 +149,8 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
                 Drain($"{c}-wheel-face", $"{c}-tyre");
                 Drain($"{c}-wheel-barrel", $"{c}-wheel-face", $"{c}-tyre");
                 var panel = e == "front" ? $"{s}-front-wing" : $"{s}-rear-quarter";
-                Beside(panel, $"{c}-wheel-face", $"{c}-arch");
+                Beside(panel, $"{c}-arch");
+                Drifts(panel, $"{c}-wheel-face");
                 Drain($"{s}-{e}-glass", "window-seals", $"{s}-{e}-door");
                 Drain($"{s}-{e}-door", $"{s}-sill");
                 Beside($"{s}-{e}-door", "window-seals", "door-shuts");

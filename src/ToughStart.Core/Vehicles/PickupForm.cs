@@ -29,7 +29,7 @@ internal static class PickupForm
         n.Loop("fine", n.TopPoly((2.95, -0.05, 0.03), (2.95, 0.05, 0.03), (3.14, 0.03, 0.02), (3.14, -0.03, 0.02)));
 
         // Front, folded out to the left: u runs down from the bonnet lip.
-        var badge = Draw.Disc(n.Top(-0.31, 0), 0.075, 24);
+        var badge = n.TopDisc(-0.31, 0, 0.075, 24);
         n.Zone("grille", "grille", 85, 0, 1.03, 0.70, new Shape(n.TopPoly((-0.16, -0.50, 0.05), (-0.16, 0.50, 0.05), (-0.34, 0.53, 0.02), (-0.49, 0.45, 0.06), (-0.49, -0.45, 0.06), (-0.34, -0.53, 0.02)), [badge]));
         n.Zone("badges", "badge", 85, 0, 1.0, 0.85, new Shape(badge));
         foreach (var u in new[] { -0.225, -0.305, -0.385, -0.445 })
@@ -38,12 +38,12 @@ internal static class PickupForm
         }
 
         n.Both("headlamp", "lamp", 80, 0, 1.02, 0.80, new Shape(n.TopPoly((-0.15, 0.545, 0.03), (-0.15, 0.86, 0.05), (-0.40, 0.88, 0.05), (-0.36, 0.575, 0.03))));
-        n.LoopBoth("lens", Draw.Disc(n.Top(-0.265, 0.66), 0.075, 24));
-        n.LoopBoth("lens", Draw.Disc(n.Top(-0.27, 0.80), 0.05, 20));
+        n.LoopBoth("lens", n.TopDisc(-0.265, 0.66, 0.075, 24));
+        n.LoopBoth("lens", n.TopDisc(-0.27, 0.80, 0.05, 20));
         n.Zone("front-bumper", "bumper", 88, 0, 0.72, 0.40, new Shape(n.TopPoly(
             (-0.44, -0.90, 0.04), (-0.42, -0.60, 0.03), (-0.53, -0.48, 0.03), (-0.53, 0.48, 0.03), (-0.42, 0.60, 0.03), (-0.44, 0.90, 0.04), (-0.84, 0.92, 0.10), (-0.90, 0.62, 0.06), (-0.90, -0.62, 0.06), (-0.84, -0.92, 0.10))));
         n.Loop("fine", n.TopPoly((-0.63, -0.42, 0.04), (-0.63, 0.42, 0.04), (-0.77, 0.38, 0.04), (-0.77, -0.38, 0.04)));
-        n.LoopBoth("lens", Draw.Disc(n.Top(-0.67, 0.68), 0.06, 20));
+        n.LoopBoth("lens", n.TopDisc(-0.67, 0.68, 0.06, 20));
         n.Loop("fine", n.TopPoly((-0.80, -0.20, 0.01), (-0.80, 0.20, 0.01), (-0.88, 0.20, 0.01), (-0.88, -0.20, 0.01)));
 
         // Rear, folded out to the right.
@@ -58,7 +58,7 @@ internal static class PickupForm
         n.LineBoth("lens", n.Top(5.86, 0.73), n.Top(5.86, 0.88));
         n.Zone("rear-bumper", "bumper", 88, 180, 0.62, 0.42, new Shape(n.TopPoly((6.13, -0.90, 0.04), (6.13, 0.90, 0.04), (6.40, 0.92, 0.06), (6.44, 0.55, 0.03), (6.44, -0.55, 0.03), (6.40, -0.92, 0.06))));
         n.Loop("fine", n.TopPoly((6.20, -0.26, 0.01), (6.20, 0.26, 0.01), (6.35, 0.26, 0.01), (6.35, -0.26, 0.01)));
-        n.Zone("exhaust-tips", "tip", 90, 180, 0.42, 0.34, new Shape(Draw.Disc(n.Top(6.52, 0.52), 0.05, 20), [Draw.Disc(n.Top(6.52, 0.52), 0.033, 20)]));
+        n.Zone("exhaust-tips", "tip", 90, 180, 0.42, 0.34, new Shape(n.TopDisc(6.52, 0.52, 0.05, 20), [n.TopDisc(6.52, 0.52, 0.033, 20)]));
 
         // Left side (right is its mirror image).
         var wing = n.SidePoly((1.70, 0.50, 0.02), (1.74, 1.14, 0), (1.55, 1.165, 0.02), (0.95, 1.12, 0), (0.47, 1.055, 0.06), (0.42, 0.80, 0));

@@ -83,13 +83,9 @@ public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs,
 
     private void Prepare()
     {
-        Groups = CoreSample.StageGroups(FirstPlan);
+        Groups = CoreSample.StageGroups(Plan);
         Revision = Job.Revision;
-        Rows = FirstPlan.Steps.Select(s =>
-        {
-            var said = Observations.LastOrDefault(o => o.StepKey == s.Key);
-            return new ResultRow { Step = s.Key, Rounds = said?.Rounds.ToString() ?? "", Result = said?.Result, Because = said?.Because };
-        }).ToList();
+        Rows = Plan.Steps.Select(s => new ResultRow { Step = s.Key }).ToList();
     }
 
     private (List<Observation>, List<Problem>) Read()
@@ -98,10 +94,10 @@ public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs,
         var problems = new List<Problem>();
         foreach (var (row, i) in Rows.Select((r, i) => (r, i)))
         {
-            var step = FirstPlan.Steps.FirstOrDefault(s => s.Key == row.Step);
+            var step = Plan.Steps.FirstOrDefault(s => s.Key == row.Step);
             if (step is null)
             {
-                problems.Add(new Problem(row.Step, "is not a step of this plan", FirstPlan.Steps.Select(s => s.Key).ToArray()));
+                problems.Add(new Problem(row.Step, "is not a step of this plan", Plan.Steps.Select(s => s.Key).ToArray()));
                 continue;
             }
 
@@ -142,7 +138,7 @@ public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs,
         var part = 0;
         foreach (var (zones, result) in sets.Where(s => s.Zones.Length > 0))
         {
-            yield return new Observation(Derived(index, part++), step.Key, zones, rounds, result is null ? null : Observed(step, result), result, result == "inconclusive" ? row.Because : null);
+            yield return new Observation(Derived(index, part++), Batch, step.Key, zones, rounds, result is null ? null : Observed(step, result), result, result == "inconclusive" ? row.Because : null);
         }
     }
 

@@ -1,0 +1,156 @@
+using System.Text;
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Formats;
+
+/// <summary>The published descriptions of our documents, made from the same lists the reader checks against.</summary>
+public static class Schemas
+{
+    private static readonly JsonSerializerOptions Written = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    /// <summary>Files of docs/ that are made from the code, by path.</summary>
+    public static IReadOnlyDictionary<string, string> Documents() => new Dictionary<string, string>
+    {
+        ["schemas/toughstart.survey-1.schema.json"] = SurveySchema().ToJsonString(Written) + "\n",
+        ["schemas/toughstart.plan-1.schema.json"] = PlanSchema().ToJsonString(Written) + "\n",
+        ["ids.md"] = Ids(),
+        ["zones.md"] = ZonePages(),
+    };
+
+    private static JsonObject SurveySchema()
+    {
+        var finding = Obj(["contaminant", "grade"], ("contaminant", Enum(Catalogue.Default.Contaminants.Select(c => c.Id))), ("grade", Int(0, 4)), ("age", Enum(SurveyFormat.Ages)), ("certainty", Enum(["suspected", "seen", "measured"])));
+        var test = Obj(["test", "result"], ("test", Enum(SurveyFormat.Tests.Keys)), ("result", Enum(SurveyFormat.Tests.Values.SelectMany(v => v).Append("inconclusive").Distinct())), ("because", Enum(SurveyFormat.Becauses)));
+        var zone = Obj(["zone"], ("zone", Text()), ("surface", Enum(SurveyFormat.SurfaceIds)), ("parts", List(Enum(SurveyFormat.SurfaceIds))), ("protection", Enum(SurveyFormat.Protections)), ("water", Enum(SurveyFormat.Waters)), ("measuredC", Num(-30, 120)), ("findings", List(finding)), ("tests", List(test)));
+        var bottle = Obj(["agent"], ("agent", Enum(Catalogue.Default.Agents.Select(a => a.Id))), ("dataSheet", Flag()), ("ph", Num(0, 14)), ("fluoride", Flag()));
+        var site = Obj([], ("place", Enum(SurveyFormat.Places)), ("sunBlocked", Num(0, 1)), ("skyOpen", Num(0, 1)), ("latitude", Num(-90, 90)), ("longitude", Num(-180, 180)), ("timeZone", Text()), ("headingDeg", Num(0, 360)), ("start", Text()), ("airC", Num(-30, 55)), ("humidityPct", Num(1, 100)), ("windMs", Num(0, 40)), ("windAt", Enum(["forecast10m", "panel"])), ("cloudOktas", Num(0, 8)), ("water", Enum(["hose", "tank", "none"])), ("waterHardnessMgL", Num(0, 2000)), ("ground", Enum(SurveyFormat.Grounds)), ("drain", Enum(SurveyFormat.Drains)));
+        var house = Obj([], HouseRules.All.Select(r => (r.Id, r.Choices.Any(c => c.Value == "true") ? new JsonObject { ["enum"] = new JsonArray("true", "false", true, false) } : Enum(r.Choices.Select(c => c.Value)))).ToArray());
+        var root = Obj(["format", "vehicle", "goal"],
+            ("format", Const(Survey.Format)), ("id", Text()), ("revision", Int(0, int.MaxValue)),
+            ("vehicle", Obj(["form"], ("form", Enum(Forms.Ids)), ("lengthMm", Num(Forms.LengthMm.Low, Forms.LengthMm.High)), ("widthMm", Num(Forms.WidthMm.Low, Forms.WidthMm.High)), ("heightMm", Num(Forms.HeightMm.Low, Forms.HeightMm.High)), ("colour", new JsonObject { ["type"] = "string", ["pattern"] = "^#[0-9a-fA-F]{6}$" }), ("softness", Enum(SurveyFormat.Softnesses)), ("powertrain", Enum(SurveyFormat.Powertrains)))),
+            ("history", Obj([], ("flood", Enum(SurveyFormat.Floods)), ("nests", Flag()), ("monthsSinceWash", Num(0, 600)), ("storage", Enum(["indoors", "outdoors", "cover"])), ("releases", List(Obj(["gate", "by"], ("gate", Enum(SurveyFormat.Gates)), ("by", Text()), ("on", Text())))))),
+            ("goal", Enum(TargetTable.Goals)), ("site", site), ("house", house), ("shelf", new JsonObject { ["oneOf"] = new JsonArray(Const("all-classes"), List(bottle)) }), ("crew", Int(1, 6)), ("zones", List(zone)));
+        return Head(root, Survey.Format, "A survey: everything a plan is computed from");
+    }
+
+    private static JsonObject PlanSchema()
+    {
+        JsonObject Range() => Obj(["low", "expected", "high"], ("low", Num(0, null)), ("expected", Num(0, null)), ("high", Num(0, null)));
+        var answer = Obj(["zone", "contaminant", "before", "after"], ("zone", Text()), ("contaminant", Text()), ("before", Num(0, 1)), ("after", Num(0, 1)));
+        var until = Obj(["observe", "stop", "repeat", "maxRounds", "then"], ("observe", Text()), ("stop", List(Text())), ("repeat", List(Text())), ("maxRounds", Int(1, 4)), ("then", Text()));
+        var mix = Obj(["vessel", "productMl", "waterMl", "basis", "calibrated"], ("vessel", Text()), ("productMl", Num(0, null)), ("waterMl", Num(0, null)), ("inVessel", Num(0, 1)), ("basis", Enum(["panel", "bottle", "bucket"])), ("calibrated", Flag()), ("onPanelLow", Num(0, 1)), ("onPanelHigh", Num(0, 1)));
+        var step = Obj(["key", "after", "stage", "treatment", "agent", "strength", "rounds", "zones", "why"],
+            ("key", Text()), ("after", List(Text())), ("stage", Enum(Catalogue.Default.Slots.Select(s => s.Stage).Concat(["wheels", "tyres", "arches", "dry"]).Distinct())), ("treatment", Text()), ("name", Text()), ("agent", Text()), ("strength", Num(0, 1)), ("carrier", Text()), ("mix", OrNull(mix)), ("rounds", Int(1, 4)), ("dwellMinutes", Num(0, 60)), ("maxDwellMinutes", Num(0, 60)), ("tool", Text()), ("zones", List(Text())), ("answers", List(answer)), ("why", List(Text())), ("until", OrNull(until)), ("cautions", List(Text())), ("kit", List(Text())), ("labourMinutes", Num(0, null)), ("waitMinutes", Num(0, null)), ("waterLitres", Num(0, null)), ("productMl", Num(0, null)));
+        var skipped = Obj(["stage", "zones", "reason"], ("stage", Text()), ("zones", List(Text())), ("reason", Text()));
+        var refused = Obj(["treatment", "zones", "reason"], ("treatment", Text()), ("zones", List(Text())), ("reason", Text()));
+        var refer = Obj(["zones", "what", "reason"], ("zones", List(Text())), ("what", Text()), ("reason", Text()));
+        var branch = Obj(["stage", "treatment", "rounds", "zones", "labourMinutes"], ("stage", Text()), ("treatment", Text()), ("rounds", Int(1, 4)), ("zones", List(Text())), ("labourMinutes", Num(0, null)));
+        var test = Obj(["test", "zones", "when", "changes", "ifPositive"], ("test", Text()), ("contaminant", Text()), ("zones", List(Text())), ("when", Text()), ("changes", Text()), ("probability", Num(0, 1)), ("addsMinutes", Num(0, null)), ("narrowsMinutes", Num(0, null)), ("ifPositive", List(branch)));
+        var totals = Obj(["labourMinutes", "elapsedMinutes", "waterLitres", "money", "productMl", "harm"], ("labourMinutes", Range()), ("elapsedMinutes", Range()), ("waterLitres", Range()), ("money", Range()), ("productMl", new JsonObject { ["type"] = "object", ["additionalProperties"] = Num(0, null) }), ("harm", Num(0, null)));
+        var root = Obj(["format", "goal", "engineVersion", "catalogueVersion", "surveyHash", "steps", "skipped", "refused", "refer", "tests", "unverified", "warnings", "proved", "totals"],
+            ("format", Const(Plan.Format)), ("goal", Enum(TargetTable.Goals)), ("engineVersion", Text()), ("catalogueVersion", Text()), ("surveyHash", Text()), ("assumed", Obj([], ("filmC", Num(-30, 120)), ("drying", Text()))), ("referOnly", Flag()),
+            ("steps", List(step)), ("skipped", List(skipped)), ("refused", List(refused)), ("refer", List(refer)), ("tests", List(test)), ("unverified", List(Text())), ("warnings", List(Text())), ("closing", List(Text())), ("proved", Flag()), ("totals", totals));
+        return Head(root, Plan.Format, "A staged plan; strength is the product fraction on the panel");
+    }
+
+    private static string Ids()
+    {
+        var c = Catalogue.Default;
+        var s = new StringBuilder("# Ids\n\nMade from the code by `./tough-start docs`.\n");
+        void Section(string title, IEnumerable<(string Id, string Words)> rows)
+        {
+            s.Append($"\n## {title}\n\n| id | what |\n|---|---|\n");
+            foreach (var (id, words) in rows)
+            {
+                s.Append($"| `{id}` | {words} |\n");
+            }
+        }
+
+        Section("Contaminants", c.Contaminants.Select(k => (k.Id, $"{k.Name} ({k.Mark}), layer {k.Layer}: {k.Tells}")));
+        Section("Surfaces", c.Surfaces.Select(x => (x.Id, $"{x.Name}, working pH {x.PhLow:0.#} to {x.PhHigh:0.#}")).Append(("unknown", "union of the limits of all the zone could have")));
+        Section("Agents", c.Agents.Select(a => (a.Id, $"{a.Name}, pH {a.PhLow:0.#} to {a.PhHigh:0.#}, {string.Join(" / ", a.Strengths)}, dwell {a.Dwell:0.#} (at most {a.MaxDwell:0.#}) min")));
+        Section("Treatments", c.Treatments.Select(t => (t.Id, $"{t.Name}: {t.Tool}")));
+        Section("Stages", c.Slots.GroupBy(x => x.Stage).Select(g => (g.Key, string.Join(", ", g.Select(x => x.Name)))));
+        Section("House rules, default first", HouseRules.All.Select(r => (r.Id, string.Join(" · ", r.Choices.Select(x => $"`{x.Value}` {x.Words}")))));
+        Section("Tests", SurveyFormat.Tests.Select(t => (t.Key, string.Join(" · ", t.Value.Append("inconclusive")))));
+        return s.ToString();
+    }
+
+    private static string ZonePages()
+    {
+        var s = new StringBuilder("# Zones\n\nMade from the code by `./tough-start docs`. Areas at the default size of each form; left and right are the seated driver's.\n");
+        foreach (var form in Forms.Ids)
+        {
+            var v = Forms.Build(form, Forms.DefaultSize(form));
+            s.Append($"\n## {form}: {v.Size.Length:0.00} × {v.Size.Width:0.00} × {v.Size.Height:0.00} m, {v.Zones.Count} zones\n\n| zone | m² | surface | drains to |\n|---|---|---|---|\n");
+            foreach (var z in v.Zones)
+            {
+                s.Append($"| `{z.Id}` | {z.Area:0.000} | {z.Kind.Default.Id} | {string.Join(", ", z.DrainsTo)} |\n");
+            }
+        }
+
+        return s.ToString();
+    }
+
+    private static JsonObject Head(JsonObject schema, string id, string title)
+    {
+        var head = new JsonObject { ["$schema"] = "http://json-schema.org/draft-07/schema#", ["$id"] = id, ["title"] = title };
+        foreach (var (key, value) in schema.ToArray())
+        {
+            schema.Remove(key);
+            head[key] = value;
+        }
+
+        return head;
+    }
+
+    private static JsonObject Obj(string[] required, params (string Name, JsonObject Schema)[] fields)
+    {
+        var properties = new JsonObject();
+        foreach (var (name, schema) in fields)
+        {
+            properties[name] = schema;
+        }
+
+        return new JsonObject
+        {
+            ["type"] = "object", ["properties"] = properties, ["required"] = new JsonArray([.. required.Select(r => (JsonNode)r!)]),
+            ["patternProperties"] = new JsonObject { ["^x-"] = new JsonObject() }, ["additionalProperties"] = false,
+        };
+    }
+
+    private static JsonObject Enum(IEnumerable<string> values) => new() { ["enum"] = new JsonArray([.. values.Select(v => (JsonNode)v!)]) };
+
+    private static JsonObject Const(string value) => Enum([value]);
+
+    private static JsonObject List(JsonObject of) => new() { ["type"] = "array", ["items"] = of };
+
+    private static JsonObject OrNull(JsonObject schema) => new() { ["oneOf"] = new JsonArray(new JsonObject { ["type"] = "null" }, schema) };
+
+    private static JsonObject Text() => new() { ["type"] = "string" };
+
+    private static JsonObject Flag() => new() { ["type"] = "boolean" };
+
+    private static JsonObject Int(int low, int high) => new() { ["type"] = "integer", ["minimum"] = low, ["maximum"] = high };
+
+    private static JsonObject Num(double? low, double? high)
+    {
+        var o = new JsonObject { ["type"] = "number" };
+        if (low is { } l)
+        {
+            o["minimum"] = l;
+        }
+
+        if (high is { } h)
+        {
+            o["maximum"] = h;
+        }
+
+        return o;
+    }
+}

@@ -1,0 +1,42 @@
+using System.Reflection;
+using NetArchTest.Rules;
+using ToughStart.Core.Planning;
+
+namespace ToughStart.Core.Tests;
+
+/// <summary>Arrows point one way: Web and Cli to Data and Core, Data to Core, Core to nothing of ours.</summary>
+public class ArchitectureTests
+{
+    private static readonly Assembly Core = typeof(Planner).Assembly;
+
+    [Fact]
+    public void Core_knows_no_web_no_database_and_no_clock()
+    {
+        string[] forbidden = ["Microsoft.AspNetCore", "Microsoft.EntityFrameworkCore", "Npgsql", "ToughStart.Data", "ToughStart.Web", "ToughStart.Cli", "System.Net.Http"];
+        var result = Types.InAssembly(Core).ShouldNot().HaveDependencyOnAny(forbidden).GetResult();
+        result.IsSuccessful.ShouldBeTrue(string.Join(", ", result.FailingTypeNames ?? []));
+        Core.GetReferencedAssemblies().Select(a => a.Name!).ShouldAllBe(n => n.StartsWith("System", StringComparison.Ordinal) || n == "netstandard");
+    }
+
+    [Fact]
+    public void Core_neither_reads_the_clock_nor_draws_its_own_randomness()
+    {
+        var result = Types.InAssembly(Core).ShouldNot().HaveDependencyOnAny("System.Random", "System.TimeProvider", "System.Diagnostics.Stopwatch").GetResult();
+        result.IsSuccessful.ShouldBeTrue(string.Join(", ", result.FailingTypeNames ?? []));
+        var source = Directory.GetFiles(Path.Combine(Repository.Root, "src", "ToughStart.Core"), "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/", StringComparison.Ordinal));
+        source.Where(f => File.ReadAllText(f) is var text && (text.Contains("DateTime.Now", StringComparison.Ordinal) || text.Contains("UtcNow", StringComparison.Ordinal) || text.Contains("NewGuid", StringComparison.Ordinal))).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Data_does_not_know_the_web()
+    {
+        var data = typeof(ToughStart.Data.JobStore).Assembly;
+        Types.InAssembly(data).ShouldNot().HaveDependencyOnAny("ToughStart.Web", "ToughStart.Cli", "Microsoft.AspNetCore.Mvc").GetResult().IsSuccessful.ShouldBeTrue();
+    }
+
+    [Fact]
+    public void The_command_line_needs_no_database()
+    {
+        typeof(ToughStart.Cli.Program).Assembly.GetReferencedAssemblies().Select(a => a.Name).ShouldNotContain("ToughStart.Data");
+    }
+}

@@ -1,0 +1,170 @@
+using System.Text;
+using System.Text.Json.Nodes;
+using CsCheck;
+using NJsonSchema;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Tests;
+
+public class FormatTests
+{
+    private const string Head = """ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash" """;
+
+    [Theory]
+    [InlineData("{", Refusal.Malformed, "(document)")]
+    [InlineData("[]", Refusal.Malformed, "")]
+    [InlineData("""{ "goal": "wash" }""", Refusal.Malformed, "format")]
+    [InlineData("""{ "format": "toughstart.survey/9" }""", Refusal.Malformed, "format")]
+    [InlineData("""{ "format": "toughstart.survey/1", "format": "toughstart.survey/1" }""", Refusal.Malformed, "(document)")]
+    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": NaN }, "goal": "wash" }""", Refusal.Malformed, "(document)")]
+    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": -4000 }, "goal": "wash" }""", Refusal.Invalid, "vehicle.lengthMm")]
+    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": 1e400 }, "goal": "wash" }""", Refusal.Invalid, "vehicle.lengthMm")]
+    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "tricycle" }, "goal": "wash" }""", Refusal.Invalid, "vehicle.form")]
+    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "shine" }""", Refusal.Invalid, "goal")]
+    public void A_bad_head_is_refused_by_field(string json, Refusal refusal, string field)
+    {
+        var read = Repository.Read(json);
+        read.Ok.ShouldBeFalse();
+        read.Refusal.ShouldBe(refusal);
+        read.Problems.ShouldContain(p => p.Field == field, string.Join("; ", read.Problems));
+    }
+
+    [Theory]
+    [InlineData(""" "dirt": 1 """, "dirt")]
+    [InlineData(""" "house": { "wheels": "never" } """, "house.wheels")]
+    [InlineData(""" "zones": [ { "zone": "wing-mirror" } ] """, "zones[0].zone")]
+    [InlineData(""" "zones": [ { "zone": "*-turret" } ] """, "zones[0].zone")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "surface": "marble" } ] """, "zones[0].surface")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "surface": "tyre-sidewall" } ] """, "zones[0].surface")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "custard", "grade": 1 } ] } ] """, "zones[0].findings[0].contaminant")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "tyre-bloom", "grade": 1 } ] } ] """, "zones[0].findings[0].contaminant")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 7 } ] } ] """, "zones[0].findings[0].grade")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 2.5 } ] } ] """, "zones[0].findings[0].grade")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud" } ] } ] """, "zones[0].findings[0].grade")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 1, "age": "ancient" } ] } ] """, "zones[0].findings[0].age")]
+    [InlineData(""" "zones": [ { "zone": "bonnet", "tests": [ { "test": "touch", "result": "slimy" } ] } ] """, "zones[0].tests[0].result")]
+    [InlineData(""" "site": { "airC": 99 } """, "site.airC")]
+    [InlineData(""" "crew": 0 """, "crew")]
+    [InlineData(""" "shelf": [ { "agent": "snake-oil" } ] """, "shelf[0].agent")]
+    [InlineData(""" "history": { "releases": [ { "gate": "flood-workshop" } ] } """, "history.releases[0].by")]
+    public void A_bad_field_is_named_with_what_is_allowed(string more, string field)
+    {
+        var read = Repository.Read($"{{ {Head}, {more} }}");
+        read.Ok.ShouldBeFalse();
+        var problem = read.Problems.FirstOrDefault(p => p.Field == field);
+        problem.ShouldNotBeNull(string.Join("; ", read.Problems));
+        problem.Message.ShouldNotBeNullOrWhiteSpace();
+    }
+
+    [Fact]
+    public void Unknown_fields_pass_only_under_x()
+    {
+        Repository.Read($$"""{ {{Head}}, "x-note": { "anything": [1] } }""").Ok.ShouldBeTrue();
+    }
+
+    [Fact]
+    public void More_than_2000_findings_are_refused()
+    {
+        var finding = """{ "contaminant": "mud", "grade": 1 }""";
+        var zones = string.Join(',', Enumerable.Repeat($$"""{ "zone": "bonnet", "findings": [ {{string.Join(',', Enumerable.Repeat(finding, 100))}} ] }""", 21));
+        var read = Repository.Read($$"""{ {{Head}}, "zones": [ {{zones}} ] }""");
+        read.Refusal.ShouldBe(Refusal.Invalid);
+        read.Problems.ShouldContain(p => p.Field == "zones" && p.Message.Contains("2000"));
+    }
+
+    [Fact]
+    public void Over_two_megabytes_is_too_large() => SurveyFormat.Read(new byte[SurveyFormat.MostBytes + 1]).Refusal.ShouldBe(Refusal.TooLarge);
+
+    [Fact]
+    public void An_empty_survey_still_plans_on_what_is_expected()
+    {
+        var plan = Planner.Plan(Repository.Survey($$"""{ {{Head}} }"""));
+        plan.ReferOnly.ShouldBeFalse();
+        plan.Steps.ShouldNotBeEmpty();
+    }
+
+    [Fact]
+    public void Patterns_touch_only_where_a_kind_can_sit_and_later_entries_win()
+    {
+        var s = Repository.Survey($$"""{ {{Head}}, "zones": [ { "zone": "*", "findings": [ { "contaminant": "tyre-bloom", "grade": 3 }, { "contaminant": "mud", "grade": 1 } ] }, { "zone": "left-*", "findings": [ { "contaminant": "mud", "grade": 4 } ] } ] }""");
+        s.Zones.Where(z => z.FindingOf("tyre-bloom") is not null).Select(z => z.Zone).ShouldBe(["left-front-tyre", "left-rear-tyre", "right-front-tyre", "right-rear-tyre"], ignoreOrder: true);
+        s.ZoneOf("left-sill")!.FindingOf("mud")!.Grade.ShouldBe(4);
+        s.ZoneOf("right-sill")!.FindingOf("mud")!.Grade.ShouldBe(1);
+        s.ZoneOf("left-sill")!.Findings.Count(f => f.Contaminant == "mud").ShouldBe(1);
+    }
+
+    [Fact]
+    public void What_is_written_reads_back_the_same_and_is_canonical() => Surveys().Sample(
+        s =>
+        {
+            var bytes = SurveyFormat.Write(s);
+            var back = SurveyFormat.Read(bytes);
+            return back.Ok && SurveyFormat.Write(back.Value!).AsSpan().SequenceEqual(bytes) && SurveyFormat.Hash(back.Value!) == SurveyFormat.Hash(s);
+        }, iter: 100);
+
+    [Fact]
+    public async Task Documents_fit_the_published_schemas()
+    {
+        var surveySchema = await JsonSchema.FromFileAsync(Path.Combine(Repository.Root, "docs", "schemas", "toughstart.survey-1.schema.json"), TestContext.Current.CancellationToken);
+        var planSchema = await JsonSchema.FromFileAsync(Path.Combine(Repository.Root, "docs", "schemas", "toughstart.plan-1.schema.json"), TestContext.Current.CancellationToken);
+        foreach (var name in new[] { "estuary-pickup", "flooded-saloon", "touring-saloon" })
+        {
+            var survey = Repository.Demo(name);
+            surveySchema.Validate(File.ReadAllText(Path.Combine(Repository.Root, "demo", name + ".json"))).Select(e => e.ToString()).ShouldBeEmpty(name);
+            surveySchema.Validate(Encoding.UTF8.GetString(SurveyFormat.Write(survey))).Select(e => e.ToString()).ShouldBeEmpty(name);
+            planSchema.Validate(Encoding.UTF8.GetString(PlanFormat.Write(Planner.Plan(survey)))).Select(e => e.ToString()).ShouldBeEmpty(name);
+        }
+
+        surveySchema.Validate($$"""{ {{Head}}, "dirt": 1 }""").ShouldNotBeEmpty();
+        surveySchema.Validate("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 7 } ] } ] }""").ShouldNotBeEmpty();
+    }
+
+    [Fact]
+    public void Documents_made_from_the_code_are_up_to_date()
+    {
+        foreach (var (path, text) in Schemas.Documents())
+        {
+            File.ReadAllText(Path.Combine(Repository.Root, "docs", path)).ShouldBe(text, path + ": run ./tough-start docs");
+        }
+    }
+
+    [Fact]
+    public void The_text_and_json_of_a_plan_tell_the_same_steps()
+    {
+        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var json = JsonNode.Parse(PlanFormat.Write(plan))!;
+        json["steps"]!.AsArray().Count.ShouldBe(plan.Steps.Count);
+        var text = PlanFormat.Text(plan);
+        plan.Steps.ShouldAllBe(s => text.Contains(s.Name));
+        text.ShouldContain("hands-on");
+    }
+
+    private static Gen<Survey> Surveys()
+    {
+        var zones = Forms.Build("saloon", Forms.DefaultSize("saloon")).Zones;
+        var kinds = Catalogue.Default.Contaminants;
+        var finding = Gen.Select(Gen.Int[0, zones.Count - 1], Gen.Int[0, kinds.Count - 1], Gen.Int[0, 4], Gen.Int[0, 4], Gen.Int[0, 2]);
+        return Gen.Select(finding.Array[0, 40], Gen.Int[0, 3], Gen.Double[0, 60]).Select((fs, g, months) =>
+        {
+            var by = new Dictionary<string, ZoneSurvey>();
+            foreach (var (z, k, grade, age, sure) in fs)
+            {
+                var zone = zones[z];
+                if (!kinds[k].CanSitOn(zone.Kind.Default.Family))
+                {
+                    continue;
+                }
+
+                var at = by.GetValueOrDefault(zone.Id) ?? new ZoneSurvey(zone.Id, null, [], null, null, null, [], []);
+                var f = new Finding(kinds[k].Id, grade, age == 4 ? null : SurveyFormat.Ages[age], (Certainty)sure);
+                by[zone.Id] = at with { Findings = [.. at.Findings.Where(x => x.Contaminant != f.Contaminant), f] };
+            }
+
+            return new Survey(null, null, new VehicleInput("saloon", Forms.DefaultSize("saloon"), "#a0b0c0", "soft", "hybrid"), new History("none", false, Math.Round(months, 2), null, []), TargetTable.Goals[g],
+                new Site("shade", null, null, null, null, null, null, null, 18.5, null, null, null, null, "hose", null, null, "foul"), new Dictionary<string, string> { ["wheels"] = "during-foam" }, null, 2, [.. by.Values.OrderBy(z => z.Zone, StringComparer.Ordinal)]);
+        });
+    }
+}

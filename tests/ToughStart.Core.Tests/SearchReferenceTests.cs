@@ -1,0 +1,328 @@
+using CsCheck;
+using Google.OrTools.Sat;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Tests;
+
+/// <summary>
+/// The exact search against two references that share none of its code: every combination tried out, with gates, floors,
+/// marring, shielding, residue and kept protection on; and a general-purpose constraint solver on the additive family.
+/// </summary>
+public class SearchReferenceTests
+{
+    [Fact]
+    public void The_optimum_equals_brute_force_on_300_tiny_instances()
+    {
+        var random = new Random(20261);
+        var withGates = 0;
+        for (var i = 0; i < 300; i++)
+        {
+            var p = Instances.Tiny(random);
+            withGates += p.Stages.Any(s => s.Options.Any(o => o.Gate is not null)) ? 1 : 0;
+            var s = ZoneSearch.Solve(p);
+            s.Proved.ShouldBeTrue();
+            s.Cost.ShouldBe(BruteForce(p), $"instance {i}");
+            Replayed(p, s).ShouldBe(s.Cost, $"instance {i}: the choices must cost what the search says");
+        }
+
+        withGates.ShouldBeGreaterThan(200);
+    }
+
+    [Fact]
+    public void The_optimum_equals_a_constraint_solver_on_200_additive_instances()
+    {
+        var random = new Random(7);
+        for (var i = 0; i < 200; i++)
+        {
+            var p = Instances.Additive(random, random.Next(3, 7), random.Next(4, 9));
+            var s = ZoneSearch.Solve(p);
+            s.Cost.ShouldBe(CpSat.Solve(p), $"instance {i}");
+        }
+    }
+
+    [Fact]
+    public void Closing_a_product_never_makes_a_zone_cheaper()
+    {
+        var random = new Random(99);
+        for (var i = 0; i < 60; i++)
+        {
+            var p = Instances.Tiny(random);
+            var open = ZoneSearch.Solve(p);
+            for (var k = 0; k < 6; k++)
+            {
+                var closed = ZoneSearch.Solve(p, ~(UInt128.One << k));
+                closed.Cost.ShouldBeGreaterThanOrEqualTo(open.Cost);
+                ((closed.Used >> k) & 1).ShouldBe(UInt128.Zero);
+            }
+        }
+    }
+
+    [Fact]
+    public void Sharing_finds_the_best_product_set_within_one_percent_of_trying_all()
+    {
+        var random = new Random(5);
+        double worst = 0;
+        for (var i = 0; i < 40; i++)
+        {
+            var zones = Enumerable.Range(0, 3).Select(_ => Instances.Additive(random, 4, 5)).ToArray();
+            var setUp = Enumerable.Range(0, Instances.Products).Select(_ => (long)random.Next(0, 6000)).ToArray();
+            var shared = new SharedPlan(zones, ["a", "b", "c"], setUp);
+            var found = shared.Solve();
+            var cost = found.Sum(s => s.Cost) + SetUpOf(found, setUp);
+            var best = Enumerable.Range(0, 1 << Instances.Products).Min(mask => shared.Total((UInt128)mask));
+            cost.ShouldBeGreaterThanOrEqualTo(best);
+            worst = Math.Max(worst, (cost - best) / (double)best);
+        }
+
+        worst.ShouldBeLessThan(0.05);
+    }
+
+    [Fact]
+    public void Too_many_labels_are_said_not_hidden()
+    {
+        var hard = Instances.Additive(new Random(3), 20, 14);
+        var s = ZoneSearch.Solve(hard);
+        s.Bound.ShouldBeLessThanOrEqualTo(s.Cost);
+        if (!s.Proved)
+        {
+            Replayed(hard, s).ShouldBe(s.Cost);
+        }
+    }
+
+    private static long SetUpOf(IEnumerable<ZoneSolution> solutions, long[] setUp)
+    {
+        var used = solutions.Aggregate(UInt128.Zero, (a, s) => a | s.Used);
+        return setUp.Where((_, p) => (used >> p & 1) != 0).Sum();
+    }
+
+    private static long Replayed(ZoneProblem p, ZoneSolution s)
+    {
+        var levels = Bytes(p.Start);
+        var left = p.LeftAtStart;
+        long cost = p.Stages.Where((_, i) => s.Choices.All(c => c.Stage != i)).Sum(st => st.SkipCost);
+        foreach (var c in s.Choices)
+        {
+            for (var r = 1; r <= c.Rounds; r++)
+            {
+                p.Apply(p.Stages[c.Stage].Options[c.Option], levels, ref left, ref cost, p.Stages[c.Stage].SkipCost > 0 && r == 1).ShouldBeTrue();
+            }
+        }
+
+        return cost + p.Terminal(levels, left);
+    }
+
+    /// <summary>Every way through the stages, no pruning, its own copy of the rules of a round.</summary>
+    private static long BruteForce(ZoneProblem p) => Walk(p, 0, p.Start, p.LeftAtStart);
+
+    private static long Walk(ZoneProblem p, int stage, int[] levels, Left left)
+    {
+        if (stage == p.Stages.Count)
+        {
+            long owed = 0;
+            for (var k = 0; k < Kinds.Count; k++)
+            {
+                owed += Math.Max(0, p.Target[k] - levels[k]) * p.ShortfallPerLevel;
+            }
+
+            return owed + ((left & p.MustClear) != 0 ? p.LeftPenalty : 0);
+        }
+
+        var best = p.Stages[stage].SkipCost + Walk(p, stage + 1, levels, left);
+        foreach (var o in p.Stages[stage].Options)
+        {
+            var now = levels;
+            var stays = left;
+            long cost = 0;
+            for (var round = 1; round <= o.MaxRounds; round++)
+            {
+                if (Round(p, o, now, stays, p.Stages[stage].SkipCost > 0 && round == 1) is not { } after)
+                {
+                    break;
+                }
+
+                cost += after.Cost;
+                now = after.Levels;
+                stays = after.Left;
+                best = Math.Min(best, cost + Walk(p, stage + 1, now, stays));
+            }
+        }
+
+        return best;
+    }
+
+    private static (int[] Levels, Left Left, long Cost)? Round(ZoneProblem p, Option o, int[] levels, Left left, bool demanded)
+    {
+        double Load(int level) => level >= p.NilAtGate ? 0 : Levels.MillionthsOf(level);
+        if ((left & o.Forbids) != 0
+            || (o.Gate is { } g && (g.Weights.Sum(w => w.Weight * Load(levels[w.Kind])) > g.Limit * 1000.0 || g.And.Any(a => Levels.MillionthsOf(levels[a.Kind]) > a.Limit))))
+        {
+            return null;
+        }
+
+        var next = (int[])levels.Clone();
+        var better = (left & o.Clears) != 0;
+        foreach (var e in o.Effects)
+        {
+            if (levels[e.Kind] == Levels.Nil || levels[e.Kind] >= e.Floor)
+            {
+                continue;
+            }
+
+            var cover = Enumerable.Range(0, Kinds.Count).Where(k => p.Layer[k] > 0 && p.Layer[k] < p.Layer[e.Kind]).Select(k => Levels.MillionthsOf(levels[k])).DefaultIfEmpty(0).Max();
+            var shield = p.Layer[e.Kind] == 0 || cover < p.ShieldFrom ? 0 : cover;
+            next[e.Kind] = Math.Min(e.Floor, levels[e.Kind] + (int)((long)e.Levels * (1_000_000 - shield) / 1_000_000));
+            better |= next[e.Kind] > levels[e.Kind] && (e.Kind != p.Protection || p.Keep is null);
+        }
+
+        if (!better && !demanded)
+        {
+            return null;
+        }
+
+        var drag = (long)(o.Bite * 1000.0 + o.Dragged.Sum(d => d.Weight * Load(levels[d.Kind])));
+        var cost = o.Cost + o.Marring * drag / 1_000_000_000 + (p.Keep is null ? 0 : p.Keep[levels[p.Protection]] - p.Keep[next[p.Protection]]);
+        next[Kinds.Residue] = Levels.Add(next[Kinds.Residue], o.AddsResidue);
+        return (next, (left & ~o.Clears) | o.Leaves, cost);
+    }
+
+    private static byte[] Bytes(int[] levels)
+    {
+        var result = Enumerable.Repeat((byte)Levels.Nil, 32).ToArray();
+        for (var k = 0; k < levels.Length; k++)
+        {
+            result[k] = (byte)levels[k];
+        }
+
+        return result;
+    }
+}
+
+/// <summary>Random instances of the search problem, from a fixed seed.</summary>
+internal static class Instances
+{
+    public const int Products = 8;
+
+    /// <summary>Up to 5 kinds and 5 stages with everything on: gates, floors, marring, shielding, residue, protection kept or stripped.</summary>
+    public static ZoneProblem Tiny(Random r)
+    {
+        var c = Catalogue.Default;
+        int[] pool = [c.Contaminant("mud").Index, c.Contaminant("grit").Index, c.Contaminant("road-film").Index, c.Contaminant("bug").Index, c.Contaminant("tar").Index, c.Contaminant("iron").Index, c.Contaminant("bonded-mix").Index, c.Contaminant("old-protection").Index];
+        var kinds = pool.OrderBy(_ => r.Next()).Take(r.Next(2, 6)).ToArray();
+        var keeps = r.Next(2) == 0 && kinds.Contains(22);
+        var start = Empty();
+        var target = new int[Kinds.Count];
+        foreach (var k in kinds)
+        {
+            start[k] = r.Next(0, 24);
+            target[k] = k == 22 && keeps ? 0 : r.Next(20, 36);
+        }
+
+        target[Kinds.Residue] = r.Next(26, 41);
+        var gates = c.Gates.ToArray();
+        var stages = Enumerable.Range(0, r.Next(2, 6)).Select(s => new StageOptions(s, Enumerable.Range(0, r.Next(1, 4)).Select(_ => new Option
+        {
+            Product = r.Next(-1, 6),
+            MaxRounds = r.Next(1, 3),
+            Cost = r.Next(50, 4000),
+            Marring = r.Next(2) == 0 ? 0 : r.Next(100, 20000),
+            Bite = r.Next(0, 200_000),
+            Dragged = gates[1].Weights,
+            Gate = r.Next(3) > 0 ? gates[r.Next(gates.Length)] : null,
+            AddsResidue = r.Next(3) == 0 ? r.Next(1, 4) * 100_000 : 0,
+            Leaves = (Left)r.Next(0, 4),
+            Clears = (Left)r.Next(0, 4),
+            Forbids = r.Next(5) == 0 ? Left.Reducer : Left.None,
+            Effects = kinds.Append(Kinds.Residue).Where(_ => r.Next(3) > 0).Select(k => new Effect(k, r.Next(1, 26), r.Next(8, 61))).ToArray(),
+        }).ToArray(), r.Next(5) == 0 ? r.Next(0, 3000) : 0)).ToArray();
+        return new ZoneProblem
+        {
+            Stages = stages,
+            Start = start,
+            Target = target,
+            ShortfallPerLevel = r.Next(100, 4000),
+            Layer = c.Contaminants.Select(k => k.Layer).Append(0).ToArray(),
+            Keep = keeps ? Enumerable.Range(0, 61).Select(n => (long)(6000 * Levels.LoadOf(n))).ToArray() : null,
+            MustClear = r.Next(3) == 0 ? Left.Reducer : Left.None,
+            LeftPenalty = 5000,
+        };
+    }
+
+    /// <summary>No gates, floors, marring, shielding or residue: a covering problem any solver can state.</summary>
+    public static ZoneProblem Additive(Random r, int kindCount, int stageCount)
+    {
+        var start = Empty();
+        var target = new int[Kinds.Count];
+        for (var k = 0; k < kindCount; k++)
+        {
+            start[k] = r.Next(0, 15);
+            target[k] = r.Next(24, 45);
+        }
+
+        return new ZoneProblem
+        {
+            Stages = Enumerable.Range(0, stageCount).Select(s => new StageOptions(s, Enumerable.Range(0, r.Next(2, 5)).Select(_ => new Option
+            {
+                Product = r.Next(0, Products),
+                MaxRounds = r.Next(1, 4),
+                Cost = r.Next(300, 5000),
+                Effects = Enumerable.Range(0, kindCount).Where(_ => r.Next(5) < 2).Select(k => new Effect(k, r.Next(2, 20), Levels.Nil)).ToArray(),
+            }).Where(o => o.Effects.Count > 0).ToArray())).ToArray(),
+            Start = start,
+            Target = target,
+            ShortfallPerLevel = 900,
+        };
+    }
+
+    private static int[] Empty() => Enumerable.Repeat(Levels.Nil, Kinds.Count).ToArray();
+}
+
+/// <summary>The additive family in the words of a general-purpose solver (Google OR-Tools CP-SAT).</summary>
+internal static class CpSat
+{
+    public static long Solve(ZoneProblem p)
+    {
+        var m = new CpModel();
+        var cost = LinearExpr.NewBuilder();
+        var gained = new Dictionary<int, LinearExprBuilder>();
+        foreach (var stage in p.Stages)
+        {
+            var uses = new List<ILiteral>();
+            foreach (var o in stage.Options)
+            {
+                var used = m.NewBoolVar("");
+                var rounds = m.NewIntVar(0, o.MaxRounds, "");
+                m.Add(rounds == 0).OnlyEnforceIf(used.Not());
+                uses.Add(used);
+                cost.AddTerm(rounds, o.Cost);
+                foreach (var e in o.Effects)
+                {
+                    (gained.TryGetValue(e.Kind, out var b) ? b : gained[e.Kind] = LinearExpr.NewBuilder()).AddTerm(rounds, e.Levels);
+                }
+            }
+
+            m.AddAtMostOne(uses);
+        }
+
+        for (var k = 0; k < Kinds.Count; k++)
+        {
+            var need = p.Target[k] - p.Start[k];
+            if (need <= 0)
+            {
+                continue;
+            }
+
+            var shortBy = m.NewIntVar(0, need, "");
+            var sum = gained.TryGetValue(k, out var b) ? b : LinearExpr.NewBuilder();
+            sum.Add(shortBy);
+            m.Add((LinearExpr)sum >= need);
+            cost.AddTerm(shortBy, p.ShortfallPerLevel);
+        }
+
+        m.Minimize(cost);
+        var solver = new CpSolver { StringParameters = "num_workers:1,max_time_in_seconds:20" };
+        solver.Solve(m).ShouldBe(CpSolverStatus.Optimal);
+        return (long)Math.Round(solver.ObjectiveValue);
+    }
+}

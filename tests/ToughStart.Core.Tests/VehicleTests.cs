@@ -1,0 +1,142 @@
+using CsCheck;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Tests;
+
+public class VehicleTests
+{
+    public static readonly TheoryData<string> All = [.. Forms.Ids];
+
+    [Theory, MemberData(nameof(All))]
+    public void A_form_has_the_zones_the_work_needs(string form)
+    {
+        var v = Forms.Build(form, Forms.DefaultSize(form));
+        v.Zones.Count.ShouldBeGreaterThanOrEqualTo(30);
+        foreach (var part in new[] { "left-front-wheel-face", "right-rear-wheel-barrel", "left-rear-tyre", "right-front-arch", "windscreen", "left-front-glass", "left-headlamp", "right-tail-lamp", "left-sill", "door-shuts", "boot-shuts", "window-seals", "grille", "badges", "filler-recess", "exhaust-tips", "cowl" })
+        {
+            v.Has(part).ShouldBeTrue(part);
+        }
+
+        v.Zones.ShouldAllBe(z => z.Area > 0);
+        v.Zones.SelectMany(z => z.Shapes).ShouldAllBe(s => s.Holes.All(h => Math.Abs(Shape.SignedArea(h)) < Math.Abs(Shape.SignedArea(s.Outline))));
+    }
+
+    [Theory, MemberData(nameof(All))]
+    public void Left_and_right_are_the_same_size(string form)
+    {
+        var v = Forms.Build(form, Forms.DefaultSize(form));
+        foreach (var left in v.Zones.Where(z => z.Id.StartsWith("left-", StringComparison.Ordinal)))
+        {
+            var right = v["right-" + left.Id[5..]];
+            var filler = left.Id == "left-rear-quarter" ? v["filler-recess"].Area : 0;
+            (left.Area + filler).ShouldBe(right.Area, 1e-9, left.Id);
+        }
+    }
+
+    [Fact]
+    public void Painted_outer_area_of_a_mid_size_saloon_is_8_to_10_square_metres()
+    {
+        // Common practice: what film and paint suppliers reckon for a mid-size saloon.
+        var v = Forms.Build("saloon", Forms.DefaultSize("saloon"));
+        var painted = v.Zones.Where(z => z.Kind.Id is "panel" or "bumper" or "sill" or "mirror").Sum(z => z.Area);
+        painted.ShouldBeInRange(8, 10);
+    }
+
+    [Fact]
+    public void Areas_agree_with_polygons_reckoned_by_hand()
+    {
+        // A 4 x 3 rectangle with a 1 x 2 hole; a 3-4-5 triangle; a disc of 48 sides.
+        var plate = new Shape([new(0, 0), new(4, 0), new(4, 3), new(0, 3)], [[new(1, 1), new(2, 1), new(2, 3), new(1, 3)]]);
+        plate.Area.ShouldBe(10, 1e-12);
+        new Shape([new(0, 0), new(3, 0), new(0, 4)]).Area.ShouldBe(6, 1e-12);
+        new Shape(Draw.Disc(new Pt(5, -2), 2)).Area.ShouldBe(48 * 4 * Math.Sin(2 * Math.PI / 48) / 2, 1e-9);
+        plate.Centroid.ShouldBe(new Pt(2, 1.5));
+
+        // The pickup's load bed floor is drawn 1.39 x 1.44 m with corners rounded by hand's breadths: within 1 % of the rectangle.
+        Forms.Build("pickup", Forms.DefaultSize("pickup"))["load-bed"].Area.ShouldBe(1.39 * 1.44, 0.02);
+
+        // A tyre seen from the side: the ring between 0.39 and 0.245 m.
+        Forms.Build("pickup", Forms.DefaultSize("pickup"))["left-front-tyre"].Area.ShouldBe(Math.PI * (0.39 * 0.39 - 0.245 * 0.245), 0.003);
+    }
+
+    [Theory, MemberData(nameof(All))]
+    public void Areas_grow_with_the_square_of_size(string form) => Gen.Double[0.6, 1.6].Sample(
+        k =>
+        {
+            var d = Forms.DefaultSize(form);
+            var one = Forms.Build(form, d);
+            var other = Forms.Build(form, new Vehicles.Size(d.Length * k, d.Width * k, d.Height * k));
+            return one.Zones.All(z => Math.Abs(other[z.Id].Area / z.Area - k * k) < 1e-9);
+        }, iter: 20);
+
+    [Theory, MemberData(nameof(All))]
+    public void No_two_zones_overlap(string form)
+    {
+        var v = Forms.Build(form, Forms.DefaultSize(form));
+        var clashes = new List<string>();
+        foreach (var a in v.Zones)
+        {
+            foreach (var b in v.Zones.Where(b => string.CompareOrdinal(a.Id, b.Id) < 0))
+            {
+                // Probe points of b that lie well inside a.
+                var inside = b.Shapes.SelectMany(Probes).Count(p => a.Shapes.Any(s => Contains(s, p)));
+                if (inside > 0)
+                {
+                    clashes.Add($"{a.Id} under {b.Id} ({inside})");
+                }
+            }
+        }
+
+        clashes.ShouldBeEmpty();
+    }
+
+    [Theory, MemberData(nameof(All))]
+    public void Run_off_goes_down(string form)
+    {
+        var v = Forms.Build(form, Forms.DefaultSize(form));
+        foreach (var z in v.Zones)
+        {
+            foreach (var to in z.DrainsTo.Select(id => v[id]))
+            {
+                to.Bottom.ShouldBeLessThan(z.Top + 1e-9, $"{z.Id} cannot run up to {to.Id}");
+            }
+        }
+    }
+
+    [Fact]
+    public void Sizes_are_free_within_limits() => Gen.Select(Gen.Double[2.5, 9], Gen.Double[1.2, 2.8], Gen.Double[1, 3.5]).Sample(
+        (l, w, h) => Forms.Ids.All(f => Forms.Build(f, new Vehicles.Size(l, w, h)).Zones.All(z => z.Area > 0 && double.IsFinite(z.Area))), iter: 50);
+
+    private static IEnumerable<Pt> Probes(Shape s)
+    {
+        var (x0, x1) = (s.Outline.Min(p => p.X), s.Outline.Max(p => p.X));
+        var (y0, y1) = (s.Outline.Min(p => p.Y), s.Outline.Max(p => p.Y));
+        for (var i = 1; i < 12; i++)
+        {
+            for (var j = 1; j < 12; j++)
+            {
+                var p = new Pt(x0 + (x1 - x0) * i / 12, y0 + (y1 - y0) * j / 12);
+                if (Contains(s, p))
+                {
+                    yield return p;
+                }
+            }
+        }
+    }
+
+    private static bool Contains(Shape s, Pt p) => In(s.Outline, p) && !s.Holes.Any(h => In(h, p));
+
+    private static bool In(IReadOnlyList<Pt> ring, Pt p)
+    {
+        var inside = false;
+        for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++)
+        {
+            if (ring[i].Y > p.Y != ring[j].Y > p.Y && p.X < (ring[j].X - ring[i].X) * (p.Y - ring[i].Y) / (ring[j].Y - ring[i].Y) + ring[i].X)
+            {
+                inside = !inside;
+            }
+        }
+
+        return inside;
+    }
+}
