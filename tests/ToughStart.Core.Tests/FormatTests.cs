@@ -110,7 +110,7 @@ public class FormatTests
     {
         var surveySchema = await JsonSchema.FromFileAsync(Path.Combine(Repository.Root, "docs", "schemas", "toughstart.survey-1.schema.json"), TestContext.Current.CancellationToken);
         var planSchema = await JsonSchema.FromFileAsync(Path.Combine(Repository.Root, "docs", "schemas", "toughstart.plan-1.schema.json"), TestContext.Current.CancellationToken);
-        foreach (var name in new[] { "estuary-pickup", "flooded-saloon", "touring-saloon" })
+        foreach (var name in new[] { "estuary-pickup", "flooded-saloon", "touring-saloon", "orchard-pickup", "barn-saloon" })
         {
             var survey = Repository.Demo(name);
             surveySchema.Validate(File.ReadAllText(Path.Combine(Repository.Root, "demo", name + ".json"))).Select(e => e.ToString()).ShouldBeEmpty(name);

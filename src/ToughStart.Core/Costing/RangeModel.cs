@@ -18,6 +18,7 @@ internal static class RangeModel
         var draws = (int)c["draws"];
         var testMinutes = hidden.Sum(g => g.Branches.Count * c["test-minutes"]);
         var fixedLabour = steps.Where(s => s.Agent != "water" || s.Stage == "dry").Sum(s => s.Stage == "dry" ? s.LabourMinutes : c.Agent(s.Agent).SetUp) + testMinutes;
+        var tasks = Tasks(work, c);
         var random = new SplitMix(0x70756768);
         var labour = new double[draws];
         var water = new double[draws];
@@ -26,7 +27,7 @@ internal static class RangeModel
         for (var d = 0; d < draws; d++)
         {
             var pace = Math.Exp(c["labour-spread"] * random.Normal());
-            var (l, w, m) = Replay(work, random, c);
+            var (l, w, m) = Replay(tasks, random);
             for (var g = 0; g < hidden.Count; g++)
             {
                 var u = random.Next();
@@ -123,30 +124,37 @@ internal static class RangeModel
         return sum;
     }
 
+    /// <summary>A deed as the replay needs it: costs of one round, and how its rounds follow the load.</summary>
+    private readonly record struct Task(double Rounds, double Labour, double Water, double Money, bool Varies, double Start, double Sigma, double Need, double Gained, int MaxRounds);
+
+    private static Task[] Tasks(IReadOnlyList<ZoneWork> work, Catalogue c) => work.SelectMany(w => w.Deeds.Select(d =>
+    {
+        var effect = d.Treatment.MaxRounds > 1 ? Deciding(d, w) : null;
+        var kind = effect?.Kind ?? 0;
+        return new Task(
+            d.Rounds, ZoneWork.LabourPerRound(d, w.State, c), ZoneWork.Water(d, w.State) / d.Rounds,
+            (ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) / 1000 * d.Strength.Value * d.Treatment.Agent.Price + ZoneWork.Water(d, w.State) * c["water-price"]) / d.Rounds,
+            effect is not null, d.Before[kind],
+            effect is null ? 0 : Math.Sqrt(Math.Pow(Math.Max(w.State[kind].Sigma, c["sigma-measured"]), 2) + Math.Pow(c["sigma-kinetics"], 2)) * Levels.PerDecade / Math.Log(10),
+            Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1)), Math.Max(1, (d.After[kind] - d.Before[kind]) / (double)d.Rounds), d.Treatment.MaxRounds);
+    })).ToArray();
+
     /// <summary>One replay: loads drawn around what was found; stages with a stop sign take the rounds they then need.</summary>
-    private static (double Labour, double Water, double Money) Replay(IReadOnlyList<ZoneWork> work, SplitMix random, Catalogue c)
+    private static (double Labour, double Water, double Money) Replay(Task[] tasks, SplitMix random)
     {
         double labour = 0, water = 0, money = 0;
-        foreach (var w in work)
+        foreach (ref readonly var t in tasks.AsSpan())
         {
-            foreach (var d in w.Deeds)
+            var rounds = t.Rounds;
+            if (t.Varies)
             {
-                var rounds = (double)d.Rounds;
-                var effect = Deciding(d, w);
-                if (effect is { } e && d.Treatment.MaxRounds > 1)
-                {
-                    var sigma = Math.Sqrt(Math.Pow(Math.Max(w.State[e.Kind].Sigma, 0.15), 2) + Math.Pow(c["sigma-kinetics"], 2));
-                    var start = Math.Clamp(d.Before[e.Kind] - Levels.PerDecade / Math.Log(10) * sigma * random.Normal(), 0, Levels.Nil);
-                    var need = Math.Min(d.After[e.Kind], Math.Max(w.Problem.Target[e.Kind], 1));
-                    var gained = Math.Max(1, (d.After[e.Kind] - d.Before[e.Kind]) / rounds);
-                    rounds = Math.Clamp(Math.Ceiling((need - start) / gained - 0.25), 1, d.Treatment.MaxRounds);
-                }
-
-                var part = rounds / d.Rounds;
-                labour += ZoneWork.Labour(d, w.State, c) * part;
-                water += ZoneWork.Water(d, w.State) * part;
-                money += part * (ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) / 1000 * d.Strength.Value * d.Treatment.Agent.Price + ZoneWork.Water(d, w.State) * c["water-price"]);
+                var start = Math.Clamp(t.Start - t.Sigma * random.Normal(), 0, Levels.Nil);
+                rounds = Math.Clamp(Math.Ceiling((t.Need - start) / t.Gained - 0.25), 1, t.MaxRounds);
             }
+
+            labour += t.Labour * rounds;
+            water += t.Water * rounds;
+            money += t.Money * rounds;
         }
 
         return (labour, water, money);

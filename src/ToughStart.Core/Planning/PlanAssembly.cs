@@ -72,7 +72,7 @@ internal sealed class PlanAssembly(
         refusals.GroupBy(r => (r.Treatment, r.Reason)).Select(g => new RefusedGroup(g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(), Verdict.Say(g.Key.Reason, g.Select(r => r.Subject).Distinct())))
             .OrderBy(g => c.Treatment(g.Treatment).Index).ThenBy(g => g.Reason, StringComparer.Ordinal).ToArray();
 
-    public IReadOnlyList<Refer> Refer()
+    public IReadOnlyList<Refer> Refer(List<Refused> refusals)
     {
         var lines = new List<(string What, string Reason, string Zone)>();
         foreach (var w in work)
@@ -83,7 +83,7 @@ internal sealed class PlanAssembly(
                 if (shortBy > c["shortfall-refer"] + 1e-9)
                 {
                     var name = k == Kinds.Residue ? "residue" : c.Contaminants[k].Name.ToLowerInvariant();
-                    lines.Add((k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(w.Problem.Target[k]):0.00}: {Beyond(k, w.State)}", w.State.Zone.Id));
+                    lines.Add((k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(w.Problem.Target[k]):0.00}: {Beyond(k, w.State, refusals)}", w.State.Zone.Id));
                 }
             }
 
@@ -244,12 +244,14 @@ internal sealed class PlanAssembly(
         return slot == "clay" && ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "smooth: clay would only mark it" : ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "looked, none found" : null;
     }
 
-    private string Beyond(int kind, ZoneState z) => kind == Kinds.Residue ? "one more wash"
+    private string Beyond(int kind, ZoneState z, List<Refused> refusals) => kind == Kinds.Residue ? "one more wash"
         : c.Contaminants[kind].Id switch
         {
             "mineral" => "buff or polish, or live with it",
             "iron" when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Allowed: false } v && z.Family == "wheel" => $"four rounds done, the rest stays or is polished off ({Verdict.Say(v.Reason!, [v.Subject])})",
-            _ => "as far as it goes here; stronger means or polishing are beyond this plan",
+            _ => refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && c.Treatment(r.Treatment) is var t && t.Agent.Id != "tfr" && t.Removes.Any(x => x.Kind == kind)) is { } refused
+                ? $"as far as it goes here ({Verdict.Say(refused.Reason, [refused.Subject])})"
+                : "as far as it goes here; polishing or replacing is beyond this plan",
         };
 
     private int Order(Block block, int position)

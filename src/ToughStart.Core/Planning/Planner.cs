@@ -44,7 +44,7 @@ public static class Planner
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
         return new Plan(
             survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), c["film-temperature"], "not computed", false,
-            steps, assembly.Skipped(), assembly.Refused(refusals), assembly.Refer(), totals.Tests, assembly.Unverified(progress), assembly.Warnings(steps), assembly.Closing(),
+            steps, assembly.Skipped(), assembly.Refused(refusals), assembly.Refer(refusals), totals.Tests, assembly.Unverified(progress), assembly.Warnings(steps), assembly.Closing(),
             solutions.All(s => s.Proved), totals.Totals, totals.Best, assembly.Traces(steps));
     }
 

@@ -17,6 +17,7 @@ public sealed class SharedPlan
     private readonly List<(UInt128 Open, ZoneSolution Solution)>[] _cache;
     private readonly long[] _setUp;
     private readonly UInt128[] _usable;
+    private readonly ZoneSearch[] _searches;
 
     public SharedPlan(IReadOnlyList<ZoneProblem> zones, IReadOnlyList<string> signatures, long[] setUp)
     {
@@ -40,6 +41,7 @@ public sealed class SharedPlan
             _times[u]++;
         }
 
+        _searches = _unique.Select(z => new ZoneSearch(z)).ToArray();
         _cache = _unique.Select(_ => new List<(UInt128, ZoneSolution)>()).ToArray();
         _usable = _unique.Select(z => z.Stages.SelectMany(s => s.Options).Where(o => o.Product >= 0).Aggregate(UInt128.Zero, (m, o) => m | UInt128.One << o.Product)).ToArray();
     }
@@ -189,7 +191,7 @@ public sealed class SharedPlan
         }
 
         Searches++;
-        var found = ZoneSearch.Solve(_unique[u], open);
+        var found = _searches[u].Solve(open);
         _cache[u].Add((open, found));
         return found;
     }

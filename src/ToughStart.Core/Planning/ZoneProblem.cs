@@ -145,6 +145,8 @@ public sealed record ZoneProblem
         }
 
         Span<byte> next = stackalloc byte[32];
+        Span<int> above = stackalloc int[12];
+        CoverAbove(levels, above);
         levels.CopyTo(next);
         var better = (left & o.Clears) != 0;
         foreach (var e in o.Effects)
@@ -155,7 +157,7 @@ public sealed record ZoneProblem
                 continue;
             }
 
-            var gained = Layer[e.Kind] == 0 ? e.Levels : (int)((long)e.Levels * (1_000_000 - ShieldOver(e.Kind, levels)) / 1_000_000);
+            var gained = Layer[e.Kind] == 0 ? e.Levels : (int)((long)e.Levels * (1_000_000 - above[Layer[e.Kind]]) / 1_000_000);
             var after = Math.Min(n + gained, e.Floor);
             if (after != n)
             {
@@ -210,19 +212,25 @@ public sealed record ZoneProblem
 
     private int AtGate(int level) => level >= NilAtGate ? 0 : Levels.MillionthsOf(level);
 
-    private int ShieldOver(int kind, ReadOnlySpan<byte> levels)
+    /// <summary>For every layer, the heaviest load that lies above it (millionths); 0 where it is too little to shield.</summary>
+    private void CoverAbove(ReadOnlySpan<byte> levels, Span<int> above)
     {
-        var layer = Layer[kind];
-        var most = 0;
+        above.Clear();
         for (var k = 0; k < Kinds.Count; k++)
         {
-            if (Layer[k] > 0 && Layer[k] < layer)
+            if (levels[k] < Levels.Nil && Layer[k] > 0)
             {
-                most = Math.Max(most, Levels.MillionthsOf(levels[k]));
+                ref var at = ref above[Layer[k] + 1];
+                at = Math.Max(at, Levels.MillionthsOf(levels[k]));
             }
         }
 
-        return most >= ShieldFrom ? most : 0;
+        var most = 0;
+        for (var layer = 1; layer < above.Length; layer++)
+        {
+            most = Math.Max(most, above[layer]);
+            above[layer] = most >= ShieldFrom ? most : 0;
+        }
     }
 }
 

@@ -14,31 +14,37 @@ public sealed class ZoneSearch
     /// <summary>Labels kept per slot; beyond it the answer is "not proved".</summary>
     public const int LabelCap = 4000;
 
-    private const int BeamWidth = 48;
+    private const int BeamWidth = 24;
+    private const int IndexBits = 20;
     private readonly ZoneProblem _p;
-    private readonly UInt128 _allowed;
     private readonly int[] _active;
     private readonly byte[] _cap = new byte[32];
     private readonly long[][][] _bound;
+    private Scratch _scratch = null!;
+    private UInt128 _allowed = UInt128.MaxValue;
     private int _labels;
 
-    private ZoneSearch(ZoneProblem problem, UInt128 allowed)
+    /// <summary>Makes a zone ready to be searched again and again; not for two threads at once.</summary>
+    public ZoneSearch(ZoneProblem problem)
     {
         _p = problem;
-        _allowed = allowed;
         _active = problem.Active();
         SetCaps();
         _bound = Bounds();
     }
 
     /// <summary>Solves a zone with the products whose bits are set; products without a bit are not used.</summary>
-    public static ZoneSolution Solve(ZoneProblem problem, UInt128 allowed) => new ZoneSearch(problem, allowed).Run();
+    public static ZoneSolution Solve(ZoneProblem problem, UInt128 allowed) => new ZoneSearch(problem).Solve(allowed);
 
     /// <summary>Solves a zone with every product open.</summary>
     public static ZoneSolution Solve(ZoneProblem problem) => Solve(problem, UInt128.MaxValue);
 
-    private ZoneSolution Run()
+    /// <summary>Solves with the products whose bits are set. A narrow beam finds a good plan; the exact pass proves it or betters it.</summary>
+    public ZoneSolution Solve(UInt128 allowed)
     {
+        _allowed = allowed;
+        _labels = 0;
+        _scratch = Scratch.OfThread;
         var start = Root();
         var beam = Pass(start, long.MaxValue, BeamWidth, out var beamCapped);
         var capped = false;
@@ -59,44 +65,56 @@ public sealed class ZoneSearch
         return new Label { Levels = Capped(levels), Left = _p.LeftAtStart, Cost = 0, Parent = -1 };
     }
 
-    private ZoneSolution Pass(Label start, long upper, int width, out bool capped)
+    private ZoneSolution Pass(in Label start, long upper, int width, out bool capped)
     {
         capped = false;
-        var history = new List<Label[]>(_p.Stages.Count + 1) { new[] { start } };
-        var next = new List<Label>();
+        var history = new List<Trail[]>(_p.Stages.Count);
+        _scratch.From.Clear();
+        _scratch.From.Add(start);
         for (var s = 0; s < _p.Stages.Count; s++)
         {
             var stage = _p.Stages[s];
-            next.Clear();
-            var from = history[s];
+            _scratch.Next.Clear();
+            var from = CollectionsMarshal.AsSpan(_scratch.From);
             for (var i = 0; i < from.Length; i++)
             {
-                Keep(next, from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + stage.SkipCost }, s + 1, upper);
+                Keep(from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + stage.SkipCost }, s + 1, upper);
                 for (var o = 0; o < stage.Options.Count; o++)
                 {
                     var option = stage.Options[o];
                     if (option.Product < 0 || (_allowed >> option.Product & 1) != 0)
                     {
-                        Expand(next, from[i], i, o, stage, s + 1, upper);
+                        Expand(from[i], i, o, stage, s + 1, upper);
                     }
                 }
             }
 
-            _labels += next.Count;
-            var front = Undominated(next);
-            if (front.Length > width)
+            _labels += _scratch.Next.Count;
+            Undominated();
+            if (_scratch.Front.Count > width)
             {
                 capped = true;
-                front = front.OrderBy(l => l.Cost + SumBound(s + 1, l.Levels)).Take(width).ToArray();
+                var kept = _scratch.Front.OrderBy(l => l.Cost + SumBound(s + 1, l.Levels)).Take(width).ToArray();
+                _scratch.Front.Clear();
+                _scratch.Front.AddRange(kept);
             }
 
-            history.Add(front);
+            var trail = new Trail[_scratch.Front.Count];
+            for (var i = 0; i < trail.Length; i++)
+            {
+                var l = _scratch.Front[i];
+                trail[i] = new Trail(l.Parent, l.Option, l.Rounds);
+            }
+
+            history.Add(trail);
+            _scratch.From.Clear();
+            _scratch.From.AddRange(_scratch.Front);
         }
 
         return Best(history);
     }
 
-    private void Expand(List<Label> next, in Label from, int parent, int index, StageOptions at, int stage, long upper)
+    private void Expand(in Label from, int parent, int index, StageOptions at, int stage, long upper)
     {
         var option = at.Options[index];
         Span<byte> levels = stackalloc byte[32];
@@ -110,51 +128,47 @@ public sealed class ZoneSearch
                 return;
             }
 
-            Keep(next, new Label { Levels = Capped(levels), Left = left, Cost = cost, Parent = parent, Option = (short)index, Rounds = (byte)round }, stage, upper);
+            Keep(new Label { Levels = Capped(levels), Left = left, Cost = cost, Parent = parent, Option = (short)index, Rounds = (byte)round }, stage, upper);
         }
     }
 
-    private void Keep(List<Label> next, in Label label, int stage, long upper)
+    private void Keep(in Label label, int stage, long upper)
     {
         if (upper == long.MaxValue || label.Cost + MaxBound(stage, label.Levels) <= upper)
         {
-            next.Add(label);
+            _scratch.Next.Add(label);
         }
     }
 
-    private Label[] Undominated(List<Label> labels)
+    /// <summary>Leaves in the front what no other label beats; cheapest first, equal costs in the order they were made.</summary>
+    private void Undominated()
     {
-        // Cheapest first; equal costs keep the order they were made in.
-        var order = new int[labels.Count];
-        for (var i = 0; i < order.Length; i++)
+        var all = CollectionsMarshal.AsSpan(_scratch.Next);
+        if (_scratch.Keys.Length < all.Length)
         {
-            order[i] = i;
+            _scratch.Keys = new long[Math.Max(all.Length, _scratch.Keys.Length * 2)];
         }
 
-        var all = CollectionsMarshal.AsSpan(labels);
-        var keys = new (long Cost, int Index)[order.Length];
-        for (var i = 0; i < keys.Length; i++)
+        for (var i = 0; i < all.Length; i++)
         {
-            keys[i] = (all[i].Cost, i);
+            _scratch.Keys[i] = all[i].Cost << IndexBits | (uint)i;
         }
 
-        Array.Sort(keys, order);
-        var front = new List<Label>(Math.Min(order.Length, 256));
-        foreach (var index in order)
+        Array.Sort(_scratch.Keys, 0, all.Length);
+        _scratch.Front.Clear();
+        for (var i = 0; i < all.Length; i++)
         {
-            ref readonly var candidate = ref all[index];
-            if (!Dominated(front, candidate))
+            ref readonly var candidate = ref all[(int)(_scratch.Keys[i] & ((1 << IndexBits) - 1))];
+            if (!Dominated(candidate))
             {
-                front.Add(candidate);
+                _scratch.Front.Add(candidate);
             }
         }
-
-        return [.. front];
     }
 
-    private bool Dominated(List<Label> front, in Label b)
+    private bool Dominated(in Label b)
     {
-        foreach (ref readonly var a in CollectionsMarshal.AsSpan(front))
+        foreach (ref readonly var a in CollectionsMarshal.AsSpan(_scratch.Front))
         {
             if ((a.Left & ~b.Left) != 0)
             {
@@ -185,10 +199,10 @@ public sealed class ZoneSearch
         return false;
     }
 
-    private ZoneSolution Best(List<Label[]> history)
+    private ZoneSolution Best(List<Trail[]> history)
     {
         Span<byte> levels = stackalloc byte[32];
-        var last = history[^1];
+        var last = CollectionsMarshal.AsSpan(_scratch.Front);
         var best = -1;
         var least = long.MaxValue;
         for (var i = 0; i < last.Length; i++)
@@ -204,13 +218,13 @@ public sealed class ZoneSearch
 
         var choices = new List<Choice>();
         UInt128 used = 0;
-        for (var s = history.Count - 1; s > 0 && best >= 0; s--)
+        for (var s = history.Count - 1; s >= 0 && best >= 0; s--)
         {
             var label = history[s][best];
             if (label.Option >= 0)
             {
-                choices.Add(new Choice(s - 1, label.Option, label.Rounds));
-                var product = _p.Stages[s - 1].Options[label.Option].Product;
+                choices.Add(new Choice(s, label.Option, label.Rounds));
+                var product = _p.Stages[s].Options[label.Option].Product;
                 used |= product >= 0 ? UInt128.One << product : 0;
             }
 
@@ -277,7 +291,7 @@ public sealed class ZoneSearch
 
     private Vector256<byte> Capped(ReadOnlySpan<byte> levels) => Vector256.Min(Vector256.Create(levels), Vector256.Create(_cap));
 
-    /// <summary>Cheapest way to bring one kind alone home from each level at each slot: no gates, no marring, no shield.</summary>
+    /// <summary>Cheapest way to bring one kind alone home from each level at each slot: every product open, no gates, no marring, no shield.</summary>
     private long[][][] Bounds()
     {
         var n = _p.Stages.Count;
@@ -307,8 +321,13 @@ public sealed class ZoneSearch
         var here = (long[])after.Clone();
         foreach (var o in stage.Options)
         {
-            var effect = o.Effects.FirstOrDefault(e => e.Kind == kind);
-            if (effect.Levels == 0 || (o.Product >= 0 && (_allowed >> o.Product & 1) == 0))
+            Effect effect = default;
+            foreach (var e in o.Effects)
+            {
+                effect = e.Kind == kind ? e : effect;
+            }
+
+            if (effect.Levels == 0)
             {
                 continue;
             }
@@ -348,6 +367,25 @@ public sealed class ZoneSearch
 
         return sum;
     }
+
+    /// <summary>Lists that every search of a thread uses again; a search begins by clearing them.</summary>
+    private sealed class Scratch
+    {
+        [ThreadStatic]
+        private static Scratch? _mine;
+
+        public static Scratch OfThread => _mine ??= new Scratch();
+
+        public List<Label> Next { get; } = [];
+
+        public List<Label> Front { get; } = [];
+
+        public List<Label> From { get; } = [];
+
+        public long[] Keys { get; set; } = new long[256];
+    }
+
+    private readonly record struct Trail(int Parent, short Option, byte Rounds);
 
     private struct Label
     {

@@ -65,8 +65,7 @@ export const plan = () => ({
     const refs = (this as any).$refs as Record<string, HTMLElement>;
     const answer = await fetch(`${location.pathname}?handler=core&zone=${encodeURIComponent(zone)}`);
     if (!answer.ok) return;
-    const svg = new DOMParser().parseFromString(await answer.text(), "image/svg+xml").documentElement;
-    refs.core.replaceChildren(document.importNode(svg, true));
+    refs.core.innerHTML = await answer.text();
     this.zone = zone;
     this.coreTitle = "Core sample: " + zone.replaceAll("-", " ");
     zonesOf(refs.net).forEach((z) => z.classList.toggle("drilled", z.dataset.zone === zone));

@@ -1,0 +1,65 @@
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using ToughStart.Data;
+
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>The application on a real PostgreSQL and a real port, with the demo jobs in a database of its own.</summary>
+public sealed class AppFixture : IAsyncLifetime
+{
+    private readonly string _database = $"web_{Guid.NewGuid():N}";
+    private Factory _factory = null!;
+
+    public Uri Address { get; private set; } = null!;
+
+    public HttpClient Http { get; private set; } = null!;
+
+    public string Connection => Environment.GetEnvironmentVariable("TOUGHSTART_TEST_PG") is { Length: > 0 } server
+        ? $"{server};Database={_database}"
+        : throw new InvalidOperationException("TOUGHSTART_TEST_PG is not set: run ./tough-start test");
+
+    public ToughStartContext NewContext()
+    {
+        var options = new DbContextOptionsBuilder<ToughStartContext>();
+        options.UseToughStart(Connection);
+        return new ToughStartContext(options.Options);
+    }
+
+    public async ValueTask InitializeAsync()
+    {
+        await using (var db = NewContext())
+        {
+            await db.Database.MigrateAsync();
+            await DemoSeed.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, new DateOnly(2026, 11, 24), new DateTimeOffset(2026, 11, 24, 8, 0, 0, TimeSpan.Zero));
+        }
+
+        _factory = new Factory(Connection);
+        _factory.UseKestrel(0);
+        _factory.StartServer();
+        Address = _factory.ClientOptions.BaseAddress;
+        Http = new HttpClient { BaseAddress = Address };
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        Http.Dispose();
+        await _factory.DisposeAsync();
+        await using var db = NewContext();
+        await db.Database.EnsureDeletedAsync();
+    }
+
+    private sealed class Factory(string connection) : WebApplicationFactory<Program>
+    {
+        protected override void ConfigureWebHost(IWebHostBuilder builder)
+        {
+            builder.UseEnvironment("Testing");
+            builder.UseSetting("ConnectionStrings:ToughStart", connection);
+        }
+    }
+}
+
+[CollectionDefinition("app", DisableParallelization = true)]
+public sealed class AppCollection : ICollectionFixture<AppFixture>;

@@ -1,0 +1,88 @@
+using System.Collections.ObjectModel;
+using OpenQA.Selenium;
+using OpenQA.Selenium.Chrome;
+using OpenQA.Selenium.Support.UI;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>Headless Chromium from Debian's packages with a fresh profile; console errors are kept.</summary>
+public sealed class Browser : IDisposable
+{
+    private readonly string _profile = Directory.CreateTempSubdirectory("tough-start-chromium").FullName;
+
+    public Browser(int width = 1280, int height = 800)
+    {
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        options.AddArguments(
+            "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
+            "--hide-scrollbars", $"--user-data-dir={_profile}", $"--window-size={width},{height}");
+        options.SetLoggingPreference(LogType.Browser, LogLevel.All);
+        var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
+        service.SuppressInitialDiagnosticInformation = true;
+        service.HideCommandPromptWindow = true;
+        Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
+        Driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?> { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = width < 700 });
+    }
+
+    public ChromeDriver Driver { get; }
+
+    public void Go(Uri address, string path)
+    {
+        Driver.Navigate().GoToUrl(new Uri(address, path));
+        WaitFor(d => (string?)((IJavaScriptExecutor)d).ExecuteScript("return document.documentElement.dataset.ready || ''") == "yes", "the page's script");
+    }
+
+    public void WaitFor(Func<IWebDriver, bool> what, string name)
+    {
+        var wait = new WebDriverWait(Driver, TimeSpan.FromSeconds(15)) { Message = name };
+        wait.IgnoreExceptionTypes(typeof(StaleElementReferenceException), typeof(NoSuchElementException));
+        wait.Until(what);
+    }
+
+    public IWebElement One(string css) => Driver.FindElement(By.CssSelector(css));
+
+    public ReadOnlyCollection<IWebElement> All(string css) => Driver.FindElements(By.CssSelector(css));
+
+    public IWebElement Zone(string id) => One($"[data-zone='{id}']");
+
+    /// <summary>Clicks what may lie outside the window or under a sticky bar.</summary>
+    public void Press(IWebElement e)
+    {
+        Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center'})", e);
+        e.Click();
+    }
+
+    /// <summary>Chooses an option the way a person does: the list says so to the page.</summary>
+    public void Choose(IWebElement select, string value) => select.FindElement(By.CssSelector($"option[value='{value}']")).Click();
+
+    /// <summary>Serious and critical accessibility violations by axe-core.</summary>
+    public IReadOnlyList<string> AxeViolations()
+    {
+        var axe = File.ReadAllText(Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web", "node_modules", "axe-core", "axe.min.js"));
+        Driver.ExecuteScript(axe);
+        var found = (IEnumerable<object>)Driver.ExecuteAsyncScript("""
+            const done = arguments[arguments.length - 1];
+            axe.run(document, { resultTypes: ['violations'] }).then(r => done(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
+              .map(v => v.id + ': ' + v.nodes.slice(0, 4).map(n => n.target.join(' ') + ' ' + (n.any[0] ? n.any[0].message : '')).join(' | '))));
+            """)!;
+        return found.Cast<string>().ToArray();
+    }
+
+    public IReadOnlyList<string> ConsoleErrors() => Driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Warning).Select(l => l.Message).ToArray();
+
+    public void Shot(string file) => Driver.GetScreenshot().SaveAsFile(file);
+
+    public void Dispose()
+    {
+        Driver.Quit();
+        Driver.Dispose();
+        try
+        {
+            Directory.Delete(_profile, true);
+        }
+        catch (IOException)
+        {
+            // Chromium may still be letting go of a file; the folder is in the system's temporary place.
+        }
+    }
+}

@@ -1,0 +1,200 @@
+using System.Text;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using OpenQA.Selenium;
+using OpenQA.Selenium.Interactions;
+using ToughStart.Core.Formats;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>The main job through the interface, the way a detailer does it, read back from the database.</summary>
+[Collection("app")]
+public sealed class MainJobTests(AppFixture app)
+{
+    [Fact]
+    public async Task A_caked_pickup_from_survey_to_job_card_and_back()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/");
+        b.All(".bay").Count.ShouldBe(5);
+        b.Driver.FindElement(By.PartialLinkText("Tidewarden")).Click();
+        b.WaitFor(d => d.Url.EndsWith("/jobs/104/plan", StringComparison.Ordinal), "the plan of the pickup");
+        b.One(".notch[href$='/survey']").Click();
+        b.WaitFor(d => d.FindElements(By.CssSelector("html[data-ready]")).Count > 0 && d.Url.EndsWith("/survey", StringComparison.Ordinal), "the survey");
+
+        // Paint by click, by drag and by keyboard; undo, redo.
+        b.One("[data-kind='tar']").Click();
+        b.One("[data-grade='3']").Click();
+        b.Zone("left-front-door").Click();
+        b.One("[data-kind='bird-dropping']").Click();
+        b.One("[data-grade='2']").Click();
+        new Actions(b.Driver).MoveToElement(b.Zone("roof")).ClickAndHold().MoveToElement(b.Zone("bonnet")).Release().Perform();
+        b.Zone("boot-lid").SendKeys("");
+        b.Driver.ExecuteScript("arguments[0].focus()", b.Zone("boot-lid"));
+        new Actions(b.Driver).SendKeys("1").SendKeys(Keys.Enter).Perform();
+        b.Zone("boot-lid").GetDomAttribute("aria-label")!.ShouldContain("Droppings 1");
+        b.Driver.FindElement(By.XPath("//button[text()='Undo']")).Click();
+        b.Zone("boot-lid").GetDomAttribute("aria-label")!.ShouldNotContain("Droppings");
+        b.Driver.FindElement(By.XPath("//button[text()='Redo']")).Click();
+        b.Zone("boot-lid").GetDomAttribute("aria-label")!.ShouldContain("Droppings 1");
+
+        // Goal, a house rule, save.
+        b.One("[data-goal='protect']").Click();
+        b.Choose(b.One("[data-rule='clay']"), "if-rough");
+        b.Choose(b.One("[data-rule='wheels']"), "after-prewash");
+        b.Choose(b.One("[data-rule='wheels']"), "first");
+        b.One("#save").Click();
+        b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("revision 2", StringComparison.Ordinal), "saved as revision 2");
+
+        await using (var db = app.NewContext())
+        {
+            var job = await db.Jobs.SingleAsync(j => j.Number == 104, TestContext.Current.CancellationToken);
+            job.SurveyRevision.ShouldBe(2);
+            var body = await db.Surveys.Where(s => s.JobId == job.Id && s.Revision == 2).Select(s => s.Body).SingleAsync(TestContext.Current.CancellationToken);
+            var saved = SurveyFormat.Read(Encoding.UTF8.GetBytes(body)).Value!;
+            saved.Goal.ShouldBe("protect");
+            saved.ZoneOf("left-front-door")!.FindingOf("tar")!.Grade.ShouldBe(3);
+            saved.ZoneOf("roof")!.FindingOf("bird-dropping")!.Grade.ShouldBe(2);
+            saved.ZoneOf("bonnet")!.FindingOf("bird-dropping")!.Grade.ShouldBe(2);
+            saved.ZoneOf("boot-lid")!.FindingOf("bird-dropping")!.Grade.ShouldBe(1);
+        }
+
+        // Plan: steps, why, core sample of a zone, totals, tests.
+        b.One(".primary-link").Click();
+        b.WaitFor(d => d.FindElements(By.CssSelector("html[data-ready] .step")).Count > 10, "the plan");
+        b.All(".range-words").Count.ShouldBe(4);
+        b.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[text()='Tar remover on a cloth']]")).Click();
+        var detail = b.All("article.detail").Single(a => a.Displayed);
+        detail.Text.ShouldContain("Tar");
+        detail.Text.ShouldContain("gloves");
+        b.Zone("left-sill").Click();
+        b.WaitFor(d => d.FindElement(By.CssSelector(".core")).GetDomAttribute("aria-label")!.Contains("left sill", StringComparison.Ordinal), "the core of the sill");
+        b.Driver.FindElement(By.XPath("//button[@role='tab'][starts-with(text(),'Tests')]")).Click();
+        b.All(".best-test").Single(e => e.Displayed).Text.ShouldContain("narrows");
+
+        // Mix: choose another container, the bottle is redrawn.
+        b.Go(app.Address, "/jobs/104/mix");
+        b.Choose(b.All(".bottle select")[0], "pump-5000");
+        b.WaitFor(d => d.Url.Contains("pump-5000", StringComparison.Ordinal), "the mix redrawn");
+        b.All(".vessel")[0].GetDomAttribute("aria-label")!.ShouldContain("Pump sprayer 5 l");
+
+        // The card: at most two pages of A4.
+        b.Go(app.Address, "/jobs/104/card");
+        b.One(".card").Text.ShouldContain("Brake test at walking pace");
+        b.One(".card").Text.ShouldContain("could not tell");
+        Pages(b, 8.27, 11.69).ShouldBeLessThanOrEqualTo(2);
+        Pages(b, 8.5, 11).ShouldBeLessThanOrEqualTo(2);
+
+        // Results: the tyres still run brown, the bag test cannot tell; the plan answers.
+        b.Go(app.Address, "/jobs/104/results");
+        Answer(b, "Brush the tyre", "brown", 4);
+        b.Press(b.One(".result-bar .primary"));
+        b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed")).Count == 1, "what changed");
+        b.One(".changed").Text.ShouldContain("From what you saw");
+
+        await using (var db = app.NewContext())
+        {
+            var job = await db.Jobs.SingleAsync(j => j.Number == 104, TestContext.Current.CancellationToken);
+            var events = await db.Events.Where(e => e.JobId == job.Id).ToListAsync(TestContext.Current.CancellationToken);
+            events.ShouldHaveSingleItem().Body.ShouldContain("brown");
+            job.Station.ShouldBe("bay");
+            var plan = await db.Plans.Where(p => p.JobId == job.Id).OrderByDescending(p => p.Revision).FirstAsync(TestContext.Current.CancellationToken);
+            plan.Events.ShouldBe(1);
+            var kept = JsonNode.Parse(plan.Body)!;
+            kept["format"]!.GetValue<string>().ShouldBe("toughstart.plan/1");
+            kept["refer"]!.AsArray().Select(r => r!["what"]!.GetValue<string>()).ShouldContain("tyre-bloom", "four rounds and still brown: the cap of a visit");
+        }
+
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_sewage_flood_shows_a_refer_only_plan()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/105/plan");
+        b.One("main").Text.ShouldContain("Nothing may start");
+        b.All(".step").ShouldBeEmpty();
+        b.Go(app.Address, "/jobs/105/mix");
+        b.One("main").Text.ShouldContain("refer-only");
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Two_tabs_saving_the_same_survey_are_shown_to_each_other()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/106/survey");
+        var first = b.Driver.CurrentWindowHandle;
+        b.Driver.SwitchTo().NewWindow(WindowType.Tab);
+        b.Go(app.Address, "/jobs/106/survey");
+        b.One("[data-kind='sap']").Click();
+        b.Zone("roof").Click();
+        b.One("#save").Click();
+        b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("revision 2", StringComparison.Ordinal), "the second tab saved");
+        b.Driver.SwitchTo().Window(first);
+        b.One("[data-kind='tar']").Click();
+        b.Zone("bonnet").Click();
+        b.One("#save").Click();
+        b.WaitFor(d => d.FindElement(By.CssSelector("dialog.conflict")).Displayed, "the conflict");
+        var words = b.One("dialog.conflict").Text;
+        words.ShouldContain("roof");
+        words.ShouldContain("bonnet");
+        words.ShouldContain("Nothing was overwritten");
+        b.Driver.FindElement(By.XPath("//button[text()='Keep mine']")).Click();
+        b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("revision 3", StringComparison.Ordinal), "kept on top of theirs");
+        using var db = app.NewContext();
+        var job = db.Jobs.Single(j => j.Number == 106);
+        db.Surveys.Count(s => s.JobId == job.Id).ShouldBe(3, "theirs stays in the history");
+        // The browser itself reports the refused request; nothing else may be there.
+        b.ConsoleErrors().ShouldAllBe(e => e.Contains("409"));
+    }
+
+    [Theory]
+    [InlineData("/")]
+    [InlineData("/jobs/104/survey")]
+    [InlineData("/jobs/104/plan")]
+    [InlineData("/jobs/104/mix")]
+    [InlineData("/jobs/104/card")]
+    [InlineData("/jobs/104/results")]
+    [InlineData("/jobs/105/plan")]
+    [InlineData("/sources")]
+    public void No_serious_accessibility_violation_and_a_clean_console(string path)
+    {
+        using var b = new Browser();
+        b.Go(app.Address, path);
+        b.AxeViolations().ShouldBeEmpty();
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Theory]
+    [InlineData("/")]
+    [InlineData("/jobs/104/survey")]
+    [InlineData("/jobs/104/plan")]
+    [InlineData("/jobs/104/mix")]
+    [InlineData("/jobs/104/results")]
+    public void At_phone_width_nothing_scrolls_sideways(string path)
+    {
+        using var b = new Browser(390, 844);
+        b.Go(app.Address, path);
+        var overflow = (long)b.Driver.ExecuteScript("return document.documentElement.scrollWidth - document.documentElement.clientWidth")!;
+        overflow.ShouldBeLessThanOrEqualTo(0);
+    }
+
+    private static void Answer(Browser b, string step, string word, int rounds)
+    {
+        var row = b.Driver.FindElement(By.XPath($"//fieldset[legend[contains(., '{step}')]]//div[contains(@class,'result-row')]"));
+        var box = row.FindElement(By.CssSelector(".result-rounds input"));
+        b.Press(row.FindElement(By.XPath($".//label[contains(@class,'answer')][span[text()='{word}']]")));
+        box.Clear();
+        box.SendKeys(rounds.ToString());
+    }
+
+    /// <summary>Pages the browser would print at a paper size in inches.</summary>
+    private static int Pages(Browser b, double width, double height)
+    {
+        var pdf = (Dictionary<string, object?>)b.Driver.ExecuteCdpCommand("Page.printToPDF", new Dictionary<string, object?> { ["paperWidth"] = width, ["paperHeight"] = height, ["preferCSSPageSize"] = false, ["marginTop"] = 0.4, ["marginBottom"] = 0.4, ["marginLeft"] = 0.4, ["marginRight"] = 0.4 })!;
+        var text = Encoding.Latin1.GetString(Convert.FromBase64String((string)pdf["data"]!));
+        return System.Text.RegularExpressions.Regex.Count(text, @"/Type\s*/Page\b(?!s)");
+    }
+}

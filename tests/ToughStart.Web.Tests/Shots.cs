@@ -1,0 +1,47 @@
+using OpenQA.Selenium;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>Redraws docs/screenshots from demo data; runs only when asked for (./tough-start shots).</summary>
+[Collection("app")]
+public sealed class Shots(AppFixture app)
+{
+    [Fact(Explicit = true)]
+    public void Main_views()
+    {
+        var folder = Environment.GetEnvironmentVariable("TOUGHSTART_SHOTS");
+        Directory.CreateDirectory(folder!);
+        using (var b = new Browser())
+        {
+            Take(b, "/", "yard");
+            Take(b, "/jobs/104/survey", "survey", x => x.Zone("left-rear-quarter").Click());
+            Take(b, "/jobs/104/plan", "plan");
+            Take(b, "/jobs/104/plan", "plan-step", x =>
+            {
+                x.Driver.FindElement(By.XPath("(//button[contains(@class,'step')][.//span[text()='Iron remover']])[1]")).Click();
+                x.Zone("left-front-wheel-face").Click();
+                x.WaitFor(d => d.FindElement(By.CssSelector(".core")).GetDomAttribute("aria-label")!.Contains("wheel face", StringComparison.Ordinal), "core");
+            });
+            Take(b, "/jobs/104/mix", "mix");
+            Take(b, "/jobs/104/results", "results");
+            Take(b, "/jobs/105/plan", "refer-only");
+            Take(b, "/sources", "sources");
+        }
+
+        using (var b = new Browser(900, 1270))
+        {
+            Take(b, "/jobs/104/card", "card");
+        }
+
+        using var phone = new Browser(390, 844);
+        Take(phone, "/jobs/104/results", "results-phone");
+
+        void Take(Browser b, string path, string name, Action<Browser>? first = null)
+        {
+            b.Go(app.Address, path);
+            first?.Invoke(b);
+            Thread.Sleep(250);
+            b.Shot(Path.Combine(folder!, name + ".png"));
+        }
+    }
+}
