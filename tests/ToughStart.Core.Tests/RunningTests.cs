@@ -74,6 +74,16 @@ public class RunningTests
     }
 
     [Fact]
+    public void A_test_is_seen_without_anything_being_done()
+    {
+        var test = Plan.Tests.First(t => t.Test == "touch");
+        var seen = new Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), Observables.TestKey(test), ["bonnet"], 0, "touch", "rough", null);
+        var re = Replanner.From(Survey, Plan, [seen]);
+        re.Plan.StepsOn("bonnet").Select(s => s.Stage).ShouldBe([.. Plan.StepsOn("bonnet").Select(s => s.Stage).TakeWhile(s => s != "dry"), "clay", .. re.Plan.StepsOn("bonnet").Select(s => s.Stage).SkipWhile(s => s != "clay").Skip(1)]);
+        re.Done.ShouldBeEmpty();
+    }
+
+    [Fact]
     public void Beading_water_brings_a_strip_and_white_foam_ends_the_tyres()
     {
         var beads = Replanner.From(Survey, Plan, [See(WashOf("roof"), 1, "water", "beads", zones: ["roof"])]);

@@ -88,6 +88,10 @@ public sealed class MainJobTests(AppFixture app)
         // Results: the tyres still run brown, the bag test cannot tell; the plan answers.
         b.Go(app.Address, "/jobs/104/results");
         Answer(b, "Brush the tyre", "brown", 4);
+        var bag = b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Touch')]]"));
+        b.Press(bag.FindElement(By.XPath(".//label[span[text()='could not tell']]")));
+        b.WaitFor(_ => bag.FindElement(By.CssSelector(".because")).Displayed, "asked why");
+        b.Choose(bag.FindElement(By.CssSelector(".because select")), "wet");
         b.Press(b.One(".result-bar .primary"));
         b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed")).Count == 1, "what changed");
         b.One(".changed").Text.ShouldContain("From what you saw");
@@ -96,13 +100,16 @@ public sealed class MainJobTests(AppFixture app)
         {
             var job = await db.Jobs.SingleAsync(j => j.Number == 104, TestContext.Current.CancellationToken);
             var events = await db.Events.Where(e => e.JobId == job.Id).ToListAsync(TestContext.Current.CancellationToken);
-            events.ShouldHaveSingleItem().Body.ShouldContain("brown");
+            events.Count.ShouldBe(2);
+            events.ShouldContain(e => e.Body.Contains("brown"));
+            events.ShouldContain(e => e.Body.Contains("inconclusive") && e.Body.Contains("wet"));
             job.Station.ShouldBe("bay");
             var plan = await db.Plans.Where(p => p.JobId == job.Id).OrderByDescending(p => p.Revision).FirstAsync(TestContext.Current.CancellationToken);
-            plan.Events.ShouldBe(1);
+            plan.Events.ShouldBe(2);
             var kept = JsonNode.Parse(plan.Body)!;
             kept["format"]!.GetValue<string>().ShouldBe("toughstart.plan/1");
             kept["refer"]!.AsArray().Select(r => r!["what"]!.GetValue<string>()).ShouldContain("tyre-bloom", "four rounds and still brown: the cap of a visit");
+            kept["tests"]!.AsArray().Where(t => t!["test"]!.GetValue<string>() == "touch").Select(t => t!["changes"]!.GetValue<string>()).ShouldContain(w => w.StartsWith("asked again (wet)"));
         }
 
         b.ConsoleErrors().ShouldBeEmpty();

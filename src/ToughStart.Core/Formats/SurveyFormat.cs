@@ -43,6 +43,7 @@ public static partial class SurveyFormat
         ["cloth"] = ["clean", "grey", "gritty"],
         ["clayFace"] = ["clean", "specks", "black-lumps"],
         ["spot"] = ["none", "gloss", "colour"],
+        ["look"] = ["clear", "spots", "many"],
     };
 
     private static readonly string[] ZoneFields = ["zone", "surface", "parts", "protection", "water", "measuredC", "findings", "tests"];

@@ -1,6 +1,6 @@
 namespace ToughStart.Core.Planning;
 
-/// <summary>What to look at in each stage, and what the answer means.</summary>
+/// <summary>What to look at in each stage, and what the answer means. Tests that belong to no step have keys of their own.</summary>
 public static class Observables
 {
     private static readonly Dictionary<string, Until> ByStage = new()
@@ -24,8 +24,12 @@ public static class Observables
         "touch" => "bonded-mix",
         "foam" => "tyre-bloom",
         "water" => "old-protection",
+        "look" => "tar",
         _ => null,
     };
+
+    /// <summary>Key under which a test's answers are recorded: it belongs to no step, nothing is done in it.</summary>
+    public static string TestKey(PlannedTest t) => $"test/{t.Test}/{t.When.Replace(' ', '-')}";
 
     /// <summary>The sentence that says what to do for a test.</summary>
     public static string Instruction(string test) => test switch

@@ -92,7 +92,7 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
     /// <summary>Tests of the survey stand for findings: water for protection, touch for roughness, bleed for iron, foam for tyres.</summary>
     private static Belief? Tested(ContaminantKind kind, ZoneSurvey? at, Catalogue c)
     {
-        var test = kind.Id switch { "old-protection" => "water", "bonded-mix" => "touch", "iron" => "bleed", "tyre-bloom" => "foam", _ => null };
+        var test = kind.Id switch { "old-protection" => "water", "bonded-mix" => "touch", "iron" => "bleed", "tyre-bloom" => "foam", "tar" => "look", _ => null };
         if (test is null || at is null)
         {
             return null;
@@ -104,9 +104,9 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
             "beads" => c["beads"],
             "mixed" => c["mixed"],
             "sheets" => c["sheets"],
-            "grainy" or "faint" or "tan" => Math.Sqrt(c["band-low"] * c["band-high"]),
-            "rough" or "strong" or "brown" => Math.Sqrt(c["band-high"]),
-            "flat" or "smooth" or "none" or "white" => 0,
+            "grainy" or "faint" or "tan" or "spots" => Math.Sqrt(c["band-low"] * c["band-high"]),
+            "rough" or "strong" or "brown" or "many" => Math.Sqrt(c["band-high"]),
+            "flat" or "smooth" or "none" or "white" or "clear" => 0,
             _ => -1,
         };
         return load switch

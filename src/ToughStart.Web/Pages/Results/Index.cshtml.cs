@@ -23,6 +23,9 @@ public sealed class ZoneException
     public string? Result { get; set; }
 }
 
+/// <summary>One row of answers as the page draws it.</summary>
+public sealed record AnswerBlock(int Index, string Observe, IReadOnlyList<string> Words, IReadOnlyList<string> Stop, IReadOnlyList<string> Zones, bool ByZone, ResultRow Row);
+
 public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs, plans)
 {
     public override string Station => "results";
@@ -85,7 +88,7 @@ public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs,
     {
         Groups = CoreSample.StageGroups(Plan);
         Revision = Job.Revision;
-        Rows = Plan.Steps.Select(s => new ResultRow { Step = s.Key }).ToList();
+        Rows = [.. Plan.Steps.Select(s => new ResultRow { Step = s.Key }), .. Plan.Tests.Select(t => new ResultRow { Step = Observables.TestKey(t) })];
     }
 
     private (List<Observation>, List<Problem>) Read()
@@ -94,6 +97,12 @@ public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs,
         var problems = new List<Problem>();
         foreach (var (row, i) in Rows.Select((r, i) => (r, i)))
         {
+            if (Plan.Tests.FirstOrDefault(t => Observables.TestKey(t) == row.Step) is { } test)
+            {
+                observations.AddRange(ReadTest(row, test, i, problems));
+                continue;
+            }
+
             var step = Plan.Steps.FirstOrDefault(s => s.Key == row.Step);
             if (step is null)
             {
@@ -129,6 +138,24 @@ public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs,
 
         return (observations, problems);
     }
+
+    /// <summary>Answers to a test: seen, not done; all its zones unless one differs.</summary>
+    private IEnumerable<Observation> ReadTest(ResultRow row, PlannedTest test, int index, List<Problem> problems)
+    {
+        foreach (var word in row.Except.Select(e => e.Result).Append(row.Result).Where(w => !string.IsNullOrEmpty(w) && !TestWords(test).Contains(w)))
+        {
+            problems.Add(new Problem($"{test.Test} test", $"'{word}' is not an answer here", TestWords(test)));
+        }
+
+        var part = 0;
+        foreach (var g in test.Zones.Select(z => (Zone: z, Result: row.Except.FirstOrDefault(e => e.Zone == z && !string.IsNullOrEmpty(e.Result))?.Result ?? row.Result)).Where(x => !string.IsNullOrEmpty(x.Result)).GroupBy(x => x.Result!))
+        {
+            yield return new Observation(Derived(index, part++), Batch, row.Step, g.Select(x => x.Zone).ToArray(), 0, test.Test, g.Key, g.Key == "inconclusive" ? row.Because : null);
+        }
+    }
+
+    /// <summary>Words to choose from for a test, "could not tell" last.</summary>
+    public static IReadOnlyList<string> TestWords(PlannedTest t) => [.. SurveyFormat.Tests[t.Test], "inconclusive"];
 
     private IEnumerable<Observation> ToObservations(ResultRow row, Step step, int rounds, int index)
     {
