@@ -23,19 +23,21 @@ internal static class RangeModel
         var labour = new double[draws];
         var water = new double[draws];
         var money = new double[draws];
+        var product = new double[draws];
         var added = hidden.Select(_ => new double[draws]).ToArray();
         for (var d = 0; d < draws; d++)
         {
             var pace = Math.Exp(c["labour-spread"] * random.Normal());
-            var (l, w, m) = Replay(tasks, random);
+            var (l, w, m, p) = Replay(tasks, random);
             for (var g = 0; g < hidden.Count; g++)
             {
                 var u = random.Next();
-                var scale = Math.Exp(c["sigma-suspected"] * 0.5 * random.Normal());
+                var scale = Math.Exp(c["sigma-suspected"] * c["prior-spread"] * random.Normal());
                 foreach (var b in hidden[g].Branches.Where(b => u < b.Probability))
                 {
                     added[g][d] += b.LabourMinutes * scale * pace;
                     w += b.WaterLitres * scale;
+                    p += b.ProductMl * scale;
                     m += (b.Money - b.LabourMinutes / 60 * c["labour-rate"]) * scale;
                 }
             }
@@ -43,6 +45,7 @@ internal static class RangeModel
             labour[d] = (l + fixedLabour) * pace;
             var all = labour[d] + added.Sum(a => a[d]);
             water[d] = w;
+            product[d] = p;
             money[d] = m + all / 60 * c["labour-rate"];
         }
 
@@ -56,7 +59,7 @@ internal static class RangeModel
         var tests = hidden.Select((g, i) => ToTest(g, labourRange.Width, Around(Enumerable.Range(0, draws).Select(d => full[d] - added[i][d]).ToArray(), expected).Width, c))
             .OrderByDescending(t => t.NarrowsMinutes).ThenBy(t => t.Test, StringComparer.Ordinal).ThenBy(t => t.Contaminant, StringComparer.Ordinal).ToArray();
         var totals = new Totals(
-            labourRange, new Range(labourRange.Low * ratio, elapsed, Math.Max(elapsed, labourRange.High * ratio)), Around(water, expectedWater), Around(money, expectedMoney),
+            labourRange, new Range(labourRange.Low * ratio, elapsed, Math.Max(elapsed, labourRange.High * ratio)), Around(water, expectedWater), Around(money, expectedMoney), Around(product, steps.Sum(s => s.ProductMl)),
             steps.Where(s => s.ProductMl > 0).GroupBy(s => s.Agent).OrderBy(g => g.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Sum(s => s.ProductMl)),
             work.Sum(w => w.Deeds.Sum(d => d.Rounds * d.Option.Stress)) + work.Sum(w => Marring(w)));
         return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= 1));
@@ -125,7 +128,7 @@ internal static class RangeModel
     }
 
     /// <summary>A deed as the replay needs it: costs of one round, and how its rounds follow the load.</summary>
-    private readonly record struct Task(double Rounds, double Labour, double Water, double Money, bool Varies, double Start, double Sigma, double Need, double Gained, int MaxRounds);
+    private readonly record struct Task(double Rounds, double Labour, double Water, double Money, double Product, bool Varies, double Start, double Sigma, double Need, double Gained, int MaxRounds);
 
     private static Task[] Tasks(IReadOnlyList<ZoneWork> work, Catalogue c) => work.SelectMany(w => w.Deeds.Select(d =>
     {
@@ -134,15 +137,16 @@ internal static class RangeModel
         return new Task(
             d.Rounds, ZoneWork.LabourPerRound(d, w.State, c), ZoneWork.Water(d, w.State) / d.Rounds,
             (ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) / 1000 * d.Strength.Value * d.Treatment.Agent.Price + ZoneWork.Water(d, w.State) * c["water-price"]) / d.Rounds,
+            d.Treatment.Agent.IsWater ? 0 : ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) * d.Strength.Value / d.Rounds,
             effect is not null, d.Before[kind],
             effect is null ? 0 : Math.Sqrt(Math.Pow(Math.Max(w.State[kind].Sigma, c["sigma-measured"]), 2) + Math.Pow(c["sigma-kinetics"], 2)) * Levels.PerDecade / Math.Log(10),
             Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1)), Math.Max(1, (d.After[kind] - d.Before[kind]) / (double)d.Rounds), d.Treatment.MaxRounds);
     })).ToArray();
 
     /// <summary>One replay: loads drawn around what was found; stages with a stop sign take the rounds they then need.</summary>
-    private static (double Labour, double Water, double Money) Replay(Task[] tasks, SplitMix random)
+    private static (double Labour, double Water, double Money, double Product) Replay(Task[] tasks, SplitMix random)
     {
-        double labour = 0, water = 0, money = 0;
+        double labour = 0, water = 0, money = 0, product = 0;
         foreach (ref readonly var t in tasks.AsSpan())
         {
             var rounds = t.Rounds;
@@ -155,9 +159,10 @@ internal static class RangeModel
             labour += t.Labour * rounds;
             water += t.Water * rounds;
             money += t.Money * rounds;
+            product += t.Product * rounds;
         }
 
-        return (labour, water, money);
+        return (labour, water, money, product);
     }
 
     /// <summary>The kind a step is chiefly about: the one it moves farthest toward its target.</summary>

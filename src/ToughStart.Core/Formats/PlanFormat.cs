@@ -42,6 +42,7 @@ public static class PlanFormat
             WriteRange(w, "elapsedMinutes", p.Totals.ElapsedMinutes, 0);
             WriteRange(w, "waterLitres", p.Totals.WaterLitres, 0);
             WriteRange(w, "money", p.Totals.Money, 0);
+            WriteRange(w, "productTotalMl", p.Totals.ProductTotalMl, 0);
             w.WriteStartObject("productMl");
             foreach (var (agent, ml) in p.Totals.ProductMl)
             {
@@ -101,7 +102,7 @@ public static class PlanFormat
         if (!p.ReferOnly)
         {
             s.AppendLine();
-            s.AppendLine($"hands-on {Show(p.Totals.LabourMinutes)} min · elapsed {Show(p.Totals.ElapsedMinutes)} min · water {Show(p.Totals.WaterLitres)} l · price {Show(p.Totals.Money)}");
+            s.AppendLine($"hands-on {Show(p.Totals.LabourMinutes)} min · elapsed {Show(p.Totals.ElapsedMinutes)} min · water {Show(p.Totals.WaterLitres)} l · products {Show(p.Totals.ProductTotalMl)} ml · price {Show(p.Totals.Money)}");
         }
 
         return s.ToString();

@@ -37,7 +37,7 @@ public sealed record BranchStep(string Stage, string Treatment, string Name, int
 /// <summary>A test to make, when, what it would change, and by how much knowing it narrows the hands-on time.</summary>
 public sealed record PlannedTest(string Test, string Contaminant, IReadOnlyList<string> Zones, string When, string Changes, double Probability, double AddsMinutes, double NarrowsMinutes, IReadOnlyList<BranchStep> IfPositive);
 
-public sealed record Totals(Range LabourMinutes, Range ElapsedMinutes, Range WaterLitres, Range Money, IReadOnlyDictionary<string, double> ProductMl, double Harm);
+public sealed record Totals(Range LabourMinutes, Range ElapsedMinutes, Range WaterLitres, Range Money, Range ProductTotalMl, IReadOnlyDictionary<string, double> ProductMl, double Harm);
 
 /// <summary>Loads on one zone at the start and after each step that touches it; what the core sample is drawn from.</summary>
 public sealed record ZoneTrace(string Zone, IReadOnlyDictionary<string, double> Start, IReadOnlyList<(string Step, IReadOnlyDictionary<string, double> Loads)> After, IReadOnlyDictionary<string, double> Targets);

@@ -111,7 +111,7 @@ internal sealed class PlanAssembly(
             list.Add(wash);
         }
 
-        if (site.Place == "outdoors" || site.AirC > 25)
+        if (site.Place == "outdoors" || site.AirC > c["warm-air"])
         {
             list.Add("Drying not computed: one panel at a time, rinse before the edges dry.");
         }
@@ -374,7 +374,7 @@ internal sealed class PlanAssembly(
             list.Add("Brakes cold before wetting; nothing aimed at discs.");
         }
 
-        if (items.Any(i => i.Work.State.Zone.Top > 1.7) && (t.In("wash") || t.In("clay")))
+        if (items.Any(i => i.Work.State.Zone.Top > c["ladder-from"]) && (t.In("wash") || t.In("clay")))
         {
             list.Add("Roof: platform or footed ladder, three points of contact, no over-reach.");
         }

@@ -40,7 +40,7 @@ public static class Planner
         var work = states.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], c)).ToArray();
         var assembly = new PlanAssembly(survey, graph, builder, states, work, c);
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
-        var tests = new TestPlanner(survey, builder, states, work, progress, c).Plan(steps);
+        var tests = new TestPlanner(survey, builder, states, work, progress, c).Plan();
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
         return new Plan(
             survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), c["film-temperature"], "not computed", false,
@@ -56,7 +56,7 @@ public static class Planner
             survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), c["film-temperature"], "not computed", true,
             [], [], [], refer, [], states.Select(z => z.Zone.Id).ToArray(),
             ["Nothing is planned until a named person clears this. Do not wet, brush or blow anything.", "Keep people and animals away; wash hands; note who has been near it."], [],
-            true, new Totals(nil, nil, nil, nil, new Dictionary<string, double>(), 0), null, traces);
+            true, new Totals(nil, nil, nil, nil, nil, new Dictionary<string, double>(), 0), null, traces);
     }
 }
 

@@ -98,7 +98,7 @@ public sealed class ProblemBuilder
     /// <summary>The load a plan works on: found, or expected in plain sight, or covered by the shop's iron rule; hidden ones are tested first.</summary>
     public double PlannedLoad(Belief b, ZoneState z)
     {
-        if (b.Basis == Basis.Hidden && b.Kind.Id == "iron" && b.Prior is { } prior && _survey.Rule("ironCoverage") is var rule && (rule == "all" || (rule == "low" && z.Zone.Bottom < 0.9)))
+        if (b.Basis == Basis.Hidden && b.Kind.Id == "iron" && b.Prior is { } prior && _survey.Rule("ironCoverage") is var rule && (rule == "all" || (rule == "low" && z.Zone.Bottom < _c["low-coverage"])))
         {
             return prior.Load;
         }
@@ -249,7 +249,7 @@ public sealed class ProblemBuilder
             Stress = stress,
             Conditions = verdict.Conditions,
             Gate = t.Gate,
-            AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? 0.03 : t.AddsResidue) * 1e6),
+            AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
             Cost = Milli(cost),
             Marring = t.Contact == Contact.None ? 0 : Milli(MarringWeight * area * z.Surface.Mar * t.PressureOverLubricity),
             Bite = (int)Math.Round(t.Bite * 1e6),

@@ -5,7 +5,7 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Planning;
 
 /// <summary>A hidden kind on one zone: how likely, and what it would add.</summary>
-internal sealed record HiddenBranch(ZoneState State, Prior Prior, double Probability, double LabourMinutes, double WaterLitres, double Money, IReadOnlyList<Deed> Extra);
+internal sealed record HiddenBranch(ZoneState State, Prior Prior, double Probability, double LabourMinutes, double WaterLitres, double Money, double ProductMl, IReadOnlyList<Deed> Extra);
 
 /// <summary>A group of hidden branches that one kind of test settles.</summary>
 internal sealed record HiddenGroup(string Test, ContaminantKind Kind, string When, IReadOnlyList<HiddenBranch> Branches, string? Again);
@@ -15,9 +15,8 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
 {
     private readonly Dictionary<string, (ZoneSolution Solution, ZoneProblem Problem)> _solved = [];
 
-    public IReadOnlyList<HiddenGroup> Plan(IReadOnlyList<Step> steps)
+    public IReadOnlyList<HiddenGroup> Plan()
     {
-        var open = steps.Count == 0 ? UInt128.MaxValue : UInt128.MaxValue;
         var branches = new List<(string Test, ContaminantKind Kind, string When, HiddenBranch Branch, string? Again)>();
         for (var i = 0; i < states.Count; i++)
         {
@@ -32,7 +31,7 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
                     continue;
                 }
 
-                if (Branch(z, at, b, work[i], open) is { } branch)
+                if (Branch(z, at, b, work[i]) is { } branch)
                 {
                     branches.Add((b.Prior.Test, b.Kind, b.Prior.When, branch, again));
                 }
@@ -43,12 +42,12 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
             .Select(g => new HiddenGroup(g.Key.Test, g.First().Kind, g.Key.When, g.Select(x => x.Branch).ToArray(), g.Key.Again)).ToArray();
     }
 
-    private HiddenBranch? Branch(ZoneState z, ZoneProgress? at, Belief b, ZoneWork now, UInt128 open)
+    private HiddenBranch? Branch(ZoneState z, ZoneProgress? at, Belief b, ZoneWork now)
     {
         var (problem, signature) = builder.Build(z, at, null, b.Kind.Index);
         if (!_solved.TryGetValue(signature, out var hit))
         {
-            hit = _solved[signature] = (ZoneSearch.Solve(problem, open), problem);
+            hit = _solved[signature] = (ZoneSearch.Solve(problem), problem);
         }
 
         var then = ZoneWork.Replay(z, hit.Problem, hit.Solution, c);
@@ -57,8 +56,10 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
         return extra.Length == 0 ? null : new HiddenBranch(
             z, b.Prior!, b.Probability, Math.Max(0, labour),
             Math.Max(0, then.Deeds.Sum(d => ZoneWork.Water(d, z)) - now.Deeds.Sum(d => ZoneWork.Water(d, z))),
-            Math.Max(0, Money(then, z) - Money(now, z)), extra);
+            Math.Max(0, Money(then, z) - Money(now, z)), Math.Max(0, Product(then, z) - Product(now, z)), extra);
     }
+
+    private static double Product(ZoneWork w, ZoneState z) => w.Deeds.Where(d => !d.Treatment.Agent.IsWater).Sum(d => ZoneWork.SolutionMl(d, z) * d.Strength.Value);
 
     private double Money(ZoneWork w, ZoneState z) =>
         w.Deeds.Sum(d => ZoneWork.SolutionMl(d, z) / 1000 * d.Strength.Value * d.Treatment.Agent.Price + ZoneWork.Water(d, z) * c["water-price"] + (survey.Crew > 0 ? ZoneWork.Labour(d, z, c) / 60 * c["labour-rate"] : 0));

@@ -77,13 +77,13 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
             return named == "none" ? new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1) : new Belief(kind, Basis.Found, c[named], c["sigma-suspected"], 1, null, 1);
         }
 
-        var prior = c.Priors.FirstOrDefault(p => p.Kind == kind && ((p.Where.Contains("low") && zone.IsLow) || p.Where.Contains(family)));
+        var prior = c.Priors.FirstOrDefault(p => p.Kind == kind && ((p.Where.Contains("low") && zone.Bottom < c["low-zone"]) || p.Where.Contains(family)));
         if (prior is null)
         {
             return new Belief(kind, Basis.Nil, 0, 0, 0, null, 1);
         }
 
-        var probability = prior.Probability(survey.History.MonthsSinceWash ?? 3);
+        var probability = prior.Probability(survey.History.MonthsSinceWash ?? c["months-unsaid"]);
         return !prior.Hidden && probability >= c["likely"]
             ? new Belief(kind, Basis.Expected, prior.Load, c["sigma-suspected"], probability, prior, 1)
             : new Belief(kind, Basis.Hidden, 0, c["sigma-suspected"], probability, prior, 1);

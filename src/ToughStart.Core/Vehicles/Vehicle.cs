@@ -29,9 +29,6 @@ public sealed record Zone(
 
     public Block Block => Kind.Id is "wheel-face" or "wheel-barrel" or "tyre" or "arch" ? Block.Wheels : Block.Body;
 
-    /// <summary>Near the ground, where road dirt is thrown up.</summary>
-    public bool IsLow => Bottom < 0.62;
-
     /// <summary>"left-front" for the four corners of the running gear, else null.</summary>
     public string? Corner => Block == Block.Wheels ? string.Join('-', Id.Split('-')[..2]) : null;
 }

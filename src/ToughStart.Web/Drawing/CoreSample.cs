@@ -13,6 +13,7 @@ public sealed record DigColumn(string Key, string Label, string Name, IReadOnlyD
 /// </summary>
 internal static class CoreSample
 {
+    public const double Width = 318, Height = 545;
     private const double CoreWidth = 78, Left = 6, Top = 30, DigLeft = Left + CoreWidth + 32;
     private static readonly string[] Order = [.. Catalogue.Default.Contaminants.OrderBy(k => k.Layer).ThenBy(k => k.Index).Select(k => k.Id).Where(id => id != "old-protection" && id != "oxidation"), "residue", "old-protection", "oxidation"];
 

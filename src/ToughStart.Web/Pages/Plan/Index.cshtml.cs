@@ -57,15 +57,12 @@ public sealed class PlanModel(JobStore jobs, PlanCache plans) : JobPage(jobs, pl
             return NotFound();
         }
 
-        return Content(Core(zone), "image/svg+xml");
+        var (start, columns) = zone is null ? VehicleCore : CoreSample.OfZone(Plan, zone);
+        return Content(CoreSample.Svg(start, columns, CoreSample.Width, CoreSample.Height, $"Core sample of {(zone is null ? "the vehicle" : Limits.Words(zone))}, and what each step leaves"), "image/svg+xml");
     }
 
-    /// <summary>The core sample of the vehicle, or of a zone.</summary>
-    public string Core(string? zone)
-    {
-        var (start, columns) = zone is null ? CoreSample.OfVehicle(Plan) : CoreSample.OfZone(Plan, zone);
-        return CoreSample.Svg(start, columns, 318, 545, zone is null ? "Core sample of the vehicle: the worst of every layer, and what each step leaves" : $"Core sample of {Limits.Words(zone)}, and what each step leaves");
-    }
+    /// <summary>The worst of every layer anywhere, and what each stage leaves of it.</summary>
+    public (IReadOnlyDictionary<string, double> Start, IReadOnlyList<DigColumn> Columns) VehicleCore => CoreSample.OfVehicle(Plan);
 
     public static string Zones(IReadOnlyList<string> zones)
     {

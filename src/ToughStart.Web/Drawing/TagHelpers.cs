@@ -1,0 +1,89 @@
+using Microsoft.AspNetCore.Razor.TagHelpers;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Web.Drawing;
+
+/// <summary>The vehicle unfolded: <c>&lt;net-drawing vehicle colour paint label&gt;</c>.</summary>
+public sealed class NetDrawingTagHelper : TagHelper
+{
+    public required Vehicle Vehicle { get; set; }
+
+    public string? Colour { get; set; }
+
+    public required IReadOnlyDictionary<string, ZonePaint> Paint { get; set; }
+
+    public required string Label { get; set; }
+
+    /// <summary>Carry the textures along; off where the page holds them once for several drawings.</summary>
+    public bool Textures { get; set; } = true;
+
+    /// <summary>Zones can be reached and chosen; off for pictures.</summary>
+    public bool Live { get; set; } = true;
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = null;
+        output.Content.SetHtmlContent(NetDrawing.Svg(Vehicle, Colour, Paint, Label, Textures, Live));
+    }
+}
+
+/// <summary>The textures of a page, once: <c>&lt;net-textures used&gt;</c>; all of them when nothing is named.</summary>
+public sealed class NetTexturesTagHelper : TagHelper
+{
+    public IEnumerable<(string Kind, int Grade)>? Used { get; set; }
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = "svg";
+        output.TagMode = TagMode.StartTagAndEndTag;
+        output.Attributes.SetAttribute("class", "defs");
+        output.Attributes.SetAttribute("aria-hidden", "true");
+        output.Content.SetHtmlContent($"<defs>{Textures.StateDefs()}{Textures.Defs(Used ?? Textures.All())}</defs>");
+    }
+}
+
+/// <summary>One texture as a small square: <c>&lt;texture-swatch kind&gt;</c>.</summary>
+public sealed class TextureSwatchTagHelper : TagHelper
+{
+    public required string Kind { get; set; }
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = null;
+        output.Content.SetHtmlContent(Textures.Swatch(Kind, 4));
+    }
+}
+
+/// <summary>A container with its fill: <c>&lt;mixing-vessel container fill-ml fraction colour&gt;</c>.</summary>
+public sealed class MixingVesselTagHelper : TagHelper
+{
+    public required Container Container { get; set; }
+
+    public double FillMl { get; set; }
+
+    public double Fraction { get; set; }
+
+    public required string Colour { get; set; }
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = null;
+        output.Content.SetHtmlContent(Bottle.Svg(Container, FillMl, Fraction, Colour));
+    }
+}
+
+/// <summary>A core sample with its dig: <c>&lt;core-sample start columns label&gt;</c>.</summary>
+public sealed class CoreSampleTagHelper : TagHelper
+{
+    public required IReadOnlyDictionary<string, double> Start { get; set; }
+
+    public required IReadOnlyList<DigColumn> Columns { get; set; }
+
+    public required string Label { get; set; }
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = null;
+        output.Content.SetHtmlContent(CoreSample.Svg(Start, Columns, CoreSample.Width, CoreSample.Height, Label));
+    }
+}
