@@ -1,11 +1,10 @@
 using System.Diagnostics;
 using System.Globalization;
-using Google.OrTools.Sat;
-using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Vehicles;
+using ToughStart.References;
 
 // Measures the planner in one run: per-zone search, whole vehicle with and without sharing, document in to document out, and
 // the ratio to a general-purpose solver (OR-Tools CP-SAT) on the same additive instances. Prints a table; docs/performance.md
@@ -35,6 +34,9 @@ var sumOfZones = Median(5, () => new SharedPlan(zones, signatures, builder.SetUp
 Row("whole pickup, zones only", sumOfZones);
 var shared = Median(5, () => new SharedPlan(zones, signatures, builder.SetUp).Solve());
 Row("whole pickup, shared", shared);
+Row("problems of all zones built", Median(5, () => { var b = new ProblemBuilder(survey, states, graph, c); _ = states.Select(z => b.Build(z, null, null)).ToArray(); }));
+Row("survey read", Median(5, () => SurveyFormat.Read(json)));
+Row("vehicle built", Median(5, () => Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size)));
 Row("survey bytes in, plan bytes out", Median(5, () => PlanFormat.Write(Planner.Plan(SurveyFormat.Read(json).Value!))));
 var before = GC.GetAllocatedBytesForCurrentThread();
 Planner.Plan(survey);
@@ -48,13 +50,13 @@ GC.KeepAlive(plan);
 Console.WriteLine($"| labels made per zone, median / most | {labels[labels.Length / 2]} / {labels[^1]} |");
 
 var random = new Random(7);
-var additive = Enumerable.Range(0, 60).Select(_ => Additive(random, random.Next(3, 7), random.Next(4, 9))).ToArray();
+var additive = Enumerable.Range(0, 60).Select(_ => Instances.Additive(random, random.Next(3, 7), random.Next(4, 9))).ToArray();
 double ours = 0, theirs = 0;
 foreach (var p in additive)
 {
     ours += Median(5, () => ZoneSearch.Solve(p));
-    theirs += Median(3, () => CpSatCost(p));
-    if (ZoneSearch.Solve(p).Cost != CpSatCost(p))
+    theirs += Median(3, () => CpSat.Solve(p));
+    if (ZoneSearch.Solve(p).Cost != CpSat.Solve(p))
     {
         throw new InvalidOperationException("the two disagree");
     }
@@ -79,68 +81,4 @@ static double Median(int times, Action work)
 
     Array.Sort(all);
     return all[times / 2];
-}
-
-static ZoneProblem Additive(Random r, int kindCount, int stageCount)
-{
-    var start = Enumerable.Repeat(Levels.Nil, Kinds.Count).ToArray();
-    var target = new int[Kinds.Count];
-    for (var k = 0; k < kindCount; k++)
-    {
-        start[k] = r.Next(0, 15);
-        target[k] = r.Next(24, 45);
-    }
-
-    return new ZoneProblem
-    {
-        Stages = Enumerable.Range(0, stageCount).Select(s => new StageOptions(s, Enumerable.Range(0, r.Next(2, 5)).Select(_ => new Option
-        {
-            MaxRounds = r.Next(1, 4),
-            Cost = r.Next(300, 5000),
-            Effects = Enumerable.Range(0, kindCount).Where(_ => r.Next(5) < 2).Select(k => new Effect(k, r.Next(2, 20), Levels.Nil)).ToArray(),
-        }).Where(o => o.Effects.Count > 0).ToArray())).ToArray(),
-        Start = start,
-        Target = target,
-        ShortfallPerLevel = 900,
-    };
-}
-
-static long CpSatCost(ZoneProblem p)
-{
-    var m = new CpModel();
-    var cost = LinearExpr.NewBuilder();
-    var gained = Enumerable.Range(0, Kinds.Count).Select(_ => LinearExpr.NewBuilder()).ToArray();
-    foreach (var stage in p.Stages)
-    {
-        var uses = new List<ILiteral>();
-        foreach (var o in stage.Options)
-        {
-            var used = m.NewBoolVar("");
-            var rounds = m.NewIntVar(0, o.MaxRounds, "");
-            m.Add(rounds == 0).OnlyEnforceIf(used.Not());
-            uses.Add(used);
-            cost.AddTerm(rounds, o.Cost);
-            foreach (var e in o.Effects)
-            {
-                gained[e.Kind].AddTerm(rounds, e.Levels);
-            }
-        }
-
-        m.AddAtMostOne(uses);
-    }
-
-    for (var k = 0; k < Kinds.Count; k++)
-    {
-        var need = p.Target[k] - p.Start[k];
-        if (need > 0)
-        {
-            var shortBy = m.NewIntVar(0, need, "");
-            m.Add((LinearExpr)gained[k].Add(shortBy) >= need);
-            cost.AddTerm(shortBy, p.ShortfallPerLevel);
-        }
-    }
-
-    m.Minimize(cost);
-    var solver = new CpSolver { StringParameters = "num_workers:1,max_time_in_seconds:20" };
-    return solver.Solve(m) == CpSolverStatus.Optimal ? (long)Math.Round(solver.ObjectiveValue) : throw new InvalidOperationException("not solved");
 }

@@ -11,7 +11,8 @@ var connection = builder.Configuration.GetConnectionString("ToughStart");
 builder.WebHost.ConfigureKestrel(k =>
 {
     k.AddServerHeader = false;
-    k.Limits.MaxRequestBodySize = ToughStart.Core.Formats.SurveyFormat.MostBytes;
+    // Larger than what we take, so that a refusal can be read before the connection goes.
+    k.Limits.MaxRequestBodySize = 16L * ToughStart.Core.Formats.SurveyFormat.MostBytes;
 });
 builder.Services.AddDbContext<ToughStartContext>(o => o.UseToughStart(connection ?? "Host=127.0.0.1;Database=toughstart"));
 builder.Services.AddDataProtection().SetApplicationName("tough-start").PersistKeysToDbContext<ToughStartContext>();

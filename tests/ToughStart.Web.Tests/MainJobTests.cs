@@ -74,9 +74,9 @@ public sealed class MainJobTests(AppFixture app)
 
         // Mix: choose another container, the bottle is redrawn.
         b.Go(app.Address, "/jobs/104/mix");
-        b.Choose(b.All(".bottle select")[0], "pump-5000");
-        b.WaitFor(d => d.Url.Contains("pump-5000", StringComparison.Ordinal), "the mix redrawn");
-        b.All(".vessel")[0].GetDomAttribute("aria-label")!.ShouldContain("Pump sprayer 5 l");
+        b.Choose(b.All(".bottle select")[0], "bucket-15000");
+        b.WaitFor(d => d.Url.Contains("bucket-15000", StringComparison.Ordinal), "the mix redrawn");
+        b.All(".vessel")[0].GetDomAttribute("aria-label")!.ShouldContain("Bucket 15 l");
 
         // The card: at most two pages of A4.
         b.Go(app.Address, "/jobs/104/card");

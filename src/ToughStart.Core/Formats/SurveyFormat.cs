@@ -484,8 +484,31 @@ public static partial class SurveyFormat
 
     private static Zone[] Matching(Vehicle vehicle, string pattern)
     {
-        var regex = new Regex("^" + Regex.Escape(pattern).Replace("\\*", ".*") + "$", RegexOptions.CultureInvariant | RegexOptions.NonBacktracking);
-        return vehicle.Zones.Where(z => regex.IsMatch(z.Id)).ToArray();
+        var parts = pattern.Split('*');
+        return vehicle.Zones.Where(z => Matches(z.Id, parts)).ToArray();
+    }
+
+    /// <summary>Does an id begin with the first part, end with the last, and hold the others in order between them?</summary>
+    private static bool Matches(string id, string[] parts)
+    {
+        if (!id.StartsWith(parts[0], StringComparison.Ordinal) || !id.EndsWith(parts[^1], StringComparison.Ordinal) || id.Length < parts[0].Length + parts[^1].Length)
+        {
+            return false;
+        }
+
+        var at = parts[0].Length;
+        foreach (var part in parts[1..^1])
+        {
+            var found = id.IndexOf(part, at, id.Length - parts[^1].Length - at, StringComparison.Ordinal);
+            if (found < 0)
+            {
+                return false;
+            }
+
+            at = found + part.Length;
+        }
+
+        return true;
     }
 
     private static void WriteSite(Utf8JsonWriter w, Site s)

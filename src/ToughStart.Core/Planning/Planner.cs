@@ -40,7 +40,7 @@ public static class Planner
         var work = states.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], c)).ToArray();
         var assembly = new PlanAssembly(survey, graph, builder, states, work, c);
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
-        var tests = new TestPlanner(survey, builder, states, work, progress, c).Plan();
+        var tests = new TestPlanner(survey, builder, states, work, problems.Select(p => p.Signature).ToArray(), progress, c).Plan();
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
         return new Plan(
             survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), c["film-temperature"], "not computed", false,

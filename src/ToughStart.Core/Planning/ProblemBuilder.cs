@@ -1,5 +1,3 @@
-using System.Globalization;
-using System.Text;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
@@ -363,23 +361,48 @@ public sealed class ProblemBuilder
         return n;
     }
 
+    /// <summary>128 bits over everything the search reads: equal problems have equal signatures, unequal ones for all purposes never.</summary>
     private static string Signature(ZoneProblem p)
     {
-        var s = new StringBuilder();
-        s.AppendJoin(',', p.Start).Append('|').AppendJoin(',', p.Target).Append('|').Append(p.ShortfallPerLevel).Append('|').Append(p.LeftPenalty).Append((int)p.MustClear).Append((int)p.LeftAtStart);
+        ulong a = 0xcbf29ce484222325, b = 0x9E3779B97F4A7C15;
+        void Take(long value)
+        {
+            a = (a ^ (ulong)value) * 0x100000001b3;
+            a ^= a >> 29;
+            b = (b + (ulong)value) * 0xBF58476D1CE4E5B9;
+            b ^= b >> 31;
+        }
+
+        for (var k = 0; k < Kinds.Count; k++)
+        {
+            Take(p.Start[k]);
+            Take(p.Target[k]);
+        }
+
+        Take(p.ShortfallPerLevel);
+        Take(p.LeftPenalty);
+        Take((int)p.MustClear);
+        Take((int)p.LeftAtStart);
+        Take(p.Keep is null ? -1 : p.Keep[0]);
         foreach (var stage in p.Stages)
         {
-            s.Append('/').Append(stage.SkipCost);
+            Take(-7);
+            Take(stage.SkipCost);
             foreach (var o in stage.Options)
             {
-                s.Append(';').Append(o.Treatment).Append('.').Append(o.Strength).Append('.').Append(o.MaxRounds).Append('.').Append(o.Cost.ToString(CultureInfo.InvariantCulture)).Append('.').Append(o.Marring);
+                Take(o.Treatment);
+                Take(o.Strength);
+                Take(o.MaxRounds);
+                Take(o.Cost);
+                Take(o.Marring);
                 foreach (var e in o.Effects)
                 {
-                    s.Append(':').Append(e.Kind).Append('.').Append(e.Levels);
+                    Take(e.Kind);
+                    Take(e.Levels);
                 }
             }
         }
 
-        return s.ToString();
+        return $"{a:x16}{b:x16}";
     }
 }

@@ -11,9 +11,10 @@ internal sealed record HiddenBranch(ZoneState State, Prior Prior, double Probabi
 internal sealed record HiddenGroup(string Test, ContaminantKind Kind, string When, IReadOnlyList<HiddenBranch> Branches, string? Again);
 
 /// <summary>Plans the tests: every hidden kind that is likely enough and would change the work gets one, with the branch it opens.</summary>
-internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, Progress progress, Catalogue c)
+internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, IReadOnlyList<string> signatures, Progress progress, Catalogue c)
 {
-    private readonly Dictionary<string, (ZoneSolution Solution, ZoneProblem Problem)> _solved = [];
+    /// <summary>Zones whose own problem is the same (left and right, mostly) share their branches.</summary>
+    private readonly Dictionary<(string Signature, int Kind), HiddenBranch?> _branches = [];
 
     public IReadOnlyList<HiddenGroup> Plan()
     {
@@ -31,9 +32,14 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
                     continue;
                 }
 
-                if (Branch(z, at, b, work[i]) is { } branch)
+                if (!_branches.TryGetValue((signatures[i], b.Kind.Index), out var branch))
                 {
-                    branches.Add((b.Prior.Test, b.Kind, b.Prior.When, branch, again));
+                    branch = _branches[(signatures[i], b.Kind.Index)] = Branch(z, at, b, work[i]);
+                }
+
+                if (branch is not null)
+                {
+                    branches.Add((b.Prior.Test, b.Kind, b.Prior.When, branch with { State = z, Probability = b.Probability, Prior = b.Prior }, again));
                 }
             }
         }
@@ -44,13 +50,8 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
 
     private HiddenBranch? Branch(ZoneState z, ZoneProgress? at, Belief b, ZoneWork now)
     {
-        var (problem, signature) = builder.Build(z, at, null, b.Kind.Index);
-        if (!_solved.TryGetValue(signature, out var hit))
-        {
-            hit = _solved[signature] = (ZoneSearch.Solve(problem), problem);
-        }
-
-        var then = ZoneWork.Replay(z, hit.Problem, hit.Solution, c);
+        var problem = builder.Build(z, at, null, b.Kind.Index).Problem;
+        var then = ZoneWork.Replay(z, problem, ZoneSearch.Solve(problem), c);
         var labour = then.Deeds.Sum(d => ZoneWork.Labour(d, z, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c));
         var extra = then.Deeds.Where(d => !now.Deeds.Any(n => n.Treatment == d.Treatment && n.Rounds >= d.Rounds)).ToArray();
         return extra.Length == 0 ? null : new HiddenBranch(

@@ -16,10 +16,14 @@ public sealed class ZoneSearch
 
     private const int BeamWidth = 24;
     private const int IndexBits = 20;
+
+    /// <summary>Bounds are kept small; a bound cut off here is still a bound.</summary>
+    private const long Most = int.MaxValue / 4;
+
     private readonly ZoneProblem _p;
     private readonly int[] _active;
     private readonly byte[] _cap = new byte[32];
-    private readonly long[][][] _bound;
+    private readonly int[][][] _bound;
     private Scratch _scratch = null!;
     private UInt128 _allowed = UInt128.MaxValue;
     private int _labels;
@@ -292,17 +296,17 @@ public sealed class ZoneSearch
     private Vector256<byte> Capped(ReadOnlySpan<byte> levels) => Vector256.Min(Vector256.Create(levels), Vector256.Create(_cap));
 
     /// <summary>Cheapest way to bring one kind alone home from each level at each slot: every product open, no gates, no marring, no shield.</summary>
-    private long[][][] Bounds()
+    private int[][][] Bounds()
     {
         var n = _p.Stages.Count;
-        var result = new long[Kinds.Count][][];
+        var result = new int[Kinds.Count][][];
         foreach (var k in _active)
         {
-            var table = new long[n + 1][];
-            table[n] = new long[Levels.Nil + 1];
+            var table = new int[n + 1][];
+            table[n] = new int[Levels.Nil + 1];
             for (var level = 0; level <= Levels.Nil; level++)
             {
-                table[n][level] = Math.Max(0, _p.Target[k] - level) * _p.ShortfallPerLevel;
+                table[n][level] = (int)Math.Min(Most, Math.Max(0, _p.Target[k] - level) * _p.ShortfallPerLevel);
             }
 
             for (var s = n - 1; s >= 0; s--)
@@ -316,9 +320,9 @@ public sealed class ZoneSearch
         return result;
     }
 
-    private long[] BoundAt(int kind, StageOptions stage, long[] after)
+    private static int[] BoundAt(int kind, StageOptions stage, int[] after)
     {
-        var here = (long[])after.Clone();
+        var here = after;
         foreach (var o in stage.Options)
         {
             Effect effect = default;
@@ -332,13 +336,19 @@ public sealed class ZoneSearch
                 continue;
             }
 
+            if (ReferenceEquals(here, after))
+            {
+                // Stages that do nothing for this kind share the table of the stage after them.
+                here = (int[])after.Clone();
+            }
+
             for (var level = 0; level < effect.Floor; level++)
             {
                 var n = level;
                 for (var round = 1; round <= o.MaxRounds && n < effect.Floor; round++)
                 {
                     n = Math.Min(n + effect.Levels, effect.Floor);
-                    here[level] = Math.Min(here[level], after[n] + o.Cost * round);
+                    here[level] = (int)Math.Min(here[level], after[n] + o.Cost * round);
                 }
             }
         }

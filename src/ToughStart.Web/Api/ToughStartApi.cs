@@ -158,19 +158,28 @@ public static class ToughStartApi
 
         try
         {
-            await request.Body.CopyToAsync(bytes, stop);
+            var buffer = new byte[64 * 1024];
+            int read;
+            while ((read = await request.Body.ReadAsync(buffer, stop)) > 0)
+            {
+                bytes.Write(buffer, 0, read);
+                if (bytes.Length > SurveyFormat.MostBytes)
+                {
+                    return (null, TooLarge());
+                }
+            }
         }
         catch (BadHttpRequestException e) when (e.StatusCode == 413)
         {
             return (null, TooLarge());
         }
 
-        var read = SurveyFormat.Read(bytes.ToArray());
-        return read.Ok ? (read.Value, null) : (null, read.Refusal switch
+        var survey = SurveyFormat.Read(bytes.ToArray());
+        return survey.Ok ? (survey.Value, null) : (null, survey.Refusal switch
         {
             Refusal.TooLarge => TooLarge(),
-            Refusal.Malformed => Refuse(400, read.Problems),
-            _ => Refuse(422, read.Problems),
+            Refusal.Malformed => Refuse(400, survey.Problems),
+            _ => Refuse(422, survey.Problems),
         });
     }
 

@@ -1,0 +1,133 @@
+using Google.OrTools.Sat;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.References;
+
+/// <summary>Random instances of the search problem, from a fixed seed.</summary>
+internal static class Instances
+{
+    public const int Products = 8;
+
+    /// <summary>Up to 5 kinds and 5 stages with everything on: gates, floors, marring, shielding, residue, protection kept or stripped.</summary>
+    public static ZoneProblem Tiny(Random r)
+    {
+        var c = Catalogue.Default;
+        int[] pool = [c.Contaminant("mud").Index, c.Contaminant("grit").Index, c.Contaminant("road-film").Index, c.Contaminant("bug").Index, c.Contaminant("tar").Index, c.Contaminant("iron").Index, c.Contaminant("bonded-mix").Index, c.Contaminant("old-protection").Index];
+        var kinds = pool.OrderBy(_ => r.Next()).Take(r.Next(2, 6)).ToArray();
+        var keeps = r.Next(2) == 0 && kinds.Contains(22);
+        var start = Empty();
+        var target = new int[Kinds.Count];
+        foreach (var k in kinds)
+        {
+            start[k] = r.Next(0, 24);
+            target[k] = k == 22 && keeps ? 0 : r.Next(20, 36);
+        }
+
+        target[Kinds.Residue] = r.Next(26, 41);
+        var gates = c.Gates.ToArray();
+        var stages = Enumerable.Range(0, r.Next(2, 6)).Select(s => new StageOptions(s, Enumerable.Range(0, r.Next(1, 4)).Select(_ => new Option
+        {
+            Product = r.Next(-1, 6),
+            MaxRounds = r.Next(1, 3),
+            Cost = r.Next(50, 4000),
+            Marring = r.Next(2) == 0 ? 0 : r.Next(100, 20000),
+            Bite = r.Next(0, 200_000),
+            Dragged = gates[1].Weights,
+            Gate = r.Next(3) > 0 ? gates[r.Next(gates.Length)] : null,
+            AddsResidue = r.Next(3) == 0 ? r.Next(1, 4) * 100_000 : 0,
+            Leaves = (Left)r.Next(0, 4),
+            Clears = (Left)r.Next(0, 4),
+            Forbids = r.Next(5) == 0 ? Left.Reducer : Left.None,
+            Effects = kinds.Append(Kinds.Residue).Where(_ => r.Next(3) > 0).Select(k => new Effect(k, r.Next(1, 26), r.Next(8, 61))).ToArray(),
+        }).ToArray(), r.Next(5) == 0 ? r.Next(0, 3000) : 0)).ToArray();
+        return new ZoneProblem
+        {
+            Stages = stages,
+            Start = start,
+            Target = target,
+            ShortfallPerLevel = r.Next(100, 4000),
+            Layer = c.Contaminants.Select(k => k.Layer).Append(0).ToArray(),
+            Keep = keeps ? Enumerable.Range(0, 61).Select(n => (long)(6000 * Levels.LoadOf(n))).ToArray() : null,
+            MustClear = r.Next(3) == 0 ? Left.Reducer : Left.None,
+            LeftPenalty = 5000,
+        };
+    }
+
+    /// <summary>No gates, floors, marring, shielding or residue: a covering problem any solver can state.</summary>
+    public static ZoneProblem Additive(Random r, int kindCount, int stageCount)
+    {
+        var start = Empty();
+        var target = new int[Kinds.Count];
+        for (var k = 0; k < kindCount; k++)
+        {
+            start[k] = r.Next(0, 15);
+            target[k] = r.Next(24, 45);
+        }
+
+        return new ZoneProblem
+        {
+            Stages = Enumerable.Range(0, stageCount).Select(s => new StageOptions(s, Enumerable.Range(0, r.Next(2, 5)).Select(_ => new Option
+            {
+                Product = r.Next(0, Products),
+                MaxRounds = r.Next(1, 4),
+                Cost = r.Next(300, 5000),
+                Effects = Enumerable.Range(0, kindCount).Where(_ => r.Next(5) < 2).Select(k => new Effect(k, r.Next(2, 20), Levels.Nil)).ToArray(),
+            }).Where(o => o.Effects.Count > 0).ToArray())).ToArray(),
+            Start = start,
+            Target = target,
+            ShortfallPerLevel = 900,
+        };
+    }
+
+    private static int[] Empty() => Enumerable.Repeat(Levels.Nil, Kinds.Count).ToArray();
+}
+
+/// <summary>The additive family in the words of a general-purpose solver (Google OR-Tools CP-SAT).</summary>
+internal static class CpSat
+{
+    public static long Solve(ZoneProblem p)
+    {
+        var m = new CpModel();
+        var cost = LinearExpr.NewBuilder();
+        var gained = new Dictionary<int, LinearExprBuilder>();
+        foreach (var stage in p.Stages)
+        {
+            var uses = new List<ILiteral>();
+            foreach (var o in stage.Options)
+            {
+                var used = m.NewBoolVar("");
+                var rounds = m.NewIntVar(0, o.MaxRounds, "");
+                m.Add(rounds == 0).OnlyEnforceIf(used.Not());
+                uses.Add(used);
+                cost.AddTerm(rounds, o.Cost);
+                foreach (var e in o.Effects)
+                {
+                    (gained.TryGetValue(e.Kind, out var b) ? b : gained[e.Kind] = LinearExpr.NewBuilder()).AddTerm(rounds, e.Levels);
+                }
+            }
+
+            m.AddAtMostOne(uses);
+        }
+
+        for (var k = 0; k < Kinds.Count; k++)
+        {
+            var need = p.Target[k] - p.Start[k];
+            if (need <= 0)
+            {
+                continue;
+            }
+
+            var shortBy = m.NewIntVar(0, need, "");
+            var sum = gained.TryGetValue(k, out var b) ? b : LinearExpr.NewBuilder();
+            sum.Add(shortBy);
+            m.Add((LinearExpr)sum >= need);
+            cost.AddTerm(shortBy, p.ShortfallPerLevel);
+        }
+
+        m.Minimize(cost);
+        var solver = new CpSolver { StringParameters = "num_workers:1,max_time_in_seconds:20" };
+        return solver.Solve(m) == CpSolverStatus.Optimal ? (long)Math.Round(solver.ObjectiveValue) : throw new InvalidOperationException("the reference found no optimum");
+    }
+}

@@ -1,0 +1,103 @@
+using CsCheck;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Running;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Tests;
+
+public class BeliefTests
+{
+    private static readonly Gen<LoadBelief> Any = Gen.Select(Gen.Double[0.01, 1], Gen.Double[0.1, 1], Gen.Double[0, 0.9]).Select((m, s, a) => LoadBelief.LogNormal(m, s, a));
+
+    [Fact]
+    public void Nothing_that_happens_to_a_belief_loses_probability() => Gen.Select(Any, Gen.Int[0, 30], Gen.Int[20, 60], Gen.Double[0.05, 0.6]).Sample((b, gained, floor, sigma) =>
+        Sums(b) && Sums(b.Shift(gained, floor)) && Sums(b.Widen(sigma)) && Sums(b.Observe(0.05, 0.25, 0.002, 0.1)) && Sums(b.Shift(gained, floor).Widen(sigma).Observe(0.25, 1, 0.002, 0.1)));
+
+    [Fact]
+    public void Work_only_cleans_and_never_past_the_floor() => Gen.Select(Any, Gen.Int[1, 30], Gen.Int[20, 50]).Sample((b, gained, floor) =>
+    {
+        var after = b.Shift(gained, floor);
+        return after.Median >= b.Median && (b.Median >= floor || after.Median <= Math.Max(floor, b.Median));
+    });
+
+    [Fact]
+    public void Seeing_less_never_makes_it_dirtier() => Any.Sample(b =>
+        b.Observe(-1, 0.05, 0.002, 0.1).Median >= b.Observe(0.05, 0.25, 0.002, 0.1).Median && b.Observe(0.05, 0.25, 0.002, 0.1).Median >= b.Observe(0.25, 1, 0.002, 0.1).Median);
+
+    [Fact]
+    public void What_was_seen_is_believed_even_when_it_surprises()
+    {
+        var surelyClean = LoadBelief.LogNormal(0.02, 0.15).Shift(20, 28);
+        Levels.LoadOf(surelyClean.Observe(0.25, 1, 0.002, 0.1).Median).ShouldBeGreaterThan(0.25);
+        var surelyDirty = LoadBelief.LogNormal(1, 0.15);
+        Levels.LoadOf(surelyDirty.Observe(-1, 0.05, 0.002, 0.1).Median).ShouldBeLessThanOrEqualTo(0.0502);
+    }
+
+    [Fact]
+    public void Grades_spread_as_the_catalogue_says()
+    {
+        // A log-normal of median m has 84 % of its mass below m·e^σ: property of the distribution, not of our grid.
+        foreach (var sigma in new[] { 0.35, 0.7 })
+        {
+            LoadBelief.LogNormal(0.1, sigma).AtMost(0.1 * Math.Exp(sigma)).ShouldBe(0.841, 0.05);
+        }
+    }
+
+    [Theory]
+    [InlineData("seen", 0.35)]
+    [InlineData("suspected", 0.7)]
+    [InlineData("measured", 0.15)]
+    public void Certainty_is_spread(string certainty, double sigma) => State($$"""{ "zone": "bonnet", "findings": [ { "contaminant": "tar", "grade": 2, "certainty": "{{certainty}}" } ] }""")["tar"].Sigma.ShouldBe(sigma);
+
+    [Fact]
+    public void Under_a_heavy_cover_what_was_seen_is_only_suspected_and_what_was_not_seen_is_not_excluded()
+    {
+        var open = State("""{ "zone": "bonnet", "findings": [ { "contaminant": "tar", "grade": 2 }, { "contaminant": "iron", "grade": 0 } ] }""");
+        var muddy = State("""{ "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 4 }, { "contaminant": "tar", "grade": 2 }, { "contaminant": "iron", "grade": 0 } ] }""");
+        muddy["tar"].Sigma.ShouldBeGreaterThan(open["tar"].Sigma);
+        open["iron"].Basis.ShouldBe(Basis.LookedNone);
+        muddy["iron"].Basis.ShouldBe(Basis.Hidden);
+    }
+
+    [Fact]
+    public void Age_makes_it_harder_only_where_age_matters()
+    {
+        var s = State("""{ "zone": "bonnet", "findings": [ { "contaminant": "bug", "grade": 2, "age": "weeks" }, { "contaminant": "tar", "grade": 2, "age": "weeks" } ] }""");
+        s["bug"].Difficulty.ShouldBe(1.4);
+        s["tar"].Difficulty.ShouldBe(1);
+    }
+
+    [Theory]
+    [InlineData("beads", 0.55)]
+    [InlineData("mixed", 0.25)]
+    [InlineData("flat", 0)]
+    public void Water_tells_of_protection(string water, double load) => State($$"""{ "zone": "bonnet", "water": "{{water}}" }""")["old-protection"].Load.ShouldBe(load);
+
+    [Fact]
+    public void Inconclusive_leaves_the_prior_as_it_was()
+    {
+        var before = State("""{ "zone": "bonnet" }""");
+        var after = State("""{ "zone": "bonnet", "tests": [ { "test": "touch", "result": "inconclusive", "because": "wet" } ] }""");
+        after["bonded-mix"].ShouldBe(before["bonded-mix"]);
+        after["bonded-mix"].Basis.ShouldBe(Basis.Hidden);
+    }
+
+    [Fact]
+    public void Longer_unwashed_is_likelier_dirty() => Gen.Select(Gen.Double[0, 60], Gen.Double[0, 60]).Sample((a, b) => Catalogue.Default.Priors.All(p => p.PerMonth < 0 || (a <= b) == (p.Probability(a) <= p.Probability(b)) || p.Probability(a) == p.Probability(b)));
+
+    private static bool Sums(LoadBelief b) => Math.Abs(b.Levelwise.Sum() - 1) < 1e-9 && b.Levelwise.All(p => p >= 0);
+
+    private static Bonnet State(string zone)
+    {
+        var survey = Repository.Saloon(zone);
+        return new Bonnet(ZoneState.FromSurvey(survey, Forms.Build("saloon", survey.Vehicle.Size), Catalogue.Default).Single(z => z.Zone.Id == "bonnet"));
+    }
+
+    private sealed record Bonnet(ZoneState State)
+    {
+        public Belief this[string kind] => State[Catalogue.Default.Contaminant(kind).Index];
+    }
+}
