@@ -20,9 +20,13 @@ var graph = StageGraph.For(survey, c);
 var problems = new ProblemBuilder(survey, states, graph, c) is var builder ? states.Select(z => builder.Build(z, null, null)).ToArray() : [];
 var zones = problems.Select(p => p.Problem).ToArray();
 var signatures = problems.Select(p => p.Signature).ToArray();
-foreach (var z in zones)
+// Warm up until the runtime has compiled the search for good.
+for (var i = 0; i < 20; i++)
 {
-    ZoneSearch.Solve(z);
+    foreach (var z in zones)
+    {
+        ZoneSearch.Solve(z);
+    }
 }
 
 var perZone = zones.Select(z => Median(7, () => ZoneSearch.Solve(z))).Order().ToArray();

@@ -62,7 +62,7 @@ public sealed class MainJobTests(AppFixture app)
         // Plan: steps, why, core sample of a zone, totals, tests.
         b.One(".primary-link").Click();
         b.WaitFor(d => d.FindElements(By.CssSelector("html[data-ready] .step")).Count > 10, "the plan");
-        b.All(".range-words").Count.ShouldBe(4);
+        b.All(".range-words").Count.ShouldBe(5);
         b.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[text()='Tar remover on a cloth']]")).Click();
         var detail = b.All("article.detail").Single(a => a.Displayed);
         detail.Text.ShouldContain("Tar");

@@ -29,5 +29,7 @@ public static class HouseRules
         new("tyres", "Tyre finish", [("none", "None"), ("satin", "Satin"), ("gloss", "Gloss")]),
     ];
 
-    public static string Default(string id) => All.First(r => r.Id == id).Choices[0].Value;
+    private static readonly Dictionary<string, string> Defaults = All.ToDictionary(r => r.Id, r => r.Choices[0].Value);
+
+    public static string Default(string id) => Defaults[id];
 }

@@ -17,6 +17,8 @@ public sealed class ProblemBuilder
     private readonly int _protection;
     private readonly Gate _mobile;
     private readonly Gate _mobileNoBug;
+    private readonly IReadOnlyList<(int, int)> _clayDrags;
+    private readonly Treatment[][] _bySlot;
 
     public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c)
     {
@@ -27,6 +29,8 @@ public sealed class ProblemBuilder
         _protection = c.Contaminant("old-protection").Index;
         _mobile = c.Gate("touch");
         _mobileNoBug = c.Gate("touch-no-bug");
+        _clayDrags = [.. _mobile.Weights, (_c.Contaminant("bonded-mix").Index, Thousandths("clay-mar-bonded")), (_c.Contaminant("cement").Index, Thousandths("clay-mar-cement")), (_c.Contaminant("overspray").Index, Thousandths("clay-mar-overspray"))];
+        _bySlot = c.Slots.Select(s => c.Treatments.Where(t => t.Slots.Contains(s)).ToArray()).ToArray();
         WashMedium = ChooseWash(zones);
     }
 
@@ -139,9 +143,9 @@ public sealed class ProblemBuilder
     {
         var options = new List<Option>();
         var demanded = slot.Id is "foam" or "clay";
-        foreach (var t in _c.Treatments)
+        foreach (var t in _bySlot[slot.Index])
         {
-            if (!t.Slots.Contains(slot) || !t.SuitsFamily(z.Family) || !Offered(t, start))
+            if (!t.SuitsFamily(z.Family) || !Offered(t, start))
             {
                 continue;
             }
@@ -281,9 +285,7 @@ public sealed class ProblemBuilder
     private IReadOnlyList<(int, int)> Dragged(Treatment t)
     {
         var mobile = t.Gate == _mobileNoBug ? _mobileNoBug.Weights : _mobile.Weights;
-        return t.IsClay
-            ? [.. mobile, (_c.Contaminant("bonded-mix").Index, Thousandths("clay-mar-bonded")), (_c.Contaminant("cement").Index, Thousandths("clay-mar-cement")), (_c.Contaminant("overspray").Index, Thousandths("clay-mar-overspray"))]
-            : mobile;
+        return t.IsClay ? _clayDrags : mobile;
     }
 
     private int Thousandths(string constant) => (int)Math.Round(_c[constant] * 1000);

@@ -72,7 +72,9 @@ public sealed class ZoneSearch
     private ZoneSolution Pass(in Label start, long upper, int width, out bool capped)
     {
         capped = false;
-        var history = new List<Trail[]>(_p.Stages.Count);
+        var trails = _scratch.Trails;
+        trails.Clear();
+        _scratch.Starts.Clear();
         _scratch.From.Clear();
         _scratch.From.Add(start);
         for (var s = 0; s < _p.Stages.Count; s++)
@@ -98,24 +100,20 @@ public sealed class ZoneSearch
             if (_scratch.Front.Count > width)
             {
                 capped = true;
-                var kept = _scratch.Front.OrderBy(l => l.Cost + SumBound(s + 1, l.Levels)).Take(width).ToArray();
-                _scratch.Front.Clear();
-                _scratch.Front.AddRange(kept);
+                KeepBest(s + 1, width);
             }
 
-            var trail = new Trail[_scratch.Front.Count];
-            for (var i = 0; i < trail.Length; i++)
+            _scratch.Starts.Add(trails.Count);
+            foreach (ref readonly var l in CollectionsMarshal.AsSpan(_scratch.Front))
             {
-                var l = _scratch.Front[i];
-                trail[i] = new Trail(l.Parent, l.Option, l.Rounds);
+                trails.Add(new Trail(l.Parent, l.Option, l.Rounds));
             }
 
-            history.Add(trail);
             _scratch.From.Clear();
             _scratch.From.AddRange(_scratch.Front);
         }
 
-        return Best(history);
+        return Best();
     }
 
     private void Expand(in Label from, int parent, int index, StageOptions at, int stage, long upper)
@@ -170,6 +168,26 @@ public sealed class ZoneSearch
         }
     }
 
+    /// <summary>Cuts the front to the labels that promise most: least cost plus what each kind alone still costs.</summary>
+    private void KeepBest(int stage, int width)
+    {
+        var front = CollectionsMarshal.AsSpan(_scratch.Front);
+        for (var i = 0; i < front.Length; i++)
+        {
+            _scratch.Keys[i] = front[i].Cost + SumBound(stage, front[i].Levels) << IndexBits | (uint)i;
+        }
+
+        Array.Sort(_scratch.Keys, 0, front.Length);
+        _scratch.From.Clear();
+        for (var i = 0; i < width; i++)
+        {
+            _scratch.From.Add(front[(int)(_scratch.Keys[i] & ((1 << IndexBits) - 1))]);
+        }
+
+        _scratch.Front.Clear();
+        _scratch.Front.AddRange(_scratch.From);
+    }
+
     private bool Dominated(in Label b)
     {
         foreach (ref readonly var a in CollectionsMarshal.AsSpan(_scratch.Front))
@@ -203,7 +221,7 @@ public sealed class ZoneSearch
         return false;
     }
 
-    private ZoneSolution Best(List<Trail[]> history)
+    private ZoneSolution Best()
     {
         Span<byte> levels = stackalloc byte[32];
         var last = CollectionsMarshal.AsSpan(_scratch.Front);
@@ -222,9 +240,9 @@ public sealed class ZoneSearch
 
         var choices = new List<Choice>();
         UInt128 used = 0;
-        for (var s = history.Count - 1; s >= 0 && best >= 0; s--)
+        for (var s = _scratch.Starts.Count - 1; s >= 0 && best >= 0; s--)
         {
-            var label = history[s][best];
+            var label = _scratch.Trails[_scratch.Starts[s] + best];
             if (label.Option >= 0)
             {
                 choices.Add(new Choice(s, label.Option, label.Rounds));
@@ -393,6 +411,11 @@ public sealed class ZoneSearch
         public List<Label> From { get; } = [];
 
         public long[] Keys { get; set; } = new long[256];
+
+        /// <summary>How each label of every stage came about, stage after stage; <see cref="Starts"/> says where each begins.</summary>
+        public List<Trail> Trails { get; } = [];
+
+        public List<int> Starts { get; } = [];
     }
 
     private readonly record struct Trail(int Parent, short Option, byte Rounds);
