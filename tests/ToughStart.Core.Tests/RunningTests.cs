@@ -51,6 +51,15 @@ public class RunningTests
     }
 
     [Fact]
+    public void Another_agent_does_not_open_the_cap_again()
+    {
+        var tyres = Plan.Steps.First(s => s.Stage == "tyres");
+        var after = Replanner.From(Survey, Plan, [See(tyres, 4, "foam", "brown")]);
+        after.Plan.Steps.ShouldNotContain(s => s.Stage == "tyres" && s.Zones.Intersect(tyres.Zones).Any());
+        after.Plan.Refer.ShouldContain(r => r.What == "tyre-bloom");
+    }
+
+    [Fact]
     public void A_rough_bag_test_brings_clay_and_a_smooth_one_takes_the_test_away()
     {
         var rough = Replanner.From(Survey, Plan, [See(WashOf("bonnet"), 1, "touch", "rough", zones: ["bonnet"])]);

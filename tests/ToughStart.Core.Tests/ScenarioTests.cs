@@ -138,6 +138,18 @@ public class ScenarioTests
     }
 
     [Fact]
+    public void Schools_that_change_no_choice_change_the_words()
+    {
+        const string zone = """{ "zone": "bonnet", "findings": [ { "contaminant": "road-film", "grade": 4 }, { "contaminant": "grit", "grade": 3 }, { "contaminant": "bonded-mix", "grade": 3 } ] }""";
+        Plan With(string rules) => Saloon("protect", 3, zone, more: $$""" "house": { {{rules}} }, """);
+        With("").StepsOn("bonnet").First(s => s.Stage == "foam").Tool.ShouldContain("rinse the foam off");
+        With(""" "rinseFoamBeforeContact": "false" """).StepsOn("bonnet").First(s => s.Stage == "foam").Tool.ShouldContain("wash through");
+        With(""" "clayLubricant": "shampoo" """).StepsOn("bonnet").Single(s => s.Stage == "clay").Tool.ShouldContain("mixed fresh");
+        With(""" "tyres": "satin" """).Closing.ShouldContain(c => c.Contains("none on the tread"));
+        With(""" "dryOut": "rewet" """).Steps.SelectMany(s => s.Cautions).ShouldContain(c => c.Contains("not done"));
+    }
+
+    [Fact]
     public void A_gate_never_stands_in_the_way_of_its_own_tool()
     {
         // The mesh sponge is for bugs: bugs do not close its gate, grit does.

@@ -177,6 +177,11 @@ internal sealed class PlanAssembly(
             list.Add("Brake test at walking pace");
         }
 
+        if (survey.Rule("tyres") is var finish && finish != "none")
+        {
+            list.Add($"Tyres {finish}: water-based dressing on the sidewall, none on the tread");
+        }
+
         list.Add("Mark etches, chips and scratches; recommended, bought or declined");
         if (survey.Goal is "protect" or "correct")
         {
@@ -285,9 +290,15 @@ internal sealed class PlanAssembly(
         var answers = items.SelectMany(i => Answers(i.Work, i.Deed)).ToArray();
         return new Step(
             key, after, stage, deed.Slot.Id, block, t.Id, t.Name, agent.Id, agent.Name, deed.Strength, agent.Carrier, agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
-            deed.Rounds, agent.Dwell, agent.MaxDwell, t.Tool, zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items), Kit(t, stage),
+            deed.Rounds, agent.Dwell, agent.MaxDwell, Tool(t), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items), Kit(t, stage),
             labour, deed.Rounds * agent.Dwell, water, product, product / 1000 * agent.Price + water * c["water-price"]);
     }
+
+    /// <summary>The tool, in the words of the house's school.</summary>
+    private string Tool(Treatment t) => t.In("foam")
+        ? t.Tool + (survey.Rule("rinseFoamBeforeContact") == "true" ? ", rinse the foam off before touching" : ", wash through the foam")
+        : t.IsClay ? t.Tool + survey.Rule("clayLubricant") switch { "shampoo" => "; shampoo 1:10 to 1:20 mixed fresh as lubricant", "iron-remover" => "; iron remover as lubricant, door open", _ => "; rinseless 1:16 as lubricant" }
+        : t.Tool;
 
     private IEnumerable<Answer> Answers(ZoneWork w, Deed d)
     {
@@ -362,6 +373,11 @@ internal sealed class PlanAssembly(
         if (t.Agent.Care.Length > 0)
         {
             list.Add(char.ToUpperInvariant(t.Agent.Care[0]) + t.Agent.Care[1..] + ".");
+        }
+
+        if (t.Agent.Dwell > 0 && t.Agent.Axis != "none")
+        {
+            list.Add(survey.Rule("dryOut") == "rewet" ? "If it dried: re-wet, rinse, and count the round as not done." : "Never let it dry: smaller sections.");
         }
 
         if (t.Agent.Id is "water" && t.WaterLitres > 0)

@@ -167,7 +167,7 @@ public sealed class ProblemBuilder
                 continue;
             }
 
-            var rounds = t.MaxRounds - (CappedPerVisit(t) ? progress?.RoundsUsed.GetValueOrDefault(t.Id) ?? 0 : 0);
+            var rounds = t.MaxRounds - SpentThisVisit(t, progress);
             if (rounds > 0)
             {
                 options.AddRange(t.Agent.Strengths.Select((s, i) => MakeOption(t, s, i, rounds, z, start, verdict)).Where(o => o is not null)!);
@@ -182,6 +182,10 @@ public sealed class ProblemBuilder
 
     /// <summary>Iron, tyres and stripping have a hard cap for the visit; the rest may start anew.</summary>
     private static bool CappedPerVisit(Treatment t) => t.In("iron") || t.In("strip") || t.Families is ["tyre"];
+
+    /// <summary>Rounds of the visit's cap already spent, by this treatment or another that does the same work.</summary>
+    private int SpentThisVisit(Treatment t, ZoneProgress? progress) => progress is null || !CappedPerVisit(t) ? 0
+        : progress.RoundsUsed.Where(r => _c.Treatment(r.Key) is var other && CappedPerVisit(other) && other.Slots.Intersect(t.Slots).Any()).Sum(r => r.Value);
 
     private static bool CleansOwnResidue(Treatment t) => (t.In("strip") || t.In("wipe")) && t.Removes.Any(r => r.Kind == Kinds.Residue);
 
