@@ -25,7 +25,16 @@ builder.Services.AddRazorPages(o =>
 });
 builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
 builder.Services.AddResponseCompression(o => o.EnableForHttps = true);
-builder.Services.AddProblemDetails();
+builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = c =>
+{
+    // A body that is no JSON, or holds the wrong kind of value, is named by place; anything else of ours stays unsaid.
+    if (c.Exception is BadHttpRequestException { InnerException: System.Text.Json.JsonException json })
+    {
+        var field = json.Path is { Length: > 2 } path ? path[2..] : "(document)";
+        c.ProblemDetails.Title = "The document cannot be read";
+        c.ProblemDetails.Detail = $"{field}: cannot be read here, line {(json.LineNumber ?? 0) + 1}, position {(json.BytePositionInLine ?? 0) + 1}";
+    }
+});
 builder.Services.AddOpenApi();
 builder.Services.AddRouting(o => o.LowercaseUrls = true);
 
@@ -50,8 +59,17 @@ if (args.Contains("--migrate-only") || app.Environment.IsEnvironment("Demo"))
     await DemoSeed.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", DateOnly.FromDateTime(now.DateTime), now.ToUniversalTime());
 }
 
-app.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = StatusOf, ExceptionHandlingPath = "/error", AllowStatusCode404Response = true });
-app.UseStatusCodePagesWithReExecute("/error", "?status={0}");
+// People get a page, programs get problem+json.
+app.UseWhen(c => c.Request.Path.StartsWithSegments("/api"), api =>
+{
+    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = StatusOf });
+    api.UseStatusCodePages();
+});
+app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api"), pages =>
+{
+    pages.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = StatusOf, ExceptionHandlingPath = "/error", AllowStatusCode404Response = true });
+    pages.UseStatusCodePagesWithReExecute("/error", "?status={0}");
+});
 app.UseSecurityHeaders(new HeaderPolicyCollection()
     .AddFrameOptionsDeny().AddContentTypeOptionsNoSniff().AddReferrerPolicyNoReferrer().RemoveServerHeader()
     .AddCrossOriginOpenerPolicy(b => b.SameOrigin())

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Google.OrTools.Sat;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Planning;
@@ -40,7 +41,7 @@ internal static class Instances
             Leaves = (Left)r.Next(0, 4),
             Clears = (Left)r.Next(0, 4),
             Forbids = r.Next(5) == 0 ? Left.Reducer : Left.None,
-            Effects = kinds.Append(Kinds.Residue).Where(_ => r.Next(3) > 0).Select(k => new Effect(k, r.Next(1, 26), r.Next(8, 61))).ToArray(),
+            Effects = kinds.Append(Kinds.Residue).Where(_ => r.Next(3) > 0).Select(k => new Effect(k, r.Next(1, 26), r.Next(8, 61))).ToImmutableArray(),
         }).ToArray(), r.Next(5) == 0 ? r.Next(0, 3000) : 0)).ToArray();
         return new ZoneProblem
         {
@@ -73,8 +74,8 @@ internal static class Instances
                 Product = r.Next(0, Products),
                 MaxRounds = r.Next(1, 4),
                 Cost = r.Next(300, 5000),
-                Effects = Enumerable.Range(0, kindCount).Where(_ => r.Next(5) < 2).Select(k => new Effect(k, r.Next(2, 20), Levels.Nil)).ToArray(),
-            }).Where(o => o.Effects.Count > 0).ToArray())).ToArray(),
+                Effects = Enumerable.Range(0, kindCount).Where(_ => r.Next(5) < 2).Select(k => new Effect(k, r.Next(2, 20), Levels.Nil)).ToImmutableArray(),
+            }).Where(o => o.Effects.Length > 0).ToArray())).ToArray(),
             Start = start,
             Target = target,
             ShortfallPerLevel = 900,

@@ -48,6 +48,18 @@ public sealed class ApiTests(AppFixture app)
         (await Post("/api/v1/plan", $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ {{zones}} ] }""")).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
     }
 
+    [Theory]
+    [InlineData("{ bad", "(document)")]
+    [InlineData("""{ "strength": 5 }""", "strength")]
+    [InlineData("""{ "strength": "1:9", "totalMl": "much" }""", "totalMl")]
+    public async Task Programs_that_send_nonsense_get_problem_json_and_never_a_page(string body, string field)
+    {
+        var answer = await Post("/api/v1/mix", body);
+        answer.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        answer.Content.Headers.ContentType!.MediaType.ShouldBe("application/problem+json");
+        JsonNode.Parse(await answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken))!["detail"]!.GetValue<string>().ShouldStartWith(field + ":");
+    }
+
     [Fact]
     public async Task Mix_reads_every_notation_and_refuses_with_words()
     {

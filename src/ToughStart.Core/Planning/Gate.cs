@@ -1,15 +1,16 @@
+using System.Collections.Immutable;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Provenance;
 
 namespace ToughStart.Core.Planning;
 
 /// <summary>A limit on what may still lie on a zone when a treatment starts. Loads in millionths, weights in thousandths.</summary>
-public sealed record Gate(string Id, int Limit, IReadOnlyList<(int Kind, int Weight)> Weights, IReadOnlyList<(int Kind, int Limit)> And, string Words)
+public sealed record Gate(string Id, int Limit, ImmutableArray<(int Kind, int Weight)> Weights, ImmutableArray<(int Kind, int Limit)> And, string Words)
 {
     internal static Gate Read(Table.Row r, Catalogue c) => new(
         r["gate"], Millionths(r["limit"]),
-        Pairs(r["weights"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1000))).ToArray(),
-        Pairs(r["and"], c).Select(p => (p.Kind, Levels.MillionthsOf(Levels.Of(p.Value)))).ToArray(), r["words"]);
+        Pairs(r["weights"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1000))).ToImmutableArray(),
+        Pairs(r["and"], c).Select(p => (p.Kind, Levels.MillionthsOf(Levels.Of(p.Value)))).ToImmutableArray(), r["words"]);
 
     private static IEnumerable<(int Kind, double Value)> Pairs(string cell, Catalogue c) =>
         cell.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)

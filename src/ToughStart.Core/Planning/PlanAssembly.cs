@@ -238,7 +238,7 @@ internal sealed class PlanAssembly(
             var judged = treatments.Where(t => t.SuitsFamily(z.Family)).Select(t => builder.Limits.Judge(t, z)).ToArray();
             return judged.All(v => !v.Allowed) ? Verdict.Say(judged[0].Reason!, [judged[0].Subject])
                 : slot == "acid" ? w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? "non-acid work is enough" : "acid would do more harm than the rest is worth"
-                : w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? $"{there.Name.ToLowerInvariant()} reaches its target without it" : $"{there.Name.ToLowerInvariant()}: what is left does not repay it";
+                : w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? $"{there.Name.ToLowerInvariant()}: home without it" : $"{there.Name.ToLowerInvariant()}: what is left does not repay it";
         }
 
         if (ids.Any(k => z[k.Index].Basis == Basis.Hidden && z[k.Index].Probability >= c["worth-testing"]))
@@ -327,7 +327,7 @@ internal sealed class PlanAssembly(
             why.Add("Takes off what the chemistry before it left behind.");
         }
 
-        if (deed.Slot.Reason.Length > 0)
+        if (deed.Slot.Reason.Length > 0 && Follows(deed, items))
         {
             why.Add(char.ToUpperInvariant(deed.Slot.Reason[0]) + deed.Slot.Reason[1..] + ".");
         }
@@ -350,6 +350,10 @@ internal sealed class PlanAssembly(
 
         return why;
     }
+
+    /// <summary>Has any zone of the step work in a place that this one comes after for a reason? Else the reason explains nothing here.</summary>
+    private bool Follows(Deed deed, (ZoneWork Work, Deed Deed)[] items) =>
+        items.Any(i => deed.Slot.After.Any(a => _bySlot[i.Work.State.Zone.Id].ContainsKey(c.Slot(a))));
 
     private static string Word(double load) => LoadWords[load >= 0.75 ? 3 : load >= 0.4 ? 2 : load >= 0.15 ? 1 : 0];
 

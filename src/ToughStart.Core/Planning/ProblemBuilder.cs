@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
@@ -17,7 +18,7 @@ public sealed class ProblemBuilder
     private readonly int _protection;
     private readonly Gate _mobile;
     private readonly Gate _mobileNoBug;
-    private readonly IReadOnlyList<(int, int)> _clayDrags;
+    private readonly ImmutableArray<(int Kind, int Weight)> _clayDrags;
     private readonly Treatment[][] _bySlot;
 
     public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c)
@@ -227,7 +228,7 @@ public sealed class ProblemBuilder
             return null;
         }
 
-        var effects = new List<Effect>();
+        var effects = ImmutableArray.CreateBuilder<Effect>(t.Removes.Count);
         foreach (var r in t.Removes)
         {
             if (start[r.Kind] < Levels.Nil || r.Kind == Kinds.Residue)
@@ -249,7 +250,7 @@ public sealed class ProblemBuilder
             Treatment = t.Index,
             Strength = index,
             Product = Product(t, strength),
-            Effects = effects,
+            Effects = effects.ToImmutable(),
             MaxRounds = rounds,
             Scale = scale,
             Stress = stress,
@@ -286,7 +287,7 @@ public sealed class ProblemBuilder
         return sum;
     }
 
-    private IReadOnlyList<(int, int)> Dragged(Treatment t)
+    private ImmutableArray<(int Kind, int Weight)> Dragged(Treatment t)
     {
         var mobile = t.Gate == _mobileNoBug ? _mobileNoBug.Weights : _mobile.Weights;
         return t.IsClay ? _clayDrags : mobile;

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using ToughStart.Core.Contamination;
 
 namespace ToughStart.Core.Planning;
@@ -16,7 +17,7 @@ public sealed record Option
     /// <summary>Index of the product it needs set up; −1 needs none.</summary>
     public int Product { get; init; } = -1;
 
-    public required IReadOnlyList<Effect> Effects { get; init; }
+    public required ImmutableArray<Effect> Effects { get; init; }
 
     public int MaxRounds { get; init; } = 1;
 
@@ -44,7 +45,7 @@ public sealed record Option
     public int Bite { get; init; }
 
     /// <summary>Kinds the tool drags over the surface, weights in thousandths.</summary>
-    public IReadOnlyList<(int Kind, int Weight)> Dragged { get; init; } = [];
+    public ImmutableArray<(int Kind, int Weight)> Dragged { get; init; } = [];
 
     public Left Leaves { get; init; }
 

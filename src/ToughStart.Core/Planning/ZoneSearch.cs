@@ -289,7 +289,7 @@ public sealed class ZoneSearch
                     cap = Math.Max(cap, _p.NilAtGate);
                 }
 
-                foreach (var (kind, limit) in o.Gate?.And ?? [])
+                foreach (var (kind, limit) in o.Gate is null ? [] : o.Gate.And)
                 {
                     cap = kind == k ? Math.Max(cap, CleanEnough(limit)) : cap;
                 }

@@ -57,7 +57,8 @@ internal static class Bottle
         for (var ml = major; ml < c.Ml; ml += major)
         {
             var y = baseline - (h - 8) * ml / c.Ml;
-            s.Line(x1 - 14, y, x1 - 4, y, "vessel-tick");
+            s.Line(x0 + 4, y, x0 + 13, y, "vessel-tick");
+            s.Text(x0 - 4, y + 4, c.Ml >= 2000 ? $"{ml / 1000:0.#} l" : $"{ml:0}", "vessel-scale", "end");
         }
 
         Flag(s, level, x1, $"{fillMl:0} ml", "vessel-flag");

@@ -13,22 +13,19 @@ public sealed record DigColumn(string Key, string Label, string Name, IReadOnlyD
 /// </summary>
 internal static class CoreSample
 {
-    public const double Width = 318, Height = 545;
-    private const double CoreWidth = 78, Left = 6, Top = 30, DigLeft = Left + CoreWidth + 32;
+    public const double Width = 318, Height = 590;
+    private const double CoreWidth = 78, Left = 6, Top = 30, DigLeft = Left + CoreWidth + 32, KeyLine = 18;
+    private const int KeyColumns = 3;
     private static readonly string[] Order = [.. Catalogue.Default.Contaminants.OrderBy(k => k.Layer).ThenBy(k => k.Index).Select(k => k.Id).Where(id => id != "old-protection" && id != "oxidation"), "residue", "old-protection", "oxidation"];
 
-    public static string Svg(IReadOnlyDictionary<string, double> start, IReadOnlyList<DigColumn> columns, double width, double height, string label)
+    public static string Svg(IReadOnlyDictionary<string, double> start, IReadOnlyList<DigColumn> columns, double width, double height, string label, string ground)
     {
         var kinds = Order.Where(k => start.GetValueOrDefault(k) >= 0.012 || columns.Any(c => c.Loads.GetValueOrDefault(k) >= 0.012)).ToArray();
-        var body = 128.0;
-        var room = height - Top - body - 30;
-        var need = kinds.Sum(k => Thick(Most(k, start, columns)));
-        var unit = need > 0 ? Math.Min(46, room / Math.Max(need, 2.2)) : 40;
-        var finish = Top + kinds.Sum(k => Thick(Most(k, start, columns)) * unit);
-        if (kinds.Length == 0)
-        {
-            finish = Top + 40;
-        }
+        const double body = 100;
+        var key = Math.Ceiling(kinds.Length / (double)KeyColumns) * KeyLine;
+        var need = columns.Select(c => c.Loads).Prepend(start).Max(loads => kinds.Sum(k => Thick(loads.GetValueOrDefault(k))));
+        var unit = need > 0 ? Math.Min(46, (height - Top - body - key - 34) / Math.Max(need, 2.2)) : 40;
+        var finish = kinds.Length == 0 ? Top + 40 : Top + need * unit;
 
         var s = new Ink();
         s.Add($"<svg class=\"core\" viewBox=\"0 0 {Ink.N(width)} {Ink.N(height)}\" role=\"img\" aria-label=\"{Ink.Escape(label)}\"><defs>");
@@ -41,14 +38,6 @@ internal static class CoreSample
         s.Add("<linearGradient id=\"cs-round\" x1=\"0\" x2=\"1\"><stop offset=\"0\" stop-color=\"#000\" stop-opacity=\".34\"/><stop offset=\".16\" stop-color=\"#000\" stop-opacity=\".04\"/><stop offset=\".42\" stop-color=\"#fff\" stop-opacity=\".16\"/><stop offset=\".8\" stop-color=\"#000\" stop-opacity=\".06\"/><stop offset=\"1\" stop-color=\"#000\" stop-opacity=\".38\"/></linearGradient>");
         s.Add($"<clipPath id=\"cs-core\"><path d=\"{CorePath(TopOf(start, kinds, unit, finish) - 5, finish + body)}\"/></clipPath></defs>");
 
-        var bottoms = new Dictionary<string, double>();
-        var y = Top;
-        foreach (var k in kinds)
-        {
-            y += Thick(Most(k, start, columns)) * unit;
-            bottoms[k] = y;
-        }
-
         s.Add("<g clip-path=\"url(#cs-core)\">");
         Stack(s, kinds, start, unit, finish, Left - 4, CoreWidth + 8, true);
         Substrate(s, Left - 4, CoreWidth + 8, finish, body);
@@ -60,7 +49,14 @@ internal static class CoreSample
         }
 
         DepthRule(s, kinds, start, unit, finish);
-        s.Text(DigLeft, finish + 20, columns.Count > 0 ? "clear coat" : "", "core-note");
+        s.Text(DigLeft, finish + 20, columns.Count > 0 ? ground : "", "core-note");
+        for (var i = 0; i < kinds.Length; i++)
+        {
+            var at = (X: Left + i % KeyColumns * (width - Left) / KeyColumns, Y: height - key + i / KeyColumns * KeyLine + 11);
+            s.Text(at.X, at.Y, MarkOf(kinds[i]), "core-mark");
+            s.Text(at.X + 20, at.Y, kinds[i] == "residue" ? "Own residue" : Catalogue.Default.Contaminant(kinds[i]).Name, "core-name");
+        }
+
         return s.Add("</svg>").ToString();
     }
 
@@ -174,7 +170,7 @@ internal static class CoreSample
 
     private static void Substrate(Ink s, double x, double w, double finish, double body)
     {
-        (double H, string Fill, string Name)[] layers = [(44, "url(#cs-glass)", ""), (28, "#4d6a60", ""), (20, "#a7aaa6", ""), (body - 92 + 14, "#c7cbcc", "")];
+        (double H, string Fill, string Name)[] layers = [(38, "url(#cs-glass)", ""), (24, "#4d6a60", ""), (16, "#a7aaa6", ""), (body - 78 + 14, "#c7cbcc", "")];
         var y = finish;
         foreach (var (h, fill, _) in layers)
         {
@@ -184,7 +180,7 @@ internal static class CoreSample
 
         foreach (var i in new[] { .2, .34, .72 })
         {
-            s.Add($"<path d=\"M{Ink.N(x + w * i)} {Ink.N(finish + 3)}l-9 38h6l9 -38Z\" fill=\"#fff\" fill-opacity=\".75\"/>");
+            s.Add($"<path d=\"M{Ink.N(x + w * i)} {Ink.N(finish + 3)}l-8 32h6l8 -32Z\" fill=\"#fff\" fill-opacity=\".75\"/>");
         }
 
         var g = new Grain(5);
@@ -195,7 +191,7 @@ internal static class CoreSample
 
         for (var i = 0; i < 14; i++)
         {
-            s.Add($"<line x1=\"{Ink.N(x + i * 10 - 30)}\" y1=\"{Ink.N(finish + body + 14)}\" x2=\"{Ink.N(x + i * 10 + 18)}\" y2=\"{Ink.N(finish + 92)}\" class=\"core-hatch\"/>");
+            s.Add($"<line x1=\"{Ink.N(x + i * 10 - 30)}\" y1=\"{Ink.N(finish + body + 14)}\" x2=\"{Ink.N(x + i * 10 + 18)}\" y2=\"{Ink.N(finish + 78)}\" class=\"core-hatch\"/>");
         }
     }
 
@@ -212,9 +208,8 @@ internal static class CoreSample
             }
 
             var middle = Math.Min(bottom - t / 2, lastLabel - 13);
-            var mark = k == "residue" ? "RE" : Catalogue.Default.Contaminant(k).Mark;
             s.Add($"<path class=\"core-tick\" d=\"M{Ink.N(Left + CoreWidth)} {Ink.N(bottom - t / 2)}L{Ink.N(Left + CoreWidth + 8)} {Ink.N(middle)}\"/>");
-            s.Text(Left + CoreWidth + 10, middle + 4, mark, "core-mark");
+            s.Text(Left + CoreWidth + 10, middle + 4, MarkOf(k), "core-mark");
             lastLabel = middle;
             bottom -= t;
         }
@@ -240,7 +235,7 @@ internal static class CoreSample
         return s.Append('Z').ToString();
     }
 
-    private static double Most(string kind, IReadOnlyDictionary<string, double> start, IReadOnlyList<DigColumn> columns) => Math.Max(start.GetValueOrDefault(kind), columns.Select(c => c.Loads.GetValueOrDefault(kind)).DefaultIfEmpty(0).Max());
+    private static string MarkOf(string kind) => kind == "residue" ? "RE" : Catalogue.Default.Contaminant(kind).Mark;
 
     /// <summary>Thickness in units: 1 for caked, a half for a tenth of it, nothing at a hundredth.</summary>
     private static double Thick(double load) => load <= 0.01 ? 0 : (2 + Math.Log10(load)) / 2;

@@ -13,6 +13,9 @@ public sealed record ZonePaint(IReadOnlyList<(string Kind, int Grade)> Overlays,
 /// <summary>The vehicle unfolded flat, as SVG in metres. Script paints on the same groups later.</summary>
 internal static class NetDrawing
 {
+    /// <summary>More textures than this on one zone cannot be told apart; the heaviest are drawn, all are named.</summary>
+    public const int MostDrawn = 3;
+
     public static string Svg(Vehicle v, string? colour, IReadOnlyDictionary<string, ZonePaint> paint, string label, bool defs = true, bool live = true)
     {
         const double margin = 0.12;
@@ -72,10 +75,11 @@ internal static class NetDrawing
         foreach (var z in survey.Zones)
         {
             var findings = z.Findings.Where(f => only is null || f.Contaminant == only).ToArray();
-            var found = findings.Where(f => f.Grade > 0).OrderByDescending(f => Textures.Covers(f.Contaminant)).ThenByDescending(f => c.Contaminant(f.Contaminant).Layer).ToArray();
+            var found = findings.Where(f => f.Grade > 0).OrderByDescending(f => f.Grade).ThenBy(f => c.Contaminant(f.Contaminant).Layer).ToArray();
+            var drawn = found.Take(MostDrawn).OrderByDescending(f => Textures.Covers(f.Contaminant)).ThenByDescending(f => c.Contaminant(f.Contaminant).Layer);
             var state = found.Length > 0 ? "found" : findings.Length > 0 ? "none" : "unlooked";
             var words = found.Length > 0 ? string.Join(", ", found.OrderBy(f => c.Contaminant(f.Contaminant).Layer).Select(f => $"{c.Contaminant(f.Contaminant).Name} {f.Grade}")) : state == "none" ? "looked, none" : "not looked";
-            result[z.Zone] = new ZonePaint(found.Select(f => (f.Contaminant, f.Grade)).ToArray(), state, words);
+            result[z.Zone] = new ZonePaint(drawn.Select(f => (f.Contaminant, f.Grade)).ToArray(), state, words);
         }
 
         return result;

@@ -84,6 +84,6 @@ public sealed class CoreSampleTagHelper : TagHelper
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
         output.TagName = null;
-        output.Content.SetHtmlContent(CoreSample.Svg(Start, Columns, CoreSample.Width, CoreSample.Height, Label));
+        output.Content.SetHtmlContent(CoreSample.Svg(Start, Columns, CoreSample.Width, CoreSample.Height, Label, "finish"));
     }
 }

@@ -16,13 +16,13 @@ internal static class Textures
     {
         ["loose-dust"] = new("#c9bfa6", "#a3946f", "#ded6c2", .30, Dots),
         ["grit"] = new("#b5ada0", "#45423d", "#d9d2c4", .34, Shard),
-        ["mud"] = new("#8f6f48", "#6b4b28", "#ab8c62", .80, Splatter),
+        ["mud"] = new("#8f6f48", "#5f4122", "#b39468", .80, Shard),
         ["plant-litter"] = new("#a9a878", "#5f6e2c", "#8b9a45", .9, Leaf),
         ["salt"] = new("#dfe6e8", "#7f99a3", "#ffffff", .55, Crystal),
         ["road-film"] = new("#9a9a93", "#62655f", "#b9bab3", 1.2, Smear),
         ["oil-grease"] = new("#7d8894", "#33404f", "#9fb0b8", .9, Rings),
         ["skin-oil"] = new("#d8c3b5", "#b08471", "#e8d8cc", .8, Print),
-        ["bug"] = new("#cfc28d", "#4a4413", "#8d8a2c", .82, Bug),
+        ["bug"] = new("#d9c47c", "#2b2616", "#f4efd9", 1.05, Bug),
         ["bird-dropping"] = new("#dcdacd", "#59625a", "#fbfaf4", .95, Splash),
         ["bee-spot"] = new("#e8d79a", "#c08a08", "#f0b91e", .32, Drop),
         ["sap"] = new("#e2c08a", "#a8660f", "#e09a35", .6, Drop),
@@ -41,33 +41,34 @@ internal static class Textures
         ["residue"] = new("#cfe0dc", "#4f8f88", "#eaf4f2", .8, Wave),
     };
 
+    /// <summary>Part of the marks that is drawn from each grade on.</summary>
     private static readonly double[] Density = [0, .20, .42, .72, 1.0];
+
+    /// <summary>Marks of one kind are drawn in a few variants and placed again and again.</summary>
+    private const int Variants = 4;
 
     public static string Ground(string kind) => Looks[kind].Ground;
 
     public static string Ink(string kind) => Looks[kind].Ink;
 
-    /// <summary>Pattern for the net: one per kind and grade, tile in metres of the drawing.</summary>
-    public static string NetPattern(string kind, int grade)
-    {
-        // Large glyphs need a large tile, or the eye finds the grid.
-        var tile = Looks[kind].Size > .5 ? 0.78 : 0.36;
-        return Pattern($"tx-{kind}-{grade}", kind, grade, tile, 0.058, GroundOf(kind, grade));
-    }
+    // Large glyphs need a large tile, or the eye finds the grid.
+    private static double NetTile(string kind) => Looks[kind].Size > .5 ? 0.78 : 0.36;
 
     /// <summary>Kinds that cover; the others lie on them as spots and are drawn above.</summary>
     public static bool Covers(string kind) => kind is "mud" or "road-film" or "loose-dust" or "grit" or "salt" or "oil-grease" or "oxidation" or "tyre-bloom" or "old-protection" or "growth";
 
-    private static double GroundOf(string kind, int grade) => Covers(kind) ? grade switch { 4 => .92, 3 => .5, 2 => .22, _ => 0 } : grade switch { 4 => .4, 3 => .16, _ => 0 };
+    private static double GroundOf(string kind, int grade) => Covers(kind) ? grade switch { 4 => .92, 3 => kind == "mud" ? .3 : .5, 2 => kind == "mud" ? .1 : .22, _ => 0 } : grade switch { 4 => .4, 3 => .16, _ => 0 };
 
     /// <summary>Pattern for the core sample: always dense, in pixels.</summary>
-    public static string CorePattern(string kind, string prefix, double tile, double unit) => Pattern($"{prefix}-{kind}", kind, 4, tile, unit, 1);
+    public static string CorePattern(string kind, string prefix, double tile, double unit) => Patterns(prefix, kind, [4], tile, unit, _ => $"{prefix}-{kind}", _ => 1);
 
-    /// <summary>A swatch for the legend: one tile as an SVG of its own.</summary>
+    /// <summary>A swatch for the legend; the page holds the textures once.</summary>
     public static string Swatch(string kind, int grade) =>
-        $"<svg class=\"swatch\" viewBox=\"0 0 1 1\" aria-hidden=\"true\" preserveAspectRatio=\"xMidYMid slice\"><rect width=\"1\" height=\"1\" class=\"swatch-ground\"/>{Tile(kind, grade, 1, .13, grade == 4 ? .95 : GroundOf(kind, grade))}</svg>";
+        $"<svg class=\"swatch\" viewBox=\"0 0 .34 .34\" aria-hidden=\"true\" preserveAspectRatio=\"xMidYMid slice\"><rect width=\".34\" height=\".34\" class=\"swatch-ground\"/><rect width=\".34\" height=\".34\" fill=\"{Looks[kind].Ground}\" fill-opacity=\".75\"/><rect width=\".34\" height=\".34\" fill=\"url(#tx-{kind}-{grade})\"/></svg>";
 
-    public static string Defs(IEnumerable<(string Kind, int Grade)> used) => string.Concat(used.Distinct().Order().Select(u => NetPattern(u.Kind, u.Grade)));
+    /// <summary>Patterns for the net: one per kind and grade, tile in metres of the drawing.</summary>
+    public static string Defs(IEnumerable<(string Kind, int Grade)> used) => string.Concat(used.Distinct().Order().GroupBy(u => u.Kind)
+        .Select(g => Patterns("tx", g.Key, [.. g.Select(u => u.Grade)], NetTile(g.Key), 0.058, grade => $"tx-{g.Key}-{grade}", grade => GroundOf(g.Key, grade))));
 
     public static IEnumerable<(string, int)> All() => Catalogue.Default.Contaminants.SelectMany(k => Enumerable.Range(1, 4).Select(g => (k.Id, g)));
 
@@ -76,53 +77,67 @@ internal static class Textures
         "<pattern id=\"tx-unlooked\" width=\"0.11\" height=\"0.11\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(52)\"><line x1=\"0\" y1=\"0\" x2=\"0\" y2=\"0.055\" class=\"tx-unlooked\"/></pattern>"
         + "<pattern id=\"tx-none\" width=\"0.2\" height=\"0.2\" patternUnits=\"userSpaceOnUse\"><circle cx=\"0.1\" cy=\"0.1\" r=\"0.028\" class=\"tx-none\"/></pattern>";
 
-    private static string Pattern(string id, string kind, int grade, double tile, double unit, double ground) =>
-        $"<pattern id=\"{id}\" width=\"{Drawing.Ink.N(tile)}\" height=\"{Drawing.Ink.N(tile)}\" patternUnits=\"userSpaceOnUse\">{Tile(kind, grade, tile, unit, ground)}</pattern>";
-
-    /// <summary>One tile that repeats without a seam: glyphs that cross an edge come in again at the other.</summary>
-    private static string Tile(string kind, int grade, double tile, double unit, double ground)
+    /// <summary>The marks of a kind once, in layers that come with each grade, and a pattern for every grade asked for.</summary>
+    private static string Patterns(string prefix, string kind, int[] grades, double tile, double unit, Func<int, string> id, Func<int, double> ground)
     {
-        var look = Looks[kind];
-        var grain = new Grain((uint)(kind.Sum(c => c) * 31 + kind.Length));
         var s = new Ink();
-        if (ground > 0)
+        var size = Drawing.Ink.N(tile);
+        var layers = kind == "mud" ? Mud(tile, unit) : Marks(s, prefix, kind, tile, unit);
+        for (var g = 1; g <= grades.Max(); g++)
         {
-            s.Add($"<rect width=\"{Drawing.Ink.N(tile)}\" height=\"{Drawing.Ink.N(tile)}\" fill=\"{look.Ground}\" fill-opacity=\"{Drawing.Ink.N(ground)}\"/>");
+            s.Add($"<g id=\"{prefix}g-{kind}-{g}\">{layers[g]}</g>");
         }
 
-        if (kind == "mud" && grade == 4)
+        foreach (var grade in grades)
         {
-            s.Add(Cracks(grain, look, tile, grade));
-            return s.ToString();
-        }
-
-        var step = unit * look.Size * 2.5;
-        var n = Math.Max(2, (int)Math.Round(tile / step));
-        step = tile / n;
-        for (var i = 0; i < n; i++)
-        {
-            for (var j = 0; j < n; j++)
+            s.Add($"<pattern id=\"{id(grade)}\" width=\"{size}\" height=\"{size}\" patternUnits=\"userSpaceOnUse\">");
+            if (ground(grade) > 0)
             {
-                var keep = grain.Next();
-                var x = (i + .5 + grain.Between(-.34, .34)) * step;
-                var y = (j + .5 + grain.Between(-.46, .46)) * step;
-                var size = unit * look.Size * grain.Between(.7, 1.3) * (kind == "mud" ? .7 + .2 * grade : 1);
-                var turn = kind is "road-film" or "tyre-bloom" or "iron" ? grain.Between(-16, 16) : grain.Between(0, 360);
-                var glyph = look.Glyph(grain, look);
-                if (keep > Density[grade])
-                {
-                    continue;
-                }
-
-                foreach (var (dx, dy) in Wraps(x, y, size * 1.4, tile))
-                {
-                    s.Add($"<g transform=\"translate({Drawing.Ink.N(x + dx)} {Drawing.Ink.N(y + dy)}) rotate({turn:0}) scale({size:0.####})\">{glyph}</g>");
-                }
+                s.Add($"<rect width=\"{size}\" height=\"{size}\" fill=\"{(kind == "mud" && grade == 4 ? Looks[kind].Ink : Looks[kind].Ground)}\" fill-opacity=\"{Drawing.Ink.N(ground(grade))}\"/>");
             }
+
+            for (var g = 1; g <= grade; g++)
+            {
+                s.Add($"<use href=\"#{prefix}g-{kind}-{g}\"/>");
+            }
+
+            s.Add("</pattern>");
         }
 
         return s.ToString();
     }
+
+    /// <summary>Marks scattered over a tile that repeats without a seam: what crosses an edge comes in again at the other.</summary>
+    private static string[] Marks(Ink defs, string prefix, string kind, double tile, double unit)
+    {
+        var look = Looks[kind];
+        var grain = new Grain((uint)(kind.Sum(c => c) * 31 + kind.Length));
+        for (var v = 0; v < Variants; v++)
+        {
+            defs.Add($"<g id=\"{prefix}m-{kind}-{v}\">{look.Glyph(grain, look)}</g>");
+        }
+
+        var layers = new string[5];
+        var step = unit * look.Size * 2.5;
+        var n = Math.Max(2, (int)Math.Round(tile / step));
+        step = tile / n;
+        for (var i = 0; i < n * n; i++)
+        {
+            var from = LayerOf(grain.Next());
+            var x = (i / n + .5 + grain.Between(-.34, .34)) * step;
+            var y = (i % n + .5 + grain.Between(-.46, .46)) * step;
+            var size = unit * look.Size * grain.Between(.7, 1.3);
+            var turn = kind is "road-film" or "tyre-bloom" or "iron" ? grain.Between(-16, 16) : grain.Between(0, 360);
+            foreach (var (dx, dy) in Wraps(x, y, size * 1.4, tile))
+            {
+                layers[from] += $"<use href=\"#{prefix}m-{kind}-{i % Variants}\" transform=\"translate({Drawing.Ink.N(x + dx)} {Drawing.Ink.N(y + dy)}) rotate({turn:0}) scale({size:0.###})\"/>";
+            }
+        }
+
+        return layers;
+    }
+
+    private static int LayerOf(double keep) => Array.FindIndex(Density, d => keep <= d);
 
     private static IEnumerable<(double, double)> Wraps(double x, double y, double r, double tile)
     {
@@ -138,47 +153,51 @@ internal static class Textures
         }
     }
 
-    /// <summary>Caked mud dries in plates: a net of cracks over the ground.</summary>
-    private static string Cracks(Grain g, Look look, double tile, int grade)
+    /// <summary>Mud dries in plates: a fine spatter first, then single plates, at last a closed, cracked crust.</summary>
+    private static string[] Mud(double tile, double unit)
     {
-        var n = Math.Max(4, (int)Math.Round(tile / .135));
-        n = tile > 2 || tile == 1 ? 5 : n;
+        var look = Looks["mud"];
+        var g = new Grain(3301);
+        var n = Math.Max(4, (int)Math.Round(tile / (unit * 2.35)));
         var step = tile / n;
         var px = new double[n, n];
         var py = new double[n, n];
-        for (var i = 0; i < n; i++)
+        for (var i = 0; i < n * n; i++)
         {
-            for (var j = 0; j < n; j++)
-            {
-                px[i, j] = (i + .5 + g.Between(-.42, .42)) * step;
-                py[i, j] = (j + .5 + g.Between(-.42, .42)) * step;
-            }
+            px[i / n, i % n] = (i / n + .5 + g.Between(-.38, .38)) * step;
+            py[i / n, i % n] = (i % n + .5 + g.Between(-.38, .38)) * step;
         }
 
-        var s = new Ink();
         (double X, double Y) At(int i, int j) => (px[(i + n) % n, (j + n) % n] + (i < 0 ? -tile : i >= n ? tile : 0), py[(i + n) % n, (j + n) % n] + (j < 0 ? -tile : j >= n ? tile : 0));
+        var layers = new string[5];
+        var tones = new[] { look.Ground, look.Light, "#9c7a50" };
+        var keeps = new double[n, n];
+        for (var i = 0; i < n * n; i++)
+        {
+            keeps[i / n, i % n] = g.Next();
+        }
+
         for (var i = -1; i < n; i++)
         {
             for (var j = -1; j < n; j++)
             {
-                var (a, b, c) = (At(i, j), At(i + 1, j), At(i, j + 1));
-                var d = At(i + 1, j + 1);
-                var tone = (i * 7 + j * 13 + 91) % 3;
-                if (grade == 4 || tone != 0)
-                {
-                    s.Add($"<path d=\"M{P(a)}L{P(b)}L{P(d)}L{P(c)}Z\" fill=\"{(tone == 1 ? look.Light : look.Ground)}\" fill-opacity=\"{(grade == 4 ? ".9" : ".75")}\"/>");
-                }
-
-                s.Add($"<path d=\"M{P(a)}L{P(b)}M{P(a)}L{P(c)}\" fill=\"none\" stroke=\"{look.Ink}\" stroke-width=\"{Drawing.Ink.N(step * .075)}\" stroke-linecap=\"round\"/>");
+                (double X, double Y)[] corners = [At(i, j), At(i + 1, j), At(i + 1, j + 1), At(i, j + 1)];
+                var (cx, cy) = (corners.Average(c => c.X), corners.Average(c => c.Y));
+                var (wi, wj) = ((i + n) % n, (j + n) % n);
+                var keep = keeps[wi, wj];
+                var layer = keep < .16 ? 2 : keep < .62 ? 3 : 4;
+                var shrink = layer == 4 ? .93 : .86;
+                var path = string.Join('L', corners.Select(c => P((cx + (c.X - cx) * shrink, cy + (c.Y - cy) * shrink))));
+                layers[layer] += $"<path d=\"M{path}Z\" fill=\"{tones[(wi * 7 + wj * 13) % 3]}\" stroke=\"{look.Ink}\" stroke-width=\"{Drawing.Ink.N(step * .05)}\" stroke-linejoin=\"round\"/>";
             }
         }
 
-        for (var k = 0; k < 10; k++)
+        for (var k = 0; k < n * n; k++)
         {
-            s.Add($"<circle cx=\"{Drawing.Ink.N(g.Between(.05, .95) * tile)}\" cy=\"{Drawing.Ink.N(g.Between(.05, .95) * tile)}\" r=\"{Drawing.Ink.N(g.Between(.008, .02) * tile)}\" fill=\"{look.Ink}\" fill-opacity=\".7\"/>");
+            layers[k % 3 == 0 ? 1 : 2] += $"<circle cx=\"{Drawing.Ink.N(g.Between(.03, .97) * tile)}\" cy=\"{Drawing.Ink.N(g.Between(.03, .97) * tile)}\" r=\"{Drawing.Ink.N(g.Between(.03, .1) * step)}\" fill=\"{look.Ink}\"/>";
         }
 
-        return s.ToString();
+        return layers;
     }
 
     private static string P((double X, double Y) p) => Drawing.Ink.N(p.X) + " " + Drawing.Ink.N(p.Y);
@@ -189,19 +208,12 @@ internal static class Textures
     private static string Shard(Grain g, Look l) =>
         $"<path d=\"M-.8 {g.Between(-.2, .5):0.##}L{g.Between(-.3, .2):0.##} -.75L.8 {g.Between(-.4, .2):0.##}L.15 .7Z\" fill=\"{l.Ink}\"/><path d=\"M-.8 .2L0 -.7L.1 .1Z\" fill=\"{l.Light}\" fill-opacity=\".55\"/>";
 
-    private static string Splatter(Grain g, Look l)
-    {
-        var r = g.Between(.45, .7);
-        return $"<path d=\"M{-r:0.##} 0C{-r:0.##} {-r * 1.1:0.##} {r * .8:0.##} {-r * 1.2:0.##} {r:0.##} {-.1:0.##}S{r * .5:0.##} {r:0.##} 0 {r * .9:0.##}S{-r * 1.1:0.##} {r * .6:0.##} {-r:0.##} 0Z\" fill=\"{l.Ink}\"/>"
-            + $"<path d=\"M{r * .7:0.##} .1L{r + .65:0.##} {g.Between(-.1, .3):0.##}\" stroke=\"{l.Ink}\" stroke-width=\".16\" stroke-linecap=\"round\"/><circle cx=\"{-r - .3:0.##}\" cy=\".5\" r=\".14\" fill=\"{l.Ink}\"/>"
-            + $"<path d=\"M{-r * .5:0.##} {-r * .2:0.##}Q0 {-r * .8:0.##} {r * .4:0.##} {-r * .4:0.##}\" stroke=\"{l.Light}\" stroke-width=\".12\" fill=\"none\"/>";
-    }
-
     private static string Smear(Grain g, Look l) =>
         $"<path d=\"M-1 {g.Between(-.1, .1):0.##}C-.5 -.3 .1 .35 1 {g.Between(-.15, .15):0.##}\" stroke=\"{l.Ink}\" stroke-width=\".13\" fill=\"none\" stroke-linecap=\"round\"/><path d=\"M-.8 .38C-.2 .15 .4 .6 .9 .36\" stroke=\"{l.Ink}\" stroke-opacity=\".55\" stroke-width=\".09\" fill=\"none\" stroke-linecap=\"round\"/>";
 
+    /// <summary>A fly that met a bonnet: smear behind it, two wings, a dark body.</summary>
     private static string Bug(Grain g, Look l) =>
-        $"<g stroke=\"{l.Ink}\" stroke-width=\".13\" stroke-linecap=\"round\"><path d=\"M-.1 -.1L-.75 -.6M0 0L-.85 .05M-.1 .15L-.7 .65M.1 -.1L.7 -.6M.1 0L.85 .1M.1 .15L.65 .7\"/></g><ellipse rx=\".28\" ry=\".55\" fill=\"{l.Ink}\"/><circle cy=\"-.6\" r=\".2\" fill=\"{l.Ink}\"/><ellipse cx=\"{g.Between(-.2, .2):0.##}\" cy=\".15\" rx=\".14\" ry=\".3\" fill=\"{l.Light}\"/>";
+        $"<path d=\"M-.3 .2C-.9 .7 -.5 1.15 0 .95S.95 .9 .4 .25Z\" fill=\"#c79a2e\" fill-opacity=\".75\"/><g fill=\"{l.Light}\" stroke=\"{l.Ink}\" stroke-width=\".1\"><path d=\"M-.05 -.2C-.9 -.95 -1.1 {g.Between(-.1, .2):0.##} -.1 .1Z\"/><path d=\"M.05 -.2C.9 -.95 1.1 {g.Between(-.1, .2):0.##} .1 .1Z\"/></g><path d=\"M0 -.7C.34 -.7 .32 .55 0 .75C-.32 .55 -.34 -.7 0 -.7Z\" fill=\"{l.Ink}\"/><circle cy=\"-.72\" r=\".2\" fill=\"{l.Ink}\"/>";
 
     private static string Tar(Grain g, Look l) =>
         $"<path d=\"M-.7 0C-.75 -.6 -.1 -.8 .25 -.65S.85 -.1 .65 .3S.05 .8 -.3 .6S-.68 .35 -.7 0Z\" fill=\"{l.Ink}\"/><circle cx=\"{g.Between(.75, .95):0.##}\" cy=\"{g.Between(-.6, .6):0.##}\" r=\".18\" fill=\"{l.Ink}\"/><path d=\"M-.35 -.3Q-.1 -.5 .2 -.38\" stroke=\"{l.Light}\" stroke-width=\".13\" fill=\"none\" stroke-linecap=\"round\"/>";

@@ -5,7 +5,7 @@ interface Finding { contaminant: string; grade: number; age?: string; certainty?
 interface Zone { zone: string; findings: Finding[]; tests: unknown[]; [key: string]: unknown }
 interface SurveyDoc { goal: string; house: Record<string, string>; zones: Zone[]; revision?: number; [key: string]: unknown }
 interface Kind { name: string; layer: number; covers: boolean; families: string[]; ages: boolean; tells: string; danger: string }
-interface PageData { number: number; revision: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]> }
+interface PageData { number: number; revision: number; mostDrawn: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]> }
 
 const clone = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T;
 const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
@@ -285,10 +285,11 @@ export const survey = () => ({
     const g = this.net.querySelector<SVGGElement>(`[data-zone="${id}"]`);
     if (!g) return;
     const all = (this.zoneDoc(id)?.findings ?? []).filter((f) => this.only === "" || f.contaminant === this.only);
-    const found = all.filter((f) => f.grade > 0).sort((a, b) => this.rank(b.contaminant) - this.rank(a.contaminant));
+    const found = all.filter((f) => f.grade > 0).sort((a, b) => b.grade - a.grade || this.data.kinds[a.contaminant]?.layer - this.data.kinds[b.contaminant]?.layer);
+    const drawn = found.slice(0, this.data.mostDrawn).sort((a, b) => this.rank(b.contaminant) - this.rank(a.contaminant));
     const state = found.length ? "found" : all.length ? "none" : "unlooked";
     const d = g.querySelector(".base")!.getAttribute("d")!;
-    const fills = found.map((f) => `tx-${f.contaminant}-${f.grade}`);
+    const fills = drawn.map((f) => `tx-${f.contaminant}-${f.grade}`);
     if (state !== "found") fills.push(state === "none" ? "tx-none" : "tx-unlooked");
     const holder = g.querySelector(".overlays")!;
     holder.replaceChildren(

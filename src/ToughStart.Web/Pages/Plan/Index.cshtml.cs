@@ -58,7 +58,13 @@ public sealed class PlanModel(JobStore jobs, PlanCache plans) : JobPage(jobs, pl
         }
 
         var (start, columns) = zone is null ? VehicleCore : CoreSample.OfZone(Plan, zone);
-        return Content(CoreSample.Svg(start, columns, CoreSample.Width, CoreSample.Height, $"Core sample of {(zone is null ? "the vehicle" : Limits.Words(zone))}, and what each step leaves"), "image/svg+xml");
+        return Content(CoreSample.Svg(start, columns, CoreSample.Width, CoreSample.Height, $"Core sample of {(zone is null ? "the vehicle" : Limits.Words(zone))}, and what each step leaves", zone is null ? "finish" : SurfaceOf(zone)), "image/svg+xml");
+    }
+
+    private string SurfaceOf(string zone)
+    {
+        var id = Job.Survey.ZoneOf(zone)?.Surface ?? Vehicle[zone].Kind.Default.Id;
+        return id == ToughStart.Core.Surfaces.Surface.UnknownId ? "unknown surface" : Catalogue.Default.Surface(id).Name;
     }
 
     /// <summary>The worst of every layer anywhere, and what each stage leaves of it.</summary>

@@ -34,6 +34,7 @@ public sealed class SurveyModel(JobStore jobs, PlanCache plans) : JobPage(jobs, 
         {
             number = Job.Number,
             revision = Job.Revision,
+            mostDrawn = Drawing.NetDrawing.MostDrawn,
             survey = JsonDocument.Parse(Encoding.UTF8.GetString(SurveyFormat.Write(Job.Survey))).RootElement,
             kinds = Kinds.ToDictionary(k => k.Id, k => new { name = k.Name, layer = k.Layer, covers = Drawing.Textures.Covers(k.Id), families = k.Families, ages = k.AgeMatters || k.Id == "iron", tells = k.Tells, danger = k.Danger }),
             families = Vehicle.Zones.ToDictionary(z => z.Id, z => SurveyFormat.FamiliesOf(z, Job.Survey.ZoneOf(z.Id))),
