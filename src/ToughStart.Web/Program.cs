@@ -25,6 +25,7 @@ builder.Services.AddRazorPages(o =>
 });
 builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
 builder.Services.AddResponseCompression(o => o.EnableForHttps = true);
+builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
 builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = c =>
 {
     // A body that is no JSON, or holds the wrong kind of value, is named by place; anything else of ours stays unsaid.
@@ -62,7 +63,7 @@ if (args.Contains("--migrate-only") || app.Environment.IsEnvironment("Demo"))
 // People get a page, programs get problem+json.
 app.UseWhen(c => c.Request.Path.StartsWithSegments("/api"), api =>
 {
-    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = StatusOf });
+    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = StatusOf, SuppressDiagnosticsCallback = e => e.Exception is BadHttpRequestException });
     api.UseStatusCodePages();
 });
 app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api"), pages =>

@@ -52,7 +52,7 @@ internal static class CoreSample
         s.Text(DigLeft, finish + 20, columns.Count > 0 ? ground : "", "core-note");
         for (var i = 0; i < kinds.Length; i++)
         {
-            var at = (X: Left + i % KeyColumns * (width - Left) / KeyColumns, Y: height - key + i / KeyColumns * KeyLine + 11);
+            var at = (X: Left + i % KeyColumns * (width - Left) / KeyColumns, Y: finish + body + 28 + i / KeyColumns * KeyLine);
             s.Text(at.X, at.Y, MarkOf(kinds[i]), "core-mark");
             s.Text(at.X + 20, at.Y, kinds[i] == "residue" ? "Own residue" : Catalogue.Default.Contaminant(kinds[i]).Name, "core-name");
         }

@@ -10,4 +10,5 @@ Alpine.data("autosubmit", autosubmit);
 Alpine.data("results", results);
 Alpine.data("row", row);
 Alpine.start();
+document.querySelector(".notch[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.documentElement.dataset.ready = "yes";
