@@ -184,9 +184,10 @@ public static partial class SurveyFormat
             j.Fail("vehicle.form", "is missing", Forms.Ids);
         }
 
-        var length = j.Number(v, "vehicle", "lengthMm", Forms.LengthMm.Low, Forms.LengthMm.High, "mm");
-        var width = j.Number(v, "vehicle", "widthMm", Forms.WidthMm.Low, Forms.WidthMm.High, "mm");
-        var height = j.Number(v, "vehicle", "heightMm", Forms.HeightMm.Low, Forms.HeightMm.High, "mm");
+        var (least, most) = Forms.Limits(form ?? Forms.Ids[0]);
+        var length = j.Number(v, "vehicle", "lengthMm", least.Length * 1000, most.Length * 1000, "mm");
+        var width = j.Number(v, "vehicle", "widthMm", least.Width * 1000, most.Width * 1000, "mm");
+        var height = j.Number(v, "vehicle", "heightMm", least.Height * 1000, most.Height * 1000, "mm");
         var colour = j.Text(v, "vehicle", "colour");
         if (colour is not null && !Hex().IsMatch(colour))
         {

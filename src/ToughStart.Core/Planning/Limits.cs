@@ -23,7 +23,7 @@ public sealed record Verdict(bool Allowed, string? Reason, string? Subject, IRea
 /// <summary>The limits of surfaces, shelf and house rules: judged on the harshest pH a step can have, for every zone the liquid reaches.</summary>
 public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState> zones, Catalogue c)
 {
-    private static readonly string[] Maskable = ["wheel-face", "wheel-barrel", "lamp", "badge", "tip", "grille"];
+    private static readonly string[] Maskable = ["wheel-face", "wheel-barrel", "behind-caliper", "spoke-backs", "lamp", "badge", "tip", "grille", "disc"];
     private readonly Dictionary<string, ShelfBottle>? _shelf = survey.Shelf?.GroupBy(b => b.Agent).ToDictionary(g => g.Key, g => g.First());
 
     public ZoneState Zone(string id) => zones[id];

@@ -40,6 +40,12 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     /// <summary>A circle on the top strip that stays a circle at every size.</summary>
     public Pt[] TopDisc(double x, double y, double r, int steps = 24) => Draw.Disc(Top(x, y), r * Kr, steps);
 
+    /// <summary>An arc of such a circle.</summary>
+    public Pt[] SideArc(double x, double h, double r, double from, double to, int steps = 20) => Draw.Arc(Side(x, h), r * Kr, from, to, steps);
+
+    /// <summary>An outline moved inward, by metres at default size.</summary>
+    public Pt[] Inset(Pt[] outline, double by) => Draw.Inset(outline, by * Kr);
+
     /// <summary>A circle at a place of the side elevation that stays a circle at every size.</summary>
     public Pt[] SideDisc(double x, double h, double r, int steps = 48) => Draw.Disc(Side(x, h), r * Kr, steps);
 
@@ -88,12 +94,20 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     /// <summary>A door: outline, shut band round it, glass with its seal set into it.</summary>
     public void Door(string door, string glass, Pt[] outline, Pt[] window, double shut, double seal, double top, double bottom)
     {
-        var inner = Draw.Inset(outline, shut * Kr);
-        var pane = Draw.Inset(window, seal * Kr);
+        var inner = Inset(outline, shut);
+        var pane = Inset(window, seal);
         Both(door, "panel", 85, 270, top, bottom, new Shape(inner, [window]));
         Mirrored("door-shuts", "shut", 85, 270, top, bottom, new Shape(outline, [inner]));
         Mirrored("window-seals", "seal", 85, 270, top, top * 0.66, new Shape(window, [pane]));
         Both(glass, "glass", 70, 270, top, top * 0.66, new Shape(pane));
+    }
+
+    /// <summary>A fixed pane on both sides with its seal.</summary>
+    public void Pane(string glass, Pt[] window, double seal, double top, double bottom)
+    {
+        var pane = Inset(window, seal);
+        Mirrored("window-seals", "seal", 85, 270, top, bottom, new Shape(window, [pane]));
+        Both(glass, "glass", 75, 270, top, bottom, new Shape(pane));
     }
 
     /// <summary>One corner of the running gear: arch as the half ring you look into, wheel pulled out below it, barrel unrolled beside it.</summary>
@@ -106,11 +120,10 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
         var rim = Draw.Disc(centre, faceRadius * Kr);
         Both(corner + "-tyre", "tyre", 90, 270, axle + tyreRadius, 0, new Shape(Draw.Disc(centre, tyreRadius * Kr), [rim]));
         Both(corner + "-wheel-face", "wheel-face", 90, 270, axle + faceRadius, axle - faceRadius, new Shape(rim));
-        var left = new Pt(barrelX * Kx, centre.Y - 0.06 * Kr);
+        var left = new Pt(barrelX * Kx, Side(x, sillBottom).Y + 0.12 * Kr);
         var l = barrelLength * Kx;
         var w = barrelWidth * Kr * Kr / Kx;
-        Pt[] strip = [left, left + new Pt(l, 0), left + new Pt(l, w), left + new Pt(0, w)];
-        Both(corner + "-wheel-barrel", "wheel-barrel", 90, 270, axle + faceRadius, axle - faceRadius, new Shape(strip));
+        Inside(corner, left, l, w, axle + faceRadius, axle - faceRadius);
         Spokes(centre, faceRadius * Kr, spokes);
         for (var i = 1; i < 12; i++)
         {
@@ -127,8 +140,32 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
         }
     }
 
+    /// <summary>The inside of a wheel unrolled: the barrel, the part of it that hides behind the caliper, and the backs of the spokes below.</summary>
+    private void Inside(string corner, Pt at, double length, double width, double top, double bottom)
+    {
+        const double caliper = 0.26, gap = 0.03;
+        Pt[] Strip(double from, double to, double y, double height) => [at + new Pt(from, y), at + new Pt(to, y), at + new Pt(to, y + height), at + new Pt(from, y + height)];
+        Both(corner + "-wheel-barrel", "wheel-barrel", 90, 270, top, bottom, new Shape(Strip(0, length * (1 - caliper) - gap * Kr, 0, width)));
+        Both(corner + "-behind-caliper", "behind-caliper", 90, 270, top, bottom, new Shape(Strip(length * (1 - caliper), length, 0, width)));
+        Both(corner + "-spoke-backs", "spoke-backs", 90, 270, top, bottom, new Shape(Strip(0, length, width + gap * Kr, width * 0.42)));
+    }
+
+    /// <summary>What a lance reaches of the underbody from the side: a strip between the wheels on both sides.</summary>
+    public void Underbody(double from, double to, double sillBottom, double below, double depth)
+    {
+        var (a, b) = (Side(from, sillBottom) + new Pt(0, below * Kr), Side(to, sillBottom) + new Pt(0, below * Kr));
+        Mirrored("underbody", "underbody", 10, 0, sillBottom + 0.05, sillBottom - 0.06, new Shape([a, b, b + new Pt(0, depth * Kr * Kr / Kx), a + new Pt(0, depth * Kr * Kr / Kx)]));
+    }
+
+    /// <summary>Roof gutters: the drip strips along both edges of the roof, between two distances from the middle line.</summary>
+    public void Gutters(double from, double to, double inner, double outer, double height) =>
+        Mirrored("gutters", "gutter", 20, 0, height, height - 0.04, new Shape(TopPoly((from, inner, 0), (to, inner, 0), (to - 0.02, outer, 0), (from + 0.02, outer, 0))));
+
     /// <summary>Says what run-off from a zone reaches; ids may hold {s} for left and right.</summary>
     public void Drain(string from, params string[] to) => Link(_drains, from, to, false);
+
+    /// <summary>Does the form have this zone?</summary>
+    public bool Has(string id) => _zones.ContainsKey(id);
 
     /// <summary>Says which zones spray each other.</summary>
     public void Beside(string from, params string[] to) => Link(_beside, from, to, true);
@@ -139,6 +176,9 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     /// <summary>Links that hold for every form with these zones.</summary>
     public void CommonLinks()
     {
+        void Drain(string from, params string[] to) => Link(_drains, from, to, false, true);
+        void Beside(string from, params string[] to) => Link(_beside, from, to, true, true);
+        void Drifts(string from, params string[] onto) => Link(_beside, from, onto, false, true);
         foreach (var s in new[] { "left", "right" })
         {
             foreach (var e in new[] { "front", "rear" })
@@ -147,8 +187,10 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
                 Drain($"{c}-arch", $"{c}-tyre", $"{c}-wheel-face", $"{c}-wheel-barrel");
                 Drain($"{c}-tyre", $"{c}-wheel-face");
                 Drain($"{c}-wheel-face", $"{c}-tyre");
-                Drain($"{c}-wheel-barrel", $"{c}-wheel-face", $"{c}-tyre");
-                var panel = e == "front" ? $"{s}-front-wing" : $"{s}-rear-quarter";
+                Drain($"{c}-wheel-barrel", $"{c}-wheel-face", $"{c}-tyre", $"{c}-behind-caliper");
+                Drain($"{c}-behind-caliper", $"{c}-wheel-barrel", $"{c}-tyre");
+                Drain($"{c}-spoke-backs", $"{c}-wheel-face", $"{c}-tyre");
+                var panel = e == "front" ? $"{s}-front-wing" : Has($"{s}-rear-quarter") ? $"{s}-rear-quarter" : $"{s}-side-panel";
                 Beside(panel, $"{c}-arch");
                 Drifts(panel, $"{c}-wheel-face");
                 Drain($"{s}-{e}-glass", "window-seals", $"{s}-{e}-door");
@@ -162,6 +204,15 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
             Drain("bonnet", $"{s}-front-wing", "grille", "badges");
             Drain($"{s}-front-wing", $"{s}-sill");
             Drain($"{s}-rear-quarter", "rear-bumper");
+            Drain($"{s}-quarter-glass", $"{s}-rear-quarter", "window-seals");
+            Drain($"{s}-sill", "underbody");
+            Drain($"{s}-side-panel", $"{s}-sill", "rear-bumper");
+            Drain($"{s}-slide-door", $"{s}-sill");
+            Drain($"{s}-side-glass", $"{s}-side-panel", $"{s}-slide-door", "window-seals");
+            Drain($"{s}-upper-side", $"{s}-side-panel", $"{s}-slide-door", $"{s}-front-glass");
+            Drain("gutters", $"{s}-front-glass", $"{s}-rear-glass", $"{s}-slide-door", $"{s}-side-panel");
+            Beside($"{s}-slide-door", "door-shuts");
+            Beside($"{s}-side-panel", "door-shuts");
             Drain($"{s}-mirror", $"{s}-front-door");
             Drain($"{s}-headlamp", "front-bumper");
             Drain($"{s}-tail-lamp", "rear-bumper");
@@ -171,7 +222,8 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
             Beside($"{s}-front-wing", $"{s}-headlamp");
         }
 
-        Drain("roof", "windscreen", "rear-screen");
+        Drain("roof", "windscreen", "rear-screen", "gutters");
+        Drain("rear-screen", "boot-lid", "boot-shuts");
         Drain("windscreen", "cowl");
         Drain("grille", "front-bumper");
         Drain("boot-lid", "rear-bumper", "badges");
@@ -180,7 +232,7 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
         Beside("bonnet", "cowl");
         Beside("cowl", "windscreen");
         Beside("boot-lid", "boot-shuts");
-        Drain("filler-recess", "left-rear-quarter");
+        Drain("filler-recess", Has("left-rear-quarter") ? "left-rear-quarter" : "left-side-panel");
     }
 
     public Vehicle Build()
@@ -204,10 +256,16 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
 
     private static string[] Sorted(Dictionary<string, HashSet<string>> links, string id) => links.TryGetValue(id, out var to) ? [.. to.Order(StringComparer.Ordinal)] : [];
 
-    private static void Link(Dictionary<string, HashSet<string>> links, string from, string[] to, bool both)
+    /// <param name="whereThere">Leave out, without a word, what this form does not have.</param>
+    private void Link(Dictionary<string, HashSet<string>> links, string from, string[] to, bool both, bool whereThere = false)
     {
         foreach (var t in to)
         {
+            if (whereThere && !(Has(from) && Has(t)))
+            {
+                continue;
+            }
+
             (links.TryGetValue(from, out var set) ? set : links[from] = []).Add(t);
             if (both)
             {

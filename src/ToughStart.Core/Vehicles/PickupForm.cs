@@ -99,6 +99,8 @@ internal static class PickupForm
         n.Both("sill", "sill", 85, 270, 0.49, sillLow, new Shape(n.SidePoly((1.52, 0.49, 0.02), (3.715, 0.49, 0.02), (3.735, sillLow, 0.02), (1.505, sillLow, 0.02))));
         n.LineBoth("fine", n.Side(1.60, 0.43), n.Side(3.66, 0.43));
         n.Both("mirror", "mirror", 60, 270, 1.38, 1.18, new Shape(n.TopPoly((1.93, 0.86, 0.04), (2.06, 0.86, 0.05), (2.10, 1.12, 0.06), (1.90, 1.14, 0.07))));
+        n.Gutters(2.46, 3.42, 0.675, 0.715, 1.76);
+        n.Underbody(1.62, 3.66, sillLow, 0.52, 0.24);
         n.Wheel("front", front, axle, archR, sillLow, 0.39, 0.245, 1.62, 1.0, 0.24, 6);
         n.Wheel("rear", rear, axle, archR, sillLow, 0.39, 0.245, 2.66, 1.0, 0.24, 6);
         n.CommonLinks();

@@ -95,8 +95,10 @@ internal static class SaloonForm
         n.Mirrored("rear-bumper", "bumper", 85, 180, 0.68, 0.25, new Shape(rearEnd));
         n.Both("sill", "sill", 85, 270, 0.345, sillLow, new Shape(n.SidePoly((1.345, 0.345, 0.02), (3.295, 0.345, 0.02), (3.32, sillLow, 0.02), (1.32, sillLow, 0.02))));
         n.Both("mirror", "mirror", 60, 270, 1.08, 0.95, new Shape(n.TopPoly((1.72, 0.84, 0.04), (1.84, 0.84, 0.04), (1.87, 1.05, 0.05), (1.70, 1.07, 0.06))));
-        n.Wheel("front", front, axle, archR, sillLow, 0.325, 0.22, 1.42, 0.88, 0.22, 5);
-        n.Wheel("rear", rear, axle, archR, sillLow, 0.325, 0.22, 2.36, 0.88, 0.22, 5);
+        n.Gutters(2.34, 3.10, 0.615, 0.655, 1.42);
+        n.Underbody(1.42, 3.24, sillLow, 0.47, 0.20);
+        n.Wheel("front", front, axle, archR, sillLow, 0.325, 0.22, 1.42, 0.88, 0.19, 5);
+        n.Wheel("rear", rear, axle, archR, sillLow, 0.325, 0.22, 2.36, 0.88, 0.19, 5);
         n.CommonLinks();
         n.Drain("rear-screen", "boot-lid");
         return n.Build();

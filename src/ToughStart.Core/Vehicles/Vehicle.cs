@@ -27,10 +27,10 @@ public sealed record Zone(
     /// <summary>Area in m²: the sum of its drawn shapes.</summary>
     public double Area { get; } = Shapes.Sum(s => s.Area);
 
-    public Block Block => Kind.Id is "wheel-face" or "wheel-barrel" or "tyre" or "arch" ? Block.Wheels : Block.Body;
+    public Block Block => Kind.Id is "wheel-face" or "wheel-barrel" or "behind-caliper" or "spoke-backs" or "tyre" or "arch" ? Block.Wheels : Block.Body;
 
-    /// <summary>"left-front" for the four corners of the running gear, else null.</summary>
-    public string? Corner => Block == Block.Wheels ? string.Join('-', Id.Split('-')[..2]) : null;
+    /// <summary>"left-front" for the four corners of the running gear ("front" on two wheels), else null.</summary>
+    public string? Corner => Block != Block.Wheels ? null : Id.StartsWith("left-", StringComparison.Ordinal) || Id.StartsWith("right-", StringComparison.Ordinal) ? string.Join('-', Id.Split('-')[..2]) : Id.Split('-')[0];
 }
 
 /// <summary>A line of the drawing that belongs to no zone: a handle, a spoke, a grille bar.</summary>
@@ -46,21 +46,41 @@ public sealed record Vehicle(string Form, Size Size, IReadOnlyList<Zone> Zones, 
     public bool Has(string id) => _byId.ContainsKey(id);
 }
 
-/// <summary>The body forms this version can draw and plan.</summary>
+/// <summary>What sizes make sense for a form, metres.</summary>
+public readonly record struct SizeLimits(Size Least, Size Most);
+
+/// <summary>The body forms that can be drawn and planned.</summary>
 public static class Forms
 {
-    /// <summary>Least and greatest outer sizes that make sense, millimetres.</summary>
-    public static readonly (double Low, double High) LengthMm = (2500, 9000), WidthMm = (1200, 2800), HeightMm = (1000, 3500);
+    private static readonly SizeLimits OnFourWheels = new(new(2.4, 1.2, 1.0), new(9, 2.8, 3.5)), OnTwoWheels = new(new(1.4, 0.4, 0.7), new(3, 1.3, 1.8));
 
-    public static IReadOnlyList<string> Ids { get; } = ["saloon", "pickup"];
+    public static IReadOnlyList<string> Ids { get; } = ["city-hatch", "hatchback", "saloon", "estate", "coupe", "suv", "pickup", "panel-van", "minibus", "motorcycle"];
 
-    /// <summary>The size a form has unless the survey says otherwise.</summary>
+    /// <summary>The size a form has unless the survey says otherwise. A panel van of 2.25 m or more is drawn with the high roof.</summary>
     public static Size DefaultSize(string form) => form switch
     {
         "saloon" => new Size(4.65, 1.82, 1.45),
         "pickup" => new Size(5.33, 1.86, 1.80),
-        _ => throw Unknown(form),
+        "panel-van" => VanForm.Low,
+        "minibus" => VanForm.Bus,
+        "motorcycle" => MotorcycleForm.At,
+        _ => CarForm.Shapes.TryGetValue(form, out var shape) ? shape.Size : throw Unknown(form),
     };
+
+    /// <summary>Named sizes to start from: each form's own, and the van's high roof.</summary>
+    public static IReadOnlyList<(string Form, string Name, Size Size)> Presets { get; } =
+    [
+        ("city-hatch", "City hatch", DefaultSize("city-hatch")), ("hatchback", "Hatchback", DefaultSize("hatchback")), ("saloon", "Saloon", DefaultSize("saloon")), ("estate", "Estate", DefaultSize("estate")), ("coupe", "Coupé", DefaultSize("coupe")), ("suv", "SUV", DefaultSize("suv")),
+        ("pickup", "Double-cab pickup", DefaultSize("pickup")), ("panel-van", "Panel van, low roof", VanForm.Low), ("panel-van", "Panel van, high roof", VanForm.High), ("minibus", "Minibus", VanForm.Bus), ("motorcycle", "Motorcycle", MotorcycleForm.At),
+    ];
+
+    /// <summary>Least and greatest outer sizes of a form.</summary>
+    public static SizeLimits Limits(string form) => form == "motorcycle" ? OnTwoWheels : OnFourWheels;
+
+    /// <summary>Bounds over every form; a form's own are tighter.</summary>
+    public static Size LeastOfAll => OnTwoWheels.Least;
+
+    public static Size MostOfAll => OnFourWheels.Most;
 
     /// <summary>Builds the net of a form at a size.</summary>
     /// <exception cref="ArgumentException">The form is not one of <see cref="Ids"/>.</exception>
@@ -68,7 +88,10 @@ public static class Forms
     {
         "saloon" => SaloonForm.Build(size),
         "pickup" => PickupForm.Build(size),
-        _ => throw Unknown(form),
+        "panel-van" => VanForm.Panel(size),
+        "minibus" => VanForm.Minibus(size),
+        "motorcycle" => MotorcycleForm.Build(size),
+        _ => CarForm.Shapes.TryGetValue(form, out var shape) ? CarForm.Build(shape, size) : throw Unknown(form),
     };
 
     private static ArgumentException Unknown(string form) => new($"form '{form}' is not one of {string.Join(", ", Ids)}", nameof(form));
