@@ -28,7 +28,7 @@ public static class DemoSeed
 
             var client = db.Clients.Add(new Client { ShopId = shop.Id, Name = e.Client, Author = "demo" }).Entity;
             var vehicle = db.Vehicles.Add(new ClientVehicle { ShopId = shop.Id, ClientId = client.Id, Name = e.Vehicle, Plate = e.Plate, Author = "demo" }).Entity;
-            var job = db.Jobs.Add(new Job { ShopId = shop.Id, VehicleId = vehicle.Id, Number = e.Number, Station = e.Station, Day = today.AddDays(e.InDays), Story = e.Story, Author = "demo", SurveyRevision = 1 }).Entity;
+            var job = db.Jobs.Add(new Job { ShopId = shop.Id, VehicleId = vehicle.Id, Number = e.Number, Station = e.Station, Day = today.AddDays(e.InDays), Story = e.Story, Author = "demo", SurveyRevision = 1, UrgentSince = Core.Contamination.Urgency.Etching(read.Value!) ? now.AddHours(-3 * (e.Number % 5)) : null }).Entity;
             db.Surveys.Add(new SurveyDocument
             {
                 JobId = job.Id, Revision = 1, Author = "demo", At = now,

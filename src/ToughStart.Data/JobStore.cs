@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
+using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
@@ -9,21 +10,23 @@ using ToughStart.Core.Running;
 namespace ToughStart.Data;
 
 /// <summary>One line of the Yard.</summary>
-public sealed record JobLine(int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, int SurveyRevision, string? Survey);
+public sealed record JobLine(int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, int SurveyRevision, DateTimeOffset? UrgentSince, string? Survey);
 
 /// <summary>A job with its newest survey.</summary>
 public sealed record JobView(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, Survey Survey, int Revision, string SavedBy, DateTimeOffset SavedAt);
 
-/// <summary>The answer to saving a survey: saved, or what stands there now.</summary>
-public sealed record SaveResult(bool Saved, int Revision, Survey? Theirs, string? TheirAuthor, DateTimeOffset? TheirTime);
+/// <summary>The answer to saving a survey: saved (perhaps merged with what others saved meanwhile), or the places where both changed the same.</summary>
+/// <param name="Now">What stands in the database after the call; when not saved, the merge with theirs standing in the conflicts.</param>
+public sealed record SaveResult(bool Saved, int Revision, Survey Now, IReadOnlyList<string> FromThem, IReadOnlyList<string> Conflicts, Survey? Theirs, string? TheirAuthor, DateTimeOffset? TheirTime);
 
 /// <summary>Jobs, their surveys, plans and run events, as queries shaped like the screens that use them.</summary>
 public sealed class JobStore(ToughStartContext db, TimeProvider time)
 {
-    public async Task<IReadOnlyList<JobLine>> YardAsync(CancellationToken stop = default) =>
-        await db.Jobs.AsNoTracking().OrderBy(j => j.Day).ThenBy(j => j.Number).Take(200)
+    /// <summary>Jobs from a day on; within a day those whose marks etch come first, longest clock first.</summary>
+    public async Task<IReadOnlyList<JobLine>> YardAsync(DateOnly from, CancellationToken stop = default) =>
+        await db.Jobs.AsNoTracking().Where(j => j.Day >= from).OrderBy(j => j.Day).ThenBy(j => j.UrgentSince == null).ThenBy(j => j.UrgentSince).ThenBy(j => j.Number).Take(60)
             .Select(j => new JobLine(
-                j.Number, j.Vehicle!.Name, j.Vehicle.Plate, j.Vehicle.Client!.Name, j.Story, j.Station, j.Day, j.SurveyRevision,
+                j.Number, j.Vehicle!.Name, j.Vehicle.Plate, j.Vehicle.Client!.Name, j.Story, j.Station, j.Day, j.SurveyRevision, j.UrgentSince,
                 db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault()))
             .ToListAsync(stop);
 
@@ -38,30 +41,47 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     }
 
     /// <summary>
-    /// Saves a survey on top of a revision. If another was saved meanwhile nothing is written and theirs is handed back, so that
-    /// both can be shown.
+    /// Saves a survey made from a revision. What others saved since is merged zone by zone; where both changed the same place
+    /// nothing is written and both versions are handed back.
     /// </summary>
+    /// <exception cref="InvalidOperationException">The revision it was made from does not exist.</exception>
     public async Task<SaveResult> SaveSurveyAsync(Guid jobId, int onRevision, Survey survey, string author, CancellationToken stop = default)
     {
-        var job = await db.Jobs.SingleAsync(j => j.Id == jobId, stop);
-        if (job.SurveyRevision == onRevision)
+        for (var attempt = 0; ; attempt++)
         {
-            db.Surveys.Add(new SurveyDocument { JobId = jobId, Revision = onRevision + 1, Body = Body(survey with { Id = $"job-{job.Number}", Revision = onRevision + 1 }), Author = author, At = time.GetUtcNow() });
-            job.SurveyRevision = onRevision + 1;
+            var job = await db.Jobs.SingleAsync(j => j.Id == jobId, stop);
+            var (mine, fromThem) = (survey, (IReadOnlyList<string>)[]);
+            if (job.SurveyRevision != onRevision)
+            {
+                var theirs = await db.Surveys.AsNoTracking().SingleAsync(s => s.JobId == jobId && s.Revision == job.SurveyRevision, stop);
+                var start = await db.Surveys.AsNoTracking().FirstOrDefaultAsync(s => s.JobId == jobId && s.Revision == onRevision, stop)
+                    ?? throw new InvalidOperationException($"there is no revision {onRevision}");
+                var merge = SurveyMerge.ThreeWay(Parse(start.Body), survey, Parse(theirs.Body));
+                if (merge.Conflicts.Count > 0)
+                {
+                    return new SaveResult(false, theirs.Revision, merge.Merged, merge.FromThem, merge.Conflicts.Select(c => c.What).ToArray(), Parse(theirs.Body), theirs.Author, theirs.At);
+                }
+
+                (mine, fromThem) = (merge.Merged, merge.FromThem);
+            }
+
+            var revision = job.SurveyRevision + 1;
+            mine = mine with { Id = $"job-{job.Number}", Revision = revision };
+            db.Surveys.Add(new SurveyDocument { JobId = jobId, Revision = revision, Body = Body(mine), Author = author, At = time.GetUtcNow() });
+            job.SurveyRevision = revision;
             job.Station = job.Station == "intake" ? "survey" : job.Station;
+            job.UrgentSince = Urgency.Etching(mine) ? job.UrgentSince ?? time.GetUtcNow() : null;
             try
             {
                 await db.SaveChangesAsync(stop);
-                return new SaveResult(true, onRevision + 1, null, null, null);
+                return new SaveResult(true, revision, mine, fromThem, [], null, null, null);
             }
-            catch (DbUpdateException e) when (e is DbUpdateConcurrencyException || e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
+            catch (DbUpdateException e) when (attempt < 8 && (e is DbUpdateConcurrencyException || e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }))
             {
+                // Somebody was faster: merge with what stands there now.
                 db.ChangeTracker.Clear();
             }
         }
-
-        var theirs = await db.Surveys.AsNoTracking().Where(s => s.JobId == jobId).OrderByDescending(s => s.Revision).FirstAsync(stop);
-        return new SaveResult(false, theirs.Revision, Parse(theirs.Body), theirs.Author, theirs.At);
     }
 
     /// <summary>Keeps a computed plan; the same survey revision and events are kept once.</summary>

@@ -1,10 +1,12 @@
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 
 namespace ToughStart.Data;
 
 /// <summary>The database: clients, vehicles, jobs, documents and events, and the keys that cookies are protected with.</summary>
-public sealed class ToughStartContext(DbContextOptions<ToughStartContext> options) : DbContext(options), IDataProtectionKeyContext
+public sealed class ToughStartContext(DbContextOptions<ToughStartContext> options) : IdentityDbContext<StaffUser, IdentityRole<Guid>, Guid>(options), IDataProtectionKeyContext
 {
     public DbSet<Shop> Shops => Set<Shop>();
 
@@ -20,38 +22,78 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<RunEvent> Events => Set<RunEvent>();
 
+    public DbSet<Photo> Photos => Set<Photo>();
+
+    public DbSet<Reading> Readings => Set<Reading>();
+
+    public DbSet<ZoneNote> Notes => Set<ZoneNote>();
+
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
-    protected override void OnModelCreating(ModelBuilder modelBuilder)
+    protected override void OnModelCreating(ModelBuilder builder)
     {
-        modelBuilder.Entity<Client>(e => e.HasOne<Shop>().WithMany().HasForeignKey(c => c.ShopId));
-        modelBuilder.Entity<ClientVehicle>(e =>
+        base.OnModelCreating(builder);
+        builder.Entity<StaffUser>(e =>
+        {
+            e.ToTable("staff");
+            e.HasIndex(u => u.StaffId).IsUnique();
+        });
+        builder.Entity<IdentityRole<Guid>>().ToTable("roles");
+        builder.Entity<IdentityUserRole<Guid>>().ToTable("staff_roles");
+        builder.Entity<IdentityUserClaim<Guid>>().ToTable("staff_claims");
+        builder.Entity<IdentityUserLogin<Guid>>().ToTable("staff_logins");
+        builder.Entity<IdentityUserToken<Guid>>().ToTable("staff_tokens");
+        builder.Entity<IdentityRoleClaim<Guid>>().ToTable("role_claims");
+        builder.Entity<Client>(e =>
+        {
+            e.HasOne<Shop>().WithMany().HasForeignKey(c => c.ShopId);
+            e.Property(c => c.Version).IsRowVersion();
+        });
+        builder.Entity<ClientVehicle>(e =>
         {
             e.ToTable("client_vehicles");
             e.HasOne<Shop>().WithMany().HasForeignKey(v => v.ShopId);
             e.HasOne(v => v.Client).WithMany().HasForeignKey(v => v.ClientId);
+            e.HasIndex(v => new { v.ShopId, v.Plate });
+            e.Property(v => v.Version).IsRowVersion();
         });
-        modelBuilder.Entity<Job>(e =>
+        builder.Entity<Job>(e =>
         {
             e.HasOne<Shop>().WithMany().HasForeignKey(j => j.ShopId);
             e.HasOne(j => j.Vehicle).WithMany().HasForeignKey(j => j.VehicleId);
             e.HasIndex(j => new { j.ShopId, j.Number }).IsUnique();
             e.HasIndex(j => new { j.ShopId, j.Day });
+            e.Property(j => j.Intake).HasColumnType("jsonb").HasDefaultValueSql("'{}'");
             e.Property(j => j.Version).IsRowVersion();
         });
-        modelBuilder.Entity<SurveyDocument>(e =>
+        builder.Entity<Photo>(e =>
+        {
+            e.HasOne<Job>().WithMany().HasForeignKey(p => p.JobId);
+            e.HasIndex(p => new { p.JobId, p.Zone });
+        });
+        builder.Entity<Reading>(e =>
+        {
+            e.HasOne<Job>().WithMany().HasForeignKey(r => r.JobId);
+            e.HasIndex(r => new { r.JobId, r.Kind, r.Zone });
+        });
+        builder.Entity<ZoneNote>(e =>
+        {
+            e.HasOne<Job>().WithMany().HasForeignKey(r => r.JobId);
+            e.HasIndex(r => new { r.JobId, r.Zone });
+        });
+        builder.Entity<SurveyDocument>(e =>
         {
             e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
             e.HasIndex(d => new { d.JobId, d.Revision }).IsUnique();
             e.Property(d => d.Body).HasColumnType("jsonb");
         });
-        modelBuilder.Entity<PlanDocument>(e =>
+        builder.Entity<PlanDocument>(e =>
         {
             e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
             e.HasIndex(d => new { d.JobId, d.Revision }).IsUnique();
             e.Property(d => d.Body).HasColumnType("jsonb");
         });
-        modelBuilder.Entity<RunEvent>(e =>
+        builder.Entity<RunEvent>(e =>
         {
             e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
             e.Property(d => d.Sequence).UseIdentityAlwaysColumn();

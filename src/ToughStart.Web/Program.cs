@@ -1,9 +1,9 @@
-using System.Net;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.EntityFrameworkCore;
 using ToughStart.Data;
 using ToughStart.Web.Api;
+using ToughStart.Web.Identity;
 using ToughStart.Web.Stations;
 
 var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = ToughStart.Web.ContentRoot.Find() });
@@ -19,6 +19,8 @@ builder.Services.AddDataProtection().SetApplicationName("tough-start").PersistKe
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddScoped<JobStore>();
 builder.Services.AddSingleton<PlanCache>();
+builder.Services.AddSignIn();
+var proxy = builder.Configuration["TOUGHSTART_TRUSTED_PROXY"];
 builder.Services.AddRazorPages(o =>
 {
     o.Conventions.AddPageRoute("/Yard/Index", "/");
@@ -39,18 +41,29 @@ builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = c =>
 builder.Services.AddOpenApi();
 builder.Services.AddRouting(o => o.LowercaseUrls = true);
 
-var app = builder.Build();
-if (!app.Environment.IsEnvironment("Demo") && !app.Environment.IsEnvironment("Testing") && ListensBeyondLoopback(builder.Configuration["urls"]))
+if (!SignInSetup.IsDemo(builder.Environment) && SignInSetup.Refuse(builder.Configuration["urls"], proxy) is { } refused)
 {
-    Console.Error.WriteLine("serve: refused. Until sign-in exists Tough Start listens on loopback only; use http://127.0.0.1:PORT.");
+    Console.Error.WriteLine($"serve: refused. {refused}.");
     return 2;
 }
 
-if (args.Contains("--migrate-only") || app.Environment.IsEnvironment("Demo"))
+if (proxy is not null)
+{
+    builder.Services.TrustProxy(proxy);
+}
+
+var app = builder.Build();
+if (args.Contains("--migrate-only") || args.Contains("--add-owner") || app.Environment.IsEnvironment("Demo"))
 {
     await using var scope = app.Services.CreateAsyncScope();
     var db = scope.ServiceProvider.GetRequiredService<ToughStartContext>();
     await db.Database.MigrateAsync();
+    await SignInSetup.SeedPeopleAsync(scope.ServiceProvider, app.Environment.IsEnvironment("Demo"));
+    if (args.Contains("--add-owner"))
+    {
+        return await AddOwner(scope.ServiceProvider, args[Array.IndexOf(args, "--add-owner") + 1]);
+    }
+
     if (args.Contains("--migrate-only"))
     {
         return 0;
@@ -58,6 +71,11 @@ if (args.Contains("--migrate-only") || app.Environment.IsEnvironment("Demo"))
 
     var now = TimeProvider.System.GetLocalNow();
     await DemoSeed.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", DateOnly.FromDateTime(now.DateTime), now.ToUniversalTime());
+}
+
+if (proxy is not null)
+{
+    app.UseForwardedHeaders();
 }
 
 // People get a page, programs get problem+json.
@@ -89,15 +107,28 @@ app.UseSecurityHeaders(new HeaderPolicyCollection()
 app.UseResponseCompression();
 app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "public,max-age=3600" });
 app.UseRouting();
+app.UseAuthentication();
+app.UseAuthorization();
+app.UseReadersOnlyLook();
 app.MapRazorPages();
 app.MapToughStartApi();
-app.MapOpenApi("/openapi/{documentName}.json");
+app.MapOpenApi("/openapi/{documentName}.json").OpenOnLoopback();
 app.Run();
 return 0;
 
-static bool ListensBeyondLoopback(string? urls) => (urls ?? "http://127.0.0.1").Split(';').Any(u =>
-    !Uri.TryCreate(u.Replace("*", "0.0.0.0", StringComparison.Ordinal).Replace("+", "0.0.0.0", StringComparison.Ordinal), UriKind.Absolute, out var uri)
-    || !(uri.Host == "localhost" || (IPAddress.TryParse(uri.Host.Trim('[', ']'), out var ip) && IPAddress.IsLoopback(ip))));
+static async Task<int> AddOwner(IServiceProvider services, string name)
+{
+    try
+    {
+        await SignInSetup.AddPersonAsync(services, name, name, Roles.Owner, Console.In.ReadLine() ?? "");
+        return 0;
+    }
+    catch (InvalidOperationException e)
+    {
+        Console.Error.WriteLine(e.Message);
+        return 2;
+    }
+}
 
 static int StatusOf(Exception e) => e switch
 {

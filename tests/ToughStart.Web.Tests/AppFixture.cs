@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using ToughStart.Data;
+using ToughStart.Web.Identity;
 
 
 namespace ToughStart.Web.Tests;
@@ -14,6 +15,8 @@ public sealed class AppFixture : IAsyncLifetime
     private Factory _factory = null!;
 
     public Uri Address { get; private set; } = null!;
+
+    public IServiceProvider Services => _factory.Services;
 
     public HttpClient Http { get; private set; } = null!;
 
@@ -40,7 +43,27 @@ public sealed class AppFixture : IAsyncLifetime
         _factory.UseKestrel(0);
         _factory.StartServer();
         Address = _factory.ClientOptions.BaseAddress;
-        Http = new HttpClient { BaseAddress = Address };
+        await using (var scope = _factory.Services.CreateAsyncScope())
+        {
+            await SignInSetup.SeedPeopleAsync(scope.ServiceProvider, demo: true);
+        }
+
+        Http = await SignedInAsync("tam");
+    }
+
+    /// <summary>A client with its own cookies, signed in as somebody of the demo shop, or as nobody.</summary>
+    public async Task<HttpClient> SignedInAsync(string? user)
+    {
+        var http = new HttpClient(new HttpClientHandler { AllowAutoRedirect = user is not null }) { BaseAddress = Address };
+        if (user is not null)
+        {
+            var page = await http.GetStringAsync(new Uri("/sign-in", UriKind.Relative));
+            var token = System.Text.RegularExpressions.Regex.Match(page, "__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"").Groups[1].Value;
+            var answer = await http.PostAsync(new Uri("/sign-in", UriKind.Relative), new FormUrlEncodedContent(new Dictionary<string, string> { ["UserName"] = user, ["Password"] = SignInSetup.Demo.First(p => p.User == user).Password, ["__RequestVerificationToken"] = token }));
+            answer.EnsureSuccessStatusCode();
+        }
+
+        return http;
     }
 
     public async ValueTask DisposeAsync()

@@ -26,11 +26,26 @@ public sealed class Browser : IDisposable
 
     public ChromeDriver Driver { get; }
 
-    public void Go(Uri address, string path)
+    /// <summary>Opens a page; signs in first where the door is shut.</summary>
+    public void Go(Uri address, string path, string user = "tam")
+    {
+        Open(address, path);
+        if (Driver.Url.Contains("/sign-in", StringComparison.Ordinal) && path != "/sign-in")
+        {
+            One($"[data-person='{user}']").Click();
+            WaitFor(d => !d.Url.Contains("/sign-in", StringComparison.Ordinal), "sign-in");
+            WaitReady();
+        }
+    }
+
+    private void Open(Uri address, string path)
     {
         Driver.Navigate().GoToUrl(new Uri(address, path));
-        WaitFor(d => (string?)((IJavaScriptExecutor)d).ExecuteScript("return document.documentElement.dataset.ready || ''") == "yes", "the page's script");
+        WaitReady();
     }
+
+    public void WaitReady() =>
+        WaitFor(d => (string?)((IJavaScriptExecutor)d).ExecuteScript("return document.documentElement.dataset.ready || ''") == "yes", "the page's script");
 
     public void WaitFor(Func<IWebDriver, bool> what, string name)
     {

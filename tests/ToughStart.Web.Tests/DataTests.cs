@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
+using ToughStart.Core.Formats;
 using ToughStart.Core.Running;
 using ToughStart.Data;
 
@@ -32,19 +33,40 @@ public sealed class DataTests(AppFixture app)
     }
 
     [Fact]
-    public async Task Saving_at_the_same_moment_lets_one_through()
+    public async Task Six_people_saving_six_zones_at_once_lose_nothing()
     {
-        var saves = await Task.WhenAll(Enumerable.Range(0, 6).Select(async i =>
+        string[] zones = ["bonnet", "roof", "left-sill", "right-sill", "boot-lid", "windscreen"];
+        await using var before = app.NewContext();
+        var start = (await new JobStore(before, TimeProvider.System).JobAsync(105, TestContext.Current.CancellationToken))!;
+        var saves = await Task.WhenAll(zones.Select(async zone =>
         {
             await using var db = app.NewContext();
-            var store = new JobStore(db, TimeProvider.System);
-            var job = (await store.JobAsync(105, TestContext.Current.CancellationToken))!;
-            await Task.Delay(30, TestContext.Current.CancellationToken);
-            return (Result: await store.SaveSurveyAsync(job.Id, job.Revision, job.Survey with { Crew = 1 + i % 3 }, $"tab {i}", TestContext.Current.CancellationToken), On: job.Revision);
+            var at = start.Survey.ZoneOf(zone) ?? new ZoneSurvey(zone, null, [], null, null, null, [], []);
+            var mine = at with { Findings = [new Finding("overspray", 2, null, Certainty.Seen)] };
+            var survey = start.Survey with { Zones = [.. start.Survey.Zones.Where(z => z.Zone != zone).Append(mine).OrderBy(z => z.Zone, StringComparer.Ordinal)] };
+            return await new JobStore(db, TimeProvider.System).SaveSurveyAsync(start.Id, start.Revision, survey, zone, TestContext.Current.CancellationToken);
         }));
-        saves.GroupBy(s => s.On).ShouldAllBe(g => g.Count(s => s.Result.Saved) <= 1);
-        saves.Count(s => s.Result.Saved).ShouldBeGreaterThan(0);
-        saves.Where(s => !s.Result.Saved).ShouldAllBe(s => s.Result.Theirs != null);
+        saves.ShouldAllBe(s => s.Saved);
+        saves.Select(s => s.Revision).Order().ShouldBe(Enumerable.Range(start.Revision + 1, 6));
+        await using var after = app.NewContext();
+        var now = (await new JobStore(after, TimeProvider.System).JobAsync(105, TestContext.Current.CancellationToken))!;
+        zones.ShouldAllBe(z => now.Survey.ZoneOf(z)!.FindingOf("overspray") != null);
+    }
+
+    [Fact]
+    public async Task Two_people_on_one_zone_both_hear_of_it()
+    {
+        await using var db = app.NewContext();
+        var store = new JobStore(db, TimeProvider.System);
+        var start = (await store.JobAsync(108, TestContext.Current.CancellationToken))!;
+        Survey With(int grade) => start.Survey with { Zones = [.. start.Survey.Zones.Where(z => z.Zone != "roof"), new ZoneSurvey("roof", null, [], null, null, null, [new Finding("sap", grade, null, Certainty.Seen)], [])] };
+        (await store.SaveSurveyAsync(start.Id, start.Revision, With(1), "one", TestContext.Current.CancellationToken)).Saved.ShouldBeTrue();
+        var second = await store.SaveSurveyAsync(start.Id, start.Revision, With(3), "two", TestContext.Current.CancellationToken);
+        second.Saved.ShouldBeFalse();
+        second.Conflicts.ShouldBe(["roof"]);
+        second.Theirs!.ZoneOf("roof")!.FindingOf("sap")!.Grade.ShouldBe(1);
+        second.TheirAuthor.ShouldBe("one");
+        (await store.SaveSurveyAsync(start.Id, start.Revision, With(1), "three", TestContext.Current.CancellationToken)).Saved.ShouldBeTrue("the same change twice is no conflict");
     }
 
     [Fact]

@@ -44,13 +44,14 @@ public sealed class MainJobTests(AppFixture app)
         b.Choose(b.One("[data-rule='wheels']"), "after-prewash");
         b.Choose(b.One("[data-rule='wheels']"), "first");
         b.One("#save").Click();
-        b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("revision 2", StringComparison.Ordinal), "saved as revision 2");
+        Saved(b);
 
         await using (var db = app.NewContext())
         {
             var job = await db.Jobs.SingleAsync(j => j.Number == 104, TestContext.Current.CancellationToken);
-            job.SurveyRevision.ShouldBe(2);
-            var body = await db.Surveys.Where(s => s.JobId == job.Id && s.Revision == 2).Select(s => s.Body).SingleAsync(TestContext.Current.CancellationToken);
+            job.SurveyRevision.ShouldBeGreaterThan(1);
+            job.UrgentSince.ShouldNotBeNull("fresh droppings etch");
+            var body = await db.Surveys.Where(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Select(s => s.Body).SingleAsync(TestContext.Current.CancellationToken);
             var saved = SurveyFormat.Read(Encoding.UTF8.GetBytes(body)).Value!;
             saved.Goal.ShouldBe("protect");
             saved.ZoneOf("left-front-door")!.FindingOf("tar")!.Grade.ShouldBe(3);
@@ -128,33 +129,62 @@ public sealed class MainJobTests(AppFixture app)
     }
 
     [Fact]
-    public void Two_tabs_saving_the_same_survey_are_shown_to_each_other()
+    public void Two_tablets_merge_zone_by_zone_and_a_true_conflict_is_shown()
     {
-        using var b = new Browser();
-        b.Go(app.Address, "/jobs/106/survey");
-        var first = b.Driver.CurrentWindowHandle;
-        b.Driver.SwitchTo().NewWindow(WindowType.Tab);
-        b.Go(app.Address, "/jobs/106/survey");
-        b.One("[data-kind='sap']").Click();
-        b.Zone("roof").Click();
-        b.One("#save").Click();
-        b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("revision 2", StringComparison.Ordinal), "the second tab saved");
-        b.Driver.SwitchTo().Window(first);
-        b.One("[data-kind='tar']").Click();
-        b.Zone("bonnet").Click();
-        b.One("#save").Click();
-        b.WaitFor(d => d.FindElement(By.CssSelector("dialog.conflict")).Displayed, "the conflict");
-        var words = b.One("dialog.conflict").Text;
-        words.ShouldContain("roof");
+        using var one = new Browser();
+        using var two = new Browser();
+        one.Go(app.Address, "/jobs/106/survey");
+        two.Go(app.Address, "/jobs/106/survey", "odile");
+
+        // Different zones come together without a word.
+        two.One("[data-kind='sap']").Click();
+        two.Zone("roof").Click();
+        Saved(two);
+        one.One("[data-kind='tar']").Click();
+        one.Zone("bonnet").Click();
+        Saved(one);
+        one.One(".saved").Text.ShouldContain("roof");
+        one.Zone("roof").GetDomAttribute("aria-label")!.ShouldContain("Tree sap");
+
+        // The same zone, differently: shown, and nothing overwritten.
+        two.One("[data-kind='sap']").Click();
+        two.Zone("bonnet").Click();
+        two.WaitFor(d => d.FindElement(By.CssSelector("dialog.conflict")).Displayed, "the conflict");
+        var words = two.One("dialog.conflict").Text;
         words.ShouldContain("bonnet");
+        words.ShouldContain("Tar");
         words.ShouldContain("Nothing was overwritten");
-        b.Driver.FindElement(By.XPath("//button[text()='Keep mine']")).Click();
-        b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("revision 3", StringComparison.Ordinal), "kept on top of theirs");
+        two.Driver.FindElement(By.XPath("//button[text()='Keep mine']")).Click();
+        Saved(two);
         using var db = app.NewContext();
         var job = db.Jobs.Single(j => j.Number == 106);
-        db.Surveys.Count(s => s.JobId == job.Id).ShouldBe(3, "theirs stays in the history");
+        var bodies = db.Surveys.Where(s => s.JobId == job.Id).OrderBy(s => s.Revision).Select(s => s.Body).ToList();
+        var last = SurveyFormat.Read(Encoding.UTF8.GetBytes(bodies[^1])).Value!;
+        last.ZoneOf("bonnet")!.FindingOf("sap").ShouldNotBeNull();
+        last.ZoneOf("bonnet")!.FindingOf("tar").ShouldBeNull("mine was kept there");
+        last.ZoneOf("roof")!.FindingOf("sap").ShouldNotBeNull();
+        bodies.Select(x => SurveyFormat.Read(Encoding.UTF8.GetBytes(x)).Value!).ShouldContain(s => s.ZoneOf("bonnet")!.FindingOf("tar") != null, "theirs stays in the history");
         // The browser itself reports the refused request; nothing else may be there.
-        b.ConsoleErrors().ShouldAllBe(e => e.Contains("409"));
+        two.ConsoleErrors().ShouldAllBe(e => e.Contains("409"));
+        one.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_lost_connection_keeps_the_painting_and_sends_it_later()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/107/survey");
+        b.Driver.ExecuteCdpCommand("Network.enable", []);
+        b.Driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new Dictionary<string, object?> { ["offline"] = true, ["latency"] = 0, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1 });
+        b.One("[data-kind='cement']").Click();
+        b.Zone("left-front-door").Click();
+        b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("No connection", StringComparison.Ordinal), "said so");
+        b.Driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new Dictionary<string, object?> { ["offline"] = false, ["latency"] = 0, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1 });
+        Saved(b);
+        using var db = app.NewContext();
+        var job = db.Jobs.Single(j => j.Number == 107);
+        var body = db.Surveys.Single(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Body;
+        SurveyFormat.Read(Encoding.UTF8.GetBytes(body)).Value!.ZoneOf("left-front-door")!.FindingOf("cement").ShouldNotBeNull();
     }
 
     [Theory]
@@ -187,6 +217,9 @@ public sealed class MainJobTests(AppFixture app)
         var overflow = (long)b.Driver.ExecuteScript("return document.documentElement.scrollWidth - document.documentElement.clientWidth")!;
         overflow.ShouldBeLessThanOrEqualTo(0);
     }
+
+    /// <summary>Waits until the page says that everything is in the shop.</summary>
+    private static void Saved(Browser b) => b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.StartsWith("Saved,", StringComparison.Ordinal) && d.FindElement(By.CssSelector(".saved")).GetDomAttribute("class")!.Contains("saved-ok"), "saved");
 
     private static void Answer(Browser b, string step, string word, int rounds)
     {

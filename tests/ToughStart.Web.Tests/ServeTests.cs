@@ -2,7 +2,7 @@ using System.Diagnostics;
 
 namespace ToughStart.Web.Tests;
 
-/// <summary>The production start refuses what it must until sign-in exists.</summary>
+/// <summary>The production start refuses addresses that would carry passwords in the clear.</summary>
 public sealed class ServeTests
 {
     [Theory]
@@ -23,6 +23,6 @@ public sealed class ServeTests
         using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(30));
         await p.WaitForExitAsync(limit.Token);
         p.ExitCode.ShouldBe(2);
-        (await p.StandardError.ReadToEndAsync(limit.Token)).ShouldContain("loopback only");
+        (await p.StandardError.ReadToEndAsync(limit.Token)).ShouldContain("not loopback");
     }
 }

@@ -17,11 +17,30 @@ public sealed record Finding(string Contaminant, int Grade, string? Age, Certain
 /// <summary>A test made on a zone and its answer; <paramref name="Because"/> says why it is inconclusive.</summary>
 public sealed record TestResult(string Test, string Result, string? Because);
 
+/// <summary>Damage is not dirt: recorded for the inspection list, never treated.</summary>
+/// <param name="Kind">etch, scratch, swirl, chip, clear-coat-failure, dent, own-rust, failed-lens or cracked-lacquer.</param>
+/// <param name="Verdict">noted, recommended, bought or declined.</param>
+public sealed record Damage(string Kind, string Verdict);
+
+/// <summary>The state of the surface itself, apart from what sits on it.</summary>
+/// <param name="Softness">Of the clear coat here, when it differs from the vehicle's.</param>
+/// <param name="FilmUm">Film-thickness readings, micrometres.</param>
+/// <param name="RefinishDays">Days since this zone was resprayed; null = no respray known.</param>
+/// <param name="PartShare">Part of the zone that its <c>parts</c> cover, 0 to 1.</param>
+public sealed record Condition(string? Softness, IReadOnlyList<double> FilmUm, double? RefinishDays, double? PartShare, IReadOnlyList<Damage> Damage)
+{
+    public static Condition Unsaid { get; } = new(null, [], null, null, []);
+
+    public bool IsUnsaid => Softness is null && FilmUm.Count == 0 && RefinishDays is null && PartShare is null && Damage.Count == 0;
+}
+
 /// <summary>One zone as surveyed. Null means nobody said; the form's default holds and is flagged as assumed.</summary>
 public sealed record ZoneSurvey(
     string Zone, string? Surface, IReadOnlyList<string> Parts, string? Protection, string? Water, double? MeasuredC,
     IReadOnlyList<Finding> Findings, IReadOnlyList<TestResult> Tests)
 {
+    public Condition Condition { get; init; } = Condition.Unsaid;
+
     public Finding? FindingOf(string contaminant) => Findings.FirstOrDefault(f => f.Contaminant == contaminant);
 
     public TestResult? TestOf(string test) => Tests.LastOrDefault(t => t.Test == test);
@@ -32,12 +51,41 @@ public sealed record VehicleInput(string Form, Size Size, string? Colour, string
 /// <summary>A gate of the intake that a named person has cleared; people are ids only.</summary>
 public sealed record Release(string Gate, string By, string? On);
 
-public sealed record History(string Flood, bool Nests, double? MonthsSinceWash, string? Storage, IReadOnlyList<Release> Releases);
+public sealed record History(string Flood, bool Nests, double? MonthsSinceWash, string? Storage, IReadOnlyList<Release> Releases)
+{
+    /// <summary>daily, motorway, towing, farm, track, site or stored.</summary>
+    public string? Use { get; init; }
+
+    /// <summary>coast, city, rural, industrial or rail.</summary>
+    public string? Region { get; init; }
+
+    /// <summary>Months since a coating was put on; null = none known.</summary>
+    public double? CoatedMonths { get; init; }
+
+    /// <summary>modern or unknown; unknown is treated as asbestos until someone named releases it.</summary>
+    public string? BrakeDust { get; init; }
+
+    /// <summary>Blood, needles or the like were found.</summary>
+    public bool Biological { get; init; }
+}
 
 /// <summary>Where the work happens. All optional; null is not known.</summary>
 public sealed record Site(
     string? Place, double? SunBlocked, double? SkyOpen, double? Latitude, double? Longitude, string? TimeZone, double? HeadingDeg, string? Start,
-    double? AirC, double? HumidityPct, double? WindMs, string? WindAt, double? CloudOktas, string? Water, double? WaterHardnessMgL, string? Ground, string? Drain);
+    double? AirC, double? HumidityPct, double? WindMs, string? WindAt, double? CloudOktas, string? Water, double? WaterHardnessMgL, string? Ground, string? Drain)
+{
+    /// <summary>level, slight or steep.</summary>
+    public string? Slope { get; init; }
+
+    /// <summary>protected (residual-current), unprotected or none.</summary>
+    public string? Power { get; init; }
+
+    /// <summary>Other people's vehicles stand within reach of spray.</summary>
+    public bool? NeighboursClose { get; init; }
+
+    /// <summary>platform, ladder or none.</summary>
+    public string? Access { get; init; }
+}
 
 /// <summary>A survey: everything a plan is computed from. Zones hold no patterns and are sorted.</summary>
 /// <param name="Shelf">Null = every class, without data sheets; else the bottles at hand.</param>

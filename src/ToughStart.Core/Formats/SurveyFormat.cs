@@ -30,7 +30,16 @@ public static partial class SurveyFormat
         Places = ["indoors", "shade", "outdoors"],
         Grounds = ["tarmac", "new-concrete", "concrete", "block-paving", "gravel", "grass"],
         Drains = ["foul", "interceptor", "storm", "soakaway", "unknown"],
-        Gates = ["flood-hygiene", "flood-workshop", "high-voltage", "nests"],
+        Gates = ["flood-hygiene", "flood-workshop", "high-voltage", "nests", "biological", "brake-dust"],
+        Uses = ["daily", "motorway", "towing", "farm", "track", "site", "stored"],
+        Regions = ["coast", "city", "rural", "industrial", "rail"],
+        Storages = ["indoors", "outdoors", "cover"],
+        BrakeDusts = ["modern", "unknown"],
+        Slopes = ["level", "slight", "steep"],
+        Powers = ["protected", "unprotected", "none"],
+        Accesses = ["platform", "ladder", "none"],
+        Damages = ["etch", "scratch", "swirl", "chip", "clear-coat-failure", "dent", "own-rust", "failed-lens", "cracked-lacquer"],
+        DamageVerdicts = ["noted", "recommended", "bought", "declined"],
         Becauses = ["dried", "hot", "wet", "masked-colour", "light"];
 
     /// <summary>Tests of a survey and the answers each can have; all can also be inconclusive.</summary>
@@ -46,7 +55,10 @@ public static partial class SurveyFormat
         ["look"] = ["clear", "spots", "many"],
     };
 
-    private static readonly string[] ZoneFields = ["zone", "surface", "parts", "protection", "water", "measuredC", "findings", "tests"];
+    private static readonly string[] ZoneFields = ["zone", "surface", "parts", "protection", "water", "measuredC", "softness", "filmUm", "refinishDays", "partShare", "damage", "findings", "tests"];
+
+    /// <summary>Most film-thickness readings taken for one zone.</summary>
+    public const int MostReadings = 60;
 
     /// <summary>Reads a survey. Every problem found is named; nothing is half read.</summary>
     public static Checked<Survey> Read(ReadOnlyMemory<byte> json)
@@ -126,6 +138,15 @@ public static partial class SurveyFormat
             w.WriteBoolean("nests", s.History.Nests);
             Optional(w, "monthsSinceWash", s.History.MonthsSinceWash);
             Optional(w, "storage", s.History.Storage);
+            Optional(w, "use", s.History.Use);
+            Optional(w, "region", s.History.Region);
+            Optional(w, "coatedMonths", s.History.CoatedMonths);
+            Optional(w, "brakeDust", s.History.BrakeDust);
+            if (s.History.Biological)
+            {
+                w.WriteBoolean("biological", true);
+            }
+
             if (s.History.Releases.Count > 0)
             {
                 w.WriteStartArray("releases");
@@ -168,6 +189,23 @@ public static partial class SurveyFormat
 
     /// <summary>Sixteen hex digits of the canonical survey without its id and revision.</summary>
     public static string Hash(Survey s) => Convert.ToHexStringLower(SHA256.HashData(Write(s with { Id = null, Revision = null })))[..16];
+
+    /// <summary>One zone's canonical text: equal content, equal text. A zone about which nothing is said has the text of none.</summary>
+    internal static string KeyOf(ZoneSurvey z)
+    {
+        if (z is { Surface: null, Protection: null, Water: null, MeasuredC: null, Parts.Count: 0, Findings.Count: 0, Tests.Count: 0, Condition.IsUnsaid: true })
+        {
+            return "";
+        }
+
+        var buffer = new ArrayBufferWriter<byte>();
+        using (var w = new Utf8JsonWriter(buffer))
+        {
+            WriteZone(w, z);
+        }
+
+        return System.Text.Encoding.UTF8.GetString(buffer.WrittenSpan);
+    }
 
     private static VehicleInput? ReadVehicle(StrictJson j, Dictionary<string, JsonElement> o)
     {
@@ -212,7 +250,7 @@ public static partial class SurveyFormat
             return new History("none", false, null, null, []);
         }
 
-        var h = j.Object(e, "history", "flood", "nests", "monthsSinceWash", "storage", "releases");
+        var h = j.Object(e, "history", "flood", "nests", "monthsSinceWash", "storage", "use", "region", "coatedMonths", "brakeDust", "biological", "releases");
         var releases = new List<Release>();
         foreach (var (item, path) in j.Array(h, "history", "releases"))
         {
@@ -232,20 +270,33 @@ public static partial class SurveyFormat
 
         return new History(
             j.Text(h, "history", "flood", Floods) ?? "none", j.Flag(h, "history", "nests") ?? false,
-            j.Number(h, "history", "monthsSinceWash", 0, 600, "months"), j.Text(h, "history", "storage", ["indoors", "outdoors", "cover"]), releases);
+            j.Number(h, "history", "monthsSinceWash", 0, 600, "months"), j.Text(h, "history", "storage", Storages), releases)
+        {
+            Use = j.Text(h, "history", "use", Uses),
+            Region = j.Text(h, "history", "region", Regions),
+            CoatedMonths = j.Number(h, "history", "coatedMonths", 0, 240, "months"),
+            BrakeDust = j.Text(h, "history", "brakeDust", BrakeDusts),
+            Biological = j.Flag(h, "history", "biological") ?? false,
+        };
     }
 
     private static Site ReadSite(StrictJson j, Dictionary<string, JsonElement> o)
     {
         var s = o.TryGetValue("site", out var e)
-            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain")
+            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain", "slope", "power", "neighboursClose", "access")
             : [];
         double? N(string field, double low, double high, string unit) => j.Number(s, "site", field, low, high, unit);
         return new Site(
             j.Text(s, "site", "place", Places), N("sunBlocked", 0, 1, ""), N("skyOpen", 0, 1, ""), N("latitude", -90, 90, "degrees"), N("longitude", -180, 180, "degrees"),
             j.Text(s, "site", "timeZone"), N("headingDeg", 0, 360, "degrees"), j.Text(s, "site", "start"), N("airC", -30, 55, "degC"), N("humidityPct", 1, 100, "%"),
             N("windMs", 0, 40, "m/s"), j.Text(s, "site", "windAt", ["forecast10m", "panel"]), N("cloudOktas", 0, 8, "oktas"), j.Text(s, "site", "water", ["hose", "tank", "none"]),
-            N("waterHardnessMgL", 0, 2000, "mg/l"), j.Text(s, "site", "ground", Grounds), j.Text(s, "site", "drain", Drains));
+            N("waterHardnessMgL", 0, 2000, "mg/l"), j.Text(s, "site", "ground", Grounds), j.Text(s, "site", "drain", Drains))
+        {
+            Slope = j.Text(s, "site", "slope", Slopes),
+            Power = j.Text(s, "site", "power", Powers),
+            NeighboursClose = j.Flag(s, "site", "neighboursClose"),
+            Access = j.Text(s, "site", "access", Accesses),
+        };
     }
 
     private static Dictionary<string, string> ReadHouse(StrictJson j, Dictionary<string, JsonElement> o)
@@ -338,6 +389,7 @@ public static partial class SurveyFormat
             var protection = j.Text(z, path, "protection", Protections);
             var water = j.Text(z, path, "water", Waters);
             var measured = j.Number(z, path, "measuredC", -30, 120, "degC");
+            var condition = ReadCondition(j, z, path);
             var found = ReadFindings(j, z, path);
             findings += found.Count;
             if (findings > MostFindings)
@@ -363,6 +415,9 @@ public static partial class SurveyFormat
                     Protection = protection ?? before.Protection,
                     Water = water ?? before.Water,
                     MeasuredC = measured ?? before.MeasuredC,
+                    Condition = new Condition(
+                        condition.Softness ?? before.Condition.Softness, condition.FilmUm.Count > 0 ? condition.FilmUm : before.Condition.FilmUm, condition.RefinishDays ?? before.Condition.RefinishDays,
+                        condition.PartShare ?? before.Condition.PartShare, condition.Damage.Count > 0 ? condition.Damage : before.Condition.Damage),
                     Tests = [.. before.Tests.Where(t => tests.All(n => n.Test != t.Test)), .. tests],
                 };
                 zones[zone.Id] = Merge(j, path, zone, after, found, pattern);
@@ -419,6 +474,45 @@ public static partial class SurveyFormat
         }
 
         return [.. result];
+    }
+
+    private static Condition ReadCondition(StrictJson j, Dictionary<string, JsonElement> z, string path)
+    {
+        var film = new List<double>();
+        foreach (var (item, where) in j.Array(z, path, "filmUm"))
+        {
+            if (item.ValueKind == JsonValueKind.Number && item.TryGetDouble(out var um) && um is >= 0 and <= 5000)
+            {
+                film.Add(um);
+            }
+            else
+            {
+                j.Fail(where, "must be a number from 0 to 5000 µm");
+            }
+        }
+
+        if (film.Count > MostReadings)
+        {
+            j.Fail(path + ".filmUm", $"holds more than {MostReadings} readings");
+        }
+
+        var damage = new List<Damage>();
+        foreach (var (item, where) in j.Array(z, path, "damage"))
+        {
+            var d = j.Object(item, where, "kind", "verdict");
+            var kind = j.Text(d, where, "kind", Damages);
+            if (kind is not null)
+            {
+                damage.RemoveAll(x => x.Kind == kind);
+                damage.Add(new Damage(kind, j.Text(d, where, "verdict", DamageVerdicts) ?? "noted"));
+            }
+            else if (!d.ContainsKey("kind"))
+            {
+                j.Fail(where + ".kind", "is missing", Damages);
+            }
+        }
+
+        return new Condition(j.Text(z, path, "softness", Softnesses), film, j.Number(z, path, "refinishDays", 0, 36500, "days"), j.Number(z, path, "partShare", 0, 1, ""), damage);
     }
 
     private static List<(Finding, string)> ReadFindings(StrictJson j, Dictionary<string, JsonElement> z, string path)
@@ -532,6 +626,14 @@ public static partial class SurveyFormat
         Optional(w, "waterHardnessMgL", s.WaterHardnessMgL);
         Optional(w, "ground", s.Ground);
         Optional(w, "drain", s.Drain);
+        Optional(w, "slope", s.Slope);
+        Optional(w, "power", s.Power);
+        if (s.NeighboursClose is { } close)
+        {
+            w.WriteBoolean("neighboursClose", close);
+        }
+
+        Optional(w, "access", s.Access);
         w.WriteEndObject();
     }
 
@@ -580,6 +682,7 @@ public static partial class SurveyFormat
         Optional(w, "protection", z.Protection);
         Optional(w, "water", z.Water);
         Optional(w, "measuredC", z.MeasuredC);
+        WriteCondition(w, z.Condition);
         w.WriteStartArray("findings");
         foreach (var f in z.Findings.OrderBy(f => f.Contaminant, StringComparer.Ordinal))
         {
@@ -604,6 +707,37 @@ public static partial class SurveyFormat
 
         w.WriteEndArray();
         w.WriteEndObject();
+    }
+
+    private static void WriteCondition(Utf8JsonWriter w, Condition c)
+    {
+        Optional(w, "softness", c.Softness);
+        if (c.FilmUm.Count > 0)
+        {
+            w.WriteStartArray("filmUm");
+            foreach (var um in c.FilmUm)
+            {
+                w.WriteNumberValue(um);
+            }
+
+            w.WriteEndArray();
+        }
+
+        Optional(w, "refinishDays", c.RefinishDays);
+        Optional(w, "partShare", c.PartShare);
+        if (c.Damage.Count > 0)
+        {
+            w.WriteStartArray("damage");
+            foreach (var d in c.Damage.OrderBy(d => d.Kind, StringComparer.Ordinal))
+            {
+                w.WriteStartObject();
+                w.WriteString("kind", d.Kind);
+                w.WriteString("verdict", d.Verdict);
+                w.WriteEndObject();
+            }
+
+            w.WriteEndArray();
+        }
     }
 
     private static void Optional(Utf8JsonWriter w, string name, string? value)

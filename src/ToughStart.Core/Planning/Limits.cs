@@ -26,6 +26,8 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     private static readonly string[] Maskable = ["wheel-face", "wheel-barrel", "behind-caliper", "spoke-backs", "lamp", "badge", "tip", "grille", "disc"];
     private readonly Dictionary<string, ShelfBottle>? _shelf = survey.Shelf?.GroupBy(b => b.Agent).ToDictionary(g => g.Key, g => g.First());
 
+    private readonly bool _asbestos = survey.History.BrakeDust == "unknown" && survey.History.Releases.All(r => r.Gate != "brake-dust");
+
     public ZoneState Zone(string id) => zones[id];
 
     /// <summary>Is a bottle of this class at hand and fit to be planned?</summary>
@@ -63,6 +65,11 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         if (Mechanical(t, z) is { } touch)
         {
             return Verdict.No(touch, z.Surface.Name);
+        }
+
+        if (_asbestos && t.IsLanced && z.Family is ("wheel" or "disc" or "tyre" or "arch"))
+        {
+            return Verdict.No("brake dust of unknown age: no lance at wheels until someone named releases it");
         }
 
         if (agent.IsWater)

@@ -87,6 +87,11 @@ internal sealed class PlanAssembly(
                 }
             }
 
+            foreach (var d in w.State.Survey?.Condition.Damage ?? [])
+            {
+                lines.Add((d.Kind, d.Verdict switch { "recommended" => "damage, not dirt: repair recommended", "bought" => "damage, not dirt: repair bought, after the wash", "declined" => "damage, not dirt: repair declined by the client", _ => "damage, not dirt: recorded for the inspection list" }, w.State.Zone.Id));
+            }
+
             var oxidation = w.State[c.Contaminant("oxidation").Index];
             if (oxidation.Basis == Basis.Found)
             {
@@ -134,6 +139,37 @@ internal sealed class PlanAssembly(
         if (site.Place == "indoors")
         {
             list.Add("Closed bay: no petrol washer and no running engine (carbon monoxide); door open or extraction on for iron remover, solvent and acid.");
+        }
+
+        if (site.Slope == "steep")
+        {
+            list.Add("Steep ground: chock the wheels, work from uphill down, watch where the run-off goes.");
+        }
+
+        if (site.NeighboursClose == true)
+        {
+            list.Add("Other vehicles within reach of spray: move or cover them before foam, iron remover or degreaser.");
+        }
+
+        if (site.Power == "unprotected")
+        {
+            list.Add("Mains without residual-current protection: no electric washer, blower or lamp in the wet until it has one.");
+        }
+
+        if (states.Any(z => z.Zone.Top > c["ladder-from"]) && site.Access == "ladder")
+        {
+            list.Add("Ladder: footed, three points of contact, no over-reach; a platform is better.");
+        }
+
+        var thin = states.Where(z => z.Survey?.Condition.FilmUm is { Count: > 0 } film && Readiness.FilmThickness.Of(film).Thin).ToArray();
+        if (thin.Length > 0)
+        {
+            list.Add($"Thin paint on {string.Join(", ", thin.Select(z => Limits.Words(z.Zone.Id)))}: gentlest contact, no correction without a word with the client.");
+        }
+
+        if (survey.History.BrakeDust == "unknown")
+        {
+            list.Add("Brake dust of unknown age: as asbestos. No blower, dry brush or lance at wheels; gentle wet method or refer.");
         }
 
         if (survey.Vehicle.Powertrain is "hybrid" or "electric")

@@ -85,6 +85,11 @@ public static class IntakeGate
             refer.Add(new Refer(["*"], "high-voltage", "High-voltage vehicle that stood in water: do not touch, wash or bring it indoors. Keep it apart from buildings; maker or fire service."));
         }
 
+        if (s.History.Biological && !Released("biological"))
+        {
+            refer.Add(new Refer(["*"], "biological", "Blood, needles or the like: a specialist clears it first. Touch nothing; keep others away."));
+        }
+
         if (s.History.Nests && !Released("nests"))
         {
             refer.Add(new Refer(["*"], "nests", "Rodent nest or droppings: never brush, blow or vacuum them dry. Air the space, gloves and fitted respirator (FFP3 or P100), soak with disinfectant by its label, lift wet, double bag; then record who did it."));

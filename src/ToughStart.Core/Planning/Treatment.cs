@@ -29,6 +29,9 @@ public sealed record Treatment(
 
     public bool IsClay => In("clay");
 
+    /// <summary>Done with a pressure lance: raises spray and dust.</summary>
+    public bool IsLanced => In("soak") || In("rinse") || In("flush") || In("foam");
+
     public bool In(string slot) => Slots.Any(s => s.Id == slot);
 
     internal static Treatment Read(Table.Row r, int index, Catalogue c)

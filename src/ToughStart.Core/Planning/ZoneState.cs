@@ -39,10 +39,15 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
         var id = at?.Surface ?? zone.Kind.Default.Id;
         var surfaces = new List<Surface> { id == Surface.UnknownId ? Surface.WorstOf(zone.Kind.MayBe) : c.Surface(id) };
         surfaces.AddRange((at?.Parts ?? []).Select(c.Surface));
+        if (at?.Condition.RefinishDays < c["refinish-days"] && surfaces.All(s => s.Id != "fresh-refinish") && zone.Kind.MayBe.Any(s => s.Id == "fresh-refinish"))
+        {
+            surfaces.Add(c.Surface("fresh-refinish"));
+        }
+
         var surface = surfaces.Count == 1 ? surfaces[0] : Surface.WorstOf(surfaces) with { Name = string.Join(" and ", surfaces.Select(s => s.Name)) };
         if (id == "clear-coat")
         {
-            surface = surface with { Mar = surface.Mar * (survey.Vehicle.Softness switch { "hard" => c["hard-factor"], "medium" => 1, _ => c["soft-factor"] }) };
+            surface = surface with { Mar = surface.Mar * ((at?.Condition.Softness ?? survey.Vehicle.Softness) switch { "hard" => c["hard-factor"], "medium" => 1, _ => c["soft-factor"] }) };
         }
 
         var family = surfaces[0].Family;

@@ -9,6 +9,7 @@ using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
+using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Api;
 
@@ -27,11 +28,11 @@ public static class ToughStartApi
     public static void MapToughStartApi(this IEndpointRouteBuilder app)
     {
         var api = app.MapGroup("/api/v1");
-        api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422);
-        api.MapPost("/mix", Mix).WithSummary("Amounts for a strength in any notation").ProducesProblem(422);
-        api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404);
+        api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422).OpenOnLoopback();
+        api.MapPost("/mix", Mix).WithSummary("Amounts for a strength in any notation").ProducesProblem(422).OpenOnLoopback();
+        api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404).OpenOnLoopback();
         api.MapPut("/jobs/{number:int}/survey", SaveSurvey).WithSummary("Save a survey on top of the revision named in If-Match").Accepts<JsonElement>("application/json").ProducesProblem(409);
-        app.MapGet("/healthz", async (ToughStartContext db, CancellationToken stop) => await db.Database.CanConnectAsync(stop) ? Results.Text("ok") : Results.Text("database unreachable", statusCode: 503)).ExcludeFromDescription();
+        app.MapGet("/healthz", async (ToughStartContext db, CancellationToken stop) => await db.Database.CanConnectAsync(stop) ? Results.Text("ok") : Results.Text("database unreachable", statusCode: 503)).ExcludeFromDescription().AllowAnonymous();
     }
 
     private static async Task<IResult> Plan(HttpRequest request, CancellationToken stop)
@@ -132,21 +133,30 @@ public static class ToughStartApi
             return Refuse(404, [new Problem("job", $"there is no job {number}")]);
         }
 
-        var result = await jobs.SaveSurveyAsync(job.Id, revision, survey!, "shop", stop);
+        if (revision < 1 || revision > job.Revision)
+        {
+            return Refuse(400, [new Problem("If-Match", $"names revision {revision}; this job has 1 to {job.Revision}")]);
+        }
+
+        var result = await jobs.SaveSurveyAsync(job.Id, revision, survey!, http.User.StaffId(), stop);
         return result.Saved
-            ? Results.Ok(new { revision = result.Revision })
+            ? Results.Ok(new { revision = result.Revision, fromThem = result.FromThem, survey = result.FromThem.Count > 0 ? Document(result.Now) : (JsonElement?)null })
             : Results.Json(
                 new
                 {
                     type = "about:blank",
-                    title = "Somebody saved this survey meanwhile",
+                    title = "Somebody changed the same place meanwhile",
                     status = 409,
-                    detail = $"You opened revision {revision}; revision {result.Revision} was saved by {result.TheirAuthor} at {result.TheirTime:yyyy-MM-dd HH:mm} UTC. Nothing was overwritten.",
+                    detail = $"{string.Join(", ", result.Conflicts.Select(Limits.Words))}: changed by {result.TheirAuthor} at {result.TheirTime:yyyy-MM-dd HH:mm} UTC, and by you. Nothing was overwritten.",
                     revision = result.Revision,
-                    theirs = JsonDocument.Parse(SurveyFormat.Write(result.Theirs!)).RootElement,
+                    conflicts = result.Conflicts,
+                    merged = Document(result.Now),
+                    theirs = Document(result.Theirs!),
                 },
                 statusCode: 409, contentType: "application/problem+json");
     }
+
+    private static JsonElement Document(Survey survey) => JsonDocument.Parse(SurveyFormat.Write(survey)).RootElement;
 
     private static async Task<(Survey?, IResult?)> ReadSurvey(HttpRequest request, CancellationToken stop)
     {

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace ToughStart.Web.Stations;
 
+[Microsoft.AspNetCore.Authorization.AllowAnonymous]
 [IgnoreAntiforgeryToken]
 public sealed class ErrorModel : PageModel
 {
@@ -20,6 +21,7 @@ public sealed class ErrorModel : PageModel
         (Heading, Advice) = code switch
         {
             404 => ("No such page", "The job or page is not here. It may have another number."),
+            401 or 403 => ("That needs another person", "Your account may look but not change. Ask an owner or a technician of the shop."),
             400 => ("That could not be read", "Go back and send it again; if it asks for a token, reload the page first. What you typed is still in your browser."),
             413 => ("Too large", "Nothing larger than 2 MB is taken."),
             409 => ("Somebody was faster", "Reload to see what changed; nothing was overwritten."),

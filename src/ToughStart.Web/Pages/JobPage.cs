@@ -4,6 +4,7 @@ using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
+using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
@@ -46,7 +47,7 @@ public abstract class JobPage(JobStore jobs, PlanCache plans) : PageModel
             FirstPlan = plans.Plan(job.Survey);
             Observations = await Jobs.ObservationsAsync(job.Id, job.Revision, stop);
             Replan = plans.Replan(job.Survey, Observations);
-            await Jobs.KeepPlanAsync(job.Id, job.Revision, Observations.Count, Plan, "shop", stop);
+            await Jobs.KeepPlanAsync(job.Id, job.Revision, Observations.Count, Plan, User.StaffId(), stop);
         }
 
         return null;

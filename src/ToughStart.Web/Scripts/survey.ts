@@ -5,7 +5,7 @@ interface Finding { contaminant: string; grade: number; age?: string; certainty?
 interface Zone { zone: string; findings: Finding[]; tests: unknown[]; [key: string]: unknown }
 interface SurveyDoc { goal: string; house: Record<string, string>; zones: Zone[]; revision?: number; [key: string]: unknown }
 interface Kind { name: string; layer: number; covers: boolean; families: string[]; ages: boolean; tells: string; danger: string }
-interface PageData { number: number; revision: number; mostDrawn: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]> }
+interface PageData { mayEdit: boolean; number: number; revision: number; mostDrawn: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]> }
 
 const clone = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T;
 const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
@@ -27,8 +27,11 @@ export const survey = () => ({
   state: "Saved",
   busy: false,
   failed: false,
-  theirs: null as SurveyDoc | null,
+  merged: null as SurveyDoc | null,
+  conflicts: [] as string[],
   theirRevision: 0,
+  timer: 0,
+  retry: 0,
   conflictWords: "",
   differences: [] as { what: string; mine: string; theirs: string }[],
   painting: false,
@@ -45,11 +48,17 @@ export const survey = () => ({
     this.data = JSON.parse(document.getElementById("survey-data")!.textContent!) as PageData;
     this.doc = this.data.survey;
     this.saved = JSON.stringify(this.doc);
-    this.state = `Saved as revision ${this.data.revision}`;
-    const kept = sessionStorage.getItem(this.keepKey());
-    if (kept && kept !== this.saved) {
-      this.doc = JSON.parse(kept) as SurveyDoc;
-      this.state = "Unsaved painting from before was kept";
+    this.state = this.data.mayEdit ? `Saved, revision ${this.data.revision}` : "You may look; an owner or technician paints";
+    // Painting that never reached the shop goes on from the revision it was made on; the merge sorts out the rest.
+    const kept = localStorage.getItem(this.keepKey());
+    if (kept && this.data.mayEdit) {
+      const { revision, doc } = JSON.parse(kept) as { revision: number; doc: SurveyDoc };
+      if (revision <= this.data.revision && JSON.stringify(doc) !== this.saved) {
+        this.doc = doc;
+        this.data.revision = revision;
+        this.saved = "";
+        this.state = "Unsaved painting from before was kept; sending it";
+      }
     }
     this.net.addEventListener("pointerdown", (e) => this.down(e));
     this.net.addEventListener("pointermove", (e) => this.move(e));
@@ -68,11 +77,13 @@ export const survey = () => ({
     window.addEventListener("beforeunload", (e) => {
       if (!this.isClean()) e.preventDefault();
     });
+    window.addEventListener("online", () => this.saveSoon(0));
     this.redraw();
+    this.saveSoon();
   },
 
   keepKey() {
-    return `survey-${this.data.number}-${this.data.revision}`;
+    return `survey-${this.data.number}`;
   },
   el(): HTMLElement {
     return this.self.$el as HTMLElement;
@@ -150,10 +161,16 @@ export const survey = () => ({
   },
   after() {
     this.failed = false;
-    this.state = this.isClean() ? `Saved as revision ${this.data.revision}` : "Not saved yet";
-    sessionStorage.setItem(this.keepKey(), JSON.stringify(this.doc));
+    this.state = this.isClean() ? `Saved, revision ${this.data.revision}` : "Saving soon …";
+    localStorage.setItem(this.keepKey(), JSON.stringify({ revision: this.data.revision, doc: this.doc }));
     this.redraw();
     this.rules();
+    this.saveSoon();
+  },
+  /** Saves a moment after the last stroke; tries again by itself while there is no connection. */
+  saveSoon(after = 900) {
+    clearTimeout(this.timer);
+    if (this.data.mayEdit && !this.isClean()) this.timer = window.setTimeout(() => void this.save(), after);
   },
   undo() {
     const last = this.past.pop();
@@ -309,65 +326,98 @@ export const survey = () => ({
   },
 
   async save() {
+    if (this.busy || this.isClean() || (this.self.$refs.conflict as HTMLDialogElement).open) return;
     await this.send(this.data.revision);
   },
   async send(onRevision: number): Promise<boolean> {
     this.busy = true;
     this.state = "Saving …";
+    const sent = JSON.stringify(this.doc);
     try {
       const answer = await fetch(`/api/v1/jobs/${this.data.number}/survey`, {
         method: "PUT",
         headers: { "Content-Type": "application/json", "If-Match": `"${onRevision}"`, "X-CSRF-Token": document.querySelector<HTMLMetaElement>("meta[name=csrf]")!.content },
-        body: JSON.stringify(this.doc),
+        body: sent,
       });
-      const body = await answer.json();
+      const body = await answer.json().catch(() => ({}));
       if (answer.ok) {
-        sessionStorage.removeItem(this.keepKey());
+        this.retry = 0;
+        localStorage.removeItem(this.keepKey());
         this.data.revision = body.revision as number;
-        this.saved = JSON.stringify(this.doc);
+        const went = JSON.stringify(this.doc) === sent;
+        if (body.survey && went) this.doc = body.survey as SurveyDoc;
+        this.saved = body.survey ? JSON.stringify(body.survey) : sent;
         this.failed = false;
-        this.state = `Saved as revision ${this.data.revision}`;
+        this.state = `Saved, revision ${this.data.revision}`;
+        if (body.survey) {
+          this.state += `; with what somebody else found on ${(body.fromThem as string[]).map((z) => z.replaceAll("-", " ")).join(", ")}`;
+          this.said = this.state;
+          if (went) this.redraw();
+        }
+        this.saveSoon();
         return true;
       }
       this.failed = true;
-      this.state = answer.status === 409 ? "Not saved: somebody was faster" : `Not saved: ${body.detail ?? body.title}`;
+      this.state = answer.status === 409 ? "Not saved: the same place was changed twice" : answer.status === 401 ? "Not saved: signed out. Sign in in another tab; your painting is kept here." : `Not saved: ${body.detail ?? body.title ?? answer.status}`;
       if (answer.status === 409) this.showConflict(body);
     } catch {
       this.failed = true;
-      this.state = "Not saved: no connection. Your painting is kept here; try again.";
+      this.retry = Math.min(this.retry + 1, 6);
+      this.state = "No connection: your painting is kept here and sent when it is back.";
+      this.saveSoon(1000 * 2 ** this.retry);
     } finally {
       this.busy = false;
     }
     return false;
   },
-  showConflict(body: { theirs: SurveyDoc; revision: number; detail: string }) {
-    this.theirs = body.theirs;
+  showConflict(body: { theirs: SurveyDoc; merged: SurveyDoc; conflicts: string[]; revision: number; detail: string }) {
+    this.merged = body.merged;
+    this.conflicts = body.conflicts;
     this.theirRevision = body.revision;
     this.conflictWords = body.detail;
-    const words = (z?: Zone) => (z?.findings ?? []).map((f) => `${this.data.kinds[f.contaminant]?.name ?? f.contaminant} ${f.grade}`).join(", ") || "not looked";
-    const ids = [...new Set([...this.doc.zones, ...body.theirs.zones].map((z) => z.zone))].sort();
-    this.differences = ids
-      .map((id) => ({ what: id.replaceAll("-", " "), mine: words(this.zoneDoc(id)), theirs: words(body.theirs.zones.find((z) => z.zone === id)) }))
-      .filter((d) => d.mine !== d.theirs);
-    if (this.doc.goal !== body.theirs.goal) this.differences.unshift({ what: "goal", mine: this.doc.goal, theirs: body.theirs.goal });
-    const rules = [...new Set([...Object.keys(this.doc.house), ...Object.keys(body.theirs.house)])];
-    for (const r of rules) {
-      if (this.doc.house[r] !== body.theirs.house[r]) this.differences.push({ what: r, mine: this.doc.house[r] ?? "default", theirs: body.theirs.house[r] ?? "default" });
-    }
+    const words = (doc: SurveyDoc, what: string): string => {
+      if (what.startsWith("house.")) return doc.house[what.slice(6)] ?? "default";
+      const zone = doc.zones.find((z) => z.zone === what);
+      if (zone) {
+        const found = zone.findings.map((f) => `${this.data.kinds[f.contaminant]?.name ?? f.contaminant} ${f.grade}`).join(", ");
+        const rest = ["surface", "protection", "water"].filter((k) => zone[k]).map((k) => `${k} ${zone[k]}`).join(", ");
+        return [found, rest].filter(Boolean).join("; ") || "not looked";
+      }
+      return what in doc ? JSON.stringify(doc[what]) : "not looked";
+    };
+    this.differences = body.conflicts.map((what) => ({ what: what.replaceAll("-", " ").replace("house.", "house rule "), mine: words(this.doc, what), theirs: words(body.theirs, what) }));
     (this.self.$refs.conflict as HTMLDialogElement).showModal();
   },
+  /** The merge, with my version where both changed the same place. */
   async keepMine() {
     (this.self.$refs.conflict as HTMLDialogElement).close();
+    const mine = this.doc;
+    const doc = clone(this.merged!);
+    for (const what of this.conflicts) {
+      if (what.startsWith("house.")) doc.house[what.slice(6)] = mine.house[what.slice(6)];
+      else if (what in doc && what !== "zones") doc[what] = clone(mine[what]);
+      else {
+        doc.zones = doc.zones.filter((z) => z.zone !== what);
+        const zone = mine.zones.find((z) => z.zone === what);
+        if (zone) doc.zones.push(clone(zone));
+      }
+    }
+    doc.zones.sort((a, b) => (a.zone < b.zone ? -1 : 1));
+    this.past.push(JSON.stringify(mine));
+    this.doc = doc;
+    this.data.revision = this.theirRevision;
+    this.redraw();
     await this.send(this.theirRevision);
   },
-  takeTheirs() {
+  async takeTheirs() {
     (this.self.$refs.conflict as HTMLDialogElement).close();
-    sessionStorage.removeItem(this.keepKey());
+    localStorage.removeItem(this.keepKey());
     this.past.push(JSON.stringify(this.doc));
-    this.doc = clone(this.theirs!);
+    this.doc = clone(this.merged!);
     this.data.revision = this.theirRevision;
-    this.saved = JSON.stringify(this.doc);
-    this.after();
+    this.saved = "";
+    this.redraw();
+    await this.send(this.theirRevision);
   },
   backToMine() {
     (this.self.$refs.conflict as HTMLDialogElement).close();

@@ -3,6 +3,7 @@ using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
 using ToughStart.Data;
+using ToughStart.Web.Identity;
 using ToughStart.Web.Drawing;
 
 namespace ToughStart.Web.Stations;
@@ -77,7 +78,7 @@ public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs,
             return Page();
         }
 
-        await Jobs.AppendAsync(Job.Id, Job.Revision, observations, "shop", stop);
+        await Jobs.AppendAsync(Job.Id, Job.Revision, observations, User.StaffId(), stop);
         return Redirect($"/jobs/{number}/plan");
     }
 

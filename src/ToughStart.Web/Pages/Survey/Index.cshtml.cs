@@ -5,6 +5,7 @@ using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
 using ToughStart.Data;
+using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
@@ -32,6 +33,7 @@ public sealed class SurveyModel(JobStore jobs, PlanCache plans) : JobPage(jobs, 
         Kinds = Catalogue.Default.Contaminants.Where(k => k.Families.Any(families.Contains) && k.Id is not "oxidation").OrderBy(k => k.Layer).ThenBy(k => k.Index).ToArray();
         Data = JsonSerializer.Serialize(new
         {
+            mayEdit = User.MayEdit(),
             number = Job.Number,
             revision = Job.Revision,
             mostDrawn = Drawing.NetDrawing.MostDrawn,

@@ -26,7 +26,7 @@ public sealed class YardModel(JobStore jobs, PlanCache plans, TimeProvider time)
         ViewData["Title"] = "Yard";
         ViewData["Station"] = "yard";
         Today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
-        var lines = await jobs.YardAsync(stop);
+        var lines = await jobs.YardAsync(Today.AddDays(-7), stop);
         Days = lines.Where(l => l.Survey is not null).Select(l =>
         {
             var survey = SurveyFormat.Read(Encoding.UTF8.GetBytes(l.Survey!)).Value!;
