@@ -15,6 +15,9 @@ public sealed record JobLine(int Number, string Vehicle, string Plate, string Cl
 /// <summary>A job with its newest survey.</summary>
 public sealed record JobView(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, Survey Survey, int Revision, string SavedBy, DateTimeOffset SavedAt);
 
+/// <summary>Who brought what.</summary>
+public sealed record Contact(string Client, string? Phone, string? Email, string Vehicle, string Plate);
+
 /// <summary>The answer to saving a survey: saved (perhaps merged with what others saved meanwhile), or the places where both changed the same.</summary>
 /// <param name="Now">What stands in the database after the call; when not saved, the merge with theirs standing in the conflicts.</param>
 public sealed record SaveResult(bool Saved, int Revision, Survey Now, IReadOnlyList<string> FromThem, IReadOnlyList<string> Conflicts, Survey? Theirs, string? TheirAuthor, DateTimeOffset? TheirTime);
@@ -83,6 +86,91 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
             }
         }
     }
+
+    /// <summary>People and vehicles on record, for the intake form to offer.</summary>
+    public async Task<IReadOnlyList<string>> ClientNamesAsync(CancellationToken stop = default) =>
+        await db.Clients.AsNoTracking().Where(c => c.Name != Erased).OrderBy(c => c.Name).Select(c => c.Name).Distinct().Take(500).ToListAsync(stop);
+
+    /// <summary>The newest visit of a vehicle by its registration, spaces and case aside; null when it has not been here.</summary>
+    public async Task<JobView?> LastVisitAsync(string plate, int? before = null, CancellationToken stop = default)
+    {
+        var wanted = new string([.. plate.Where(char.IsLetterOrDigit)]);
+        var number = await db.Jobs.AsNoTracking().Where(j => EF.Functions.ILike(j.Vehicle!.Plate.Replace(" ", "").Replace("-", ""), wanted) && (before == null || j.Number < before))
+            .OrderByDescending(j => j.Day).ThenByDescending(j => j.Number).Select(j => (int?)j.Number).FirstOrDefaultAsync(stop);
+        return number is { } n ? await JobAsync(n, stop) : null;
+    }
+
+    /// <summary>Contact and wishes of a job, for the intake page.</summary>
+    public async Task<(Client Client, ClientVehicle Vehicle, Job Job, IntakeWishes Wishes)> IntakeAsync(Guid jobId, CancellationToken stop = default)
+    {
+        var job = await db.Jobs.AsNoTracking().Include(j => j.Vehicle).ThenInclude(v => v!.Client).SingleAsync(j => j.Id == jobId, stop);
+        return (job.Vehicle!.Client!, job.Vehicle, job, JsonSerializer.Deserialize<IntakeWishes>(job.Intake, JsonSerializerOptions.Web) ?? new IntakeWishes());
+    }
+
+    /// <summary>Takes a vehicle in: client and vehicle are found again by name and registration, else made. Returns the job's number.</summary>
+    public async Task<int> TakeInAsync(Contact contact, DateOnly day, string story, IntakeWishes wishes, Survey survey, string author, CancellationToken stop = default)
+    {
+        for (var attempt = 0; ; attempt++)
+        {
+            var shop = await db.Shops.FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = "Shop" }).Entity;
+            var client = await db.Clients.FirstOrDefaultAsync(c => c.ShopId == shop.Id && c.Name == contact.Client, stop) ?? db.Clients.Add(new Client { ShopId = shop.Id, Name = contact.Client, Author = author }).Entity;
+            var vehicle = await db.Vehicles.FirstOrDefaultAsync(v => v.ClientId == client.Id && v.Plate == contact.Plate, stop) ?? db.Vehicles.Add(new ClientVehicle { ShopId = shop.Id, ClientId = client.Id, Name = contact.Vehicle, Plate = contact.Plate, Author = author }).Entity;
+            (client.Phone, client.Email, vehicle.Name) = (contact.Phone, contact.Email, contact.Vehicle);
+            var number = (await db.Jobs.Where(j => j.ShopId == shop.Id).MaxAsync(j => (int?)j.Number, stop) ?? 100) + 1;
+            var job = db.Jobs.Add(new Job
+            {
+                ShopId = shop.Id, VehicleId = vehicle.Id, Number = number, Station = "intake", Day = day, Story = story, Author = author, SurveyRevision = 1,
+                Intake = JsonSerializer.Serialize(wishes, JsonSerializerOptions.Web), UrgentSince = Urgency.Etching(survey) ? time.GetUtcNow() : null,
+            }).Entity;
+            db.Surveys.Add(new SurveyDocument { JobId = job.Id, Revision = 1, Author = author, At = time.GetUtcNow(), Body = Body(survey with { Id = $"job-{number}", Revision = 1 }) });
+            try
+            {
+                await db.SaveChangesAsync(stop);
+                return number;
+            }
+            catch (DbUpdateException e) when (attempt < 8 && (e is DbUpdateConcurrencyException || e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }))
+            {
+                // Somebody took the number: the next one then.
+                db.ChangeTracker.Clear();
+            }
+        }
+    }
+
+    /// <summary>Saves contact, story and wishes of a job.</summary>
+    /// <returns>False when somebody changed them since the page was opened (its <paramref name="version"/>).</returns>
+    public async Task<bool> SaveIntakeAsync(Guid jobId, uint version, Contact contact, DateOnly day, string story, IntakeWishes wishes, CancellationToken stop = default)
+    {
+        var job = await db.Jobs.Include(j => j.Vehicle).ThenInclude(v => v!.Client).SingleAsync(j => j.Id == jobId, stop);
+        db.Entry(job).Property(j => j.Version).OriginalValue = version;
+        (job.Day, job.Story, job.Intake) = (day, story, JsonSerializer.Serialize(wishes, JsonSerializerOptions.Web));
+        db.Entry(job).Property(j => j.Story).IsModified = true;
+        (job.Vehicle!.Name, job.Vehicle.Plate) = (contact.Vehicle, contact.Plate);
+        (job.Vehicle.Client!.Name, job.Vehicle.Client.Phone, job.Vehicle.Client.Email) = (contact.Client, contact.Phone, contact.Email);
+        try
+        {
+            await db.SaveChangesAsync(stop);
+            return true;
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            db.ChangeTracker.Clear();
+            return false;
+        }
+    }
+
+    /// <summary>Leaves a remark on a zone, or on something else that has a name ("gate:nests").</summary>
+    public async Task<Guid> NoteAsync(Guid jobId, string zone, string words, string author, CancellationToken stop = default)
+    {
+        var note = db.Notes.Add(new ZoneNote { JobId = jobId, Zone = zone, Words = words, Author = author, At = time.GetUtcNow() }).Entity;
+        await db.SaveChangesAsync(stop);
+        return note.Id;
+    }
+
+    public async Task<IReadOnlyList<ZoneNote>> NotesAsync(Guid jobId, CancellationToken stop = default) =>
+        await db.Notes.AsNoTracking().Where(n => n.JobId == jobId).OrderByDescending(n => n.At).Take(500).ToListAsync(stop);
+
+    /// <summary>What stands in the place of a person's name once it has been erased.</summary>
+    public const string Erased = "erased";
 
     /// <summary>Keeps a computed plan; the same survey revision and events are kept once.</summary>
     public async Task KeepPlanAsync(Guid jobId, int surveyRevision, int events, Plan plan, string author, CancellationToken stop = default)

@@ -24,6 +24,7 @@ var proxy = builder.Configuration["TOUGHSTART_TRUSTED_PROXY"];
 builder.Services.AddRazorPages(o =>
 {
     o.Conventions.AddPageRoute("/Yard/Index", "/");
+    o.Conventions.AddPageRoute("/Intake/Index", "/jobs/new");
 });
 builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
 builder.Services.AddResponseCompression(o => o.EnableForHttps = true);

@@ -16,7 +16,7 @@ public sealed class MainJobTests(AppFixture app)
     {
         using var b = new Browser();
         b.Go(app.Address, "/");
-        b.All(".bay").Count.ShouldBe(5);
+        b.All(".bay").Count.ShouldBe(9);
         b.Driver.FindElement(By.PartialLinkText("Tidewarden")).Click();
         b.WaitFor(d => d.Url.EndsWith("/jobs/104/plan", StringComparison.Ordinal), "the plan of the pickup");
         b.One(".notch[href$='/survey']").Click();
@@ -39,6 +39,7 @@ public sealed class MainJobTests(AppFixture app)
         b.Zone("boot-lid").GetDomAttribute("aria-label")!.ShouldContain("Droppings 1");
 
         // Goal, a house rule, save.
+        b.One("[role='tab'][data-side='job']").Click();
         b.One("[data-goal='protect']").Click();
         b.Choose(b.One("[data-rule='clay']"), "if-rough");
         b.Choose(b.One("[data-rule='wheels']"), "after-prewash");
@@ -195,6 +196,8 @@ public sealed class MainJobTests(AppFixture app)
     [InlineData("/jobs/104/card")]
     [InlineData("/jobs/104/results")]
     [InlineData("/jobs/105/plan")]
+    [InlineData("/jobs/104/intake")]
+    [InlineData("/jobs/112/tests")]
     [InlineData("/sources")]
     public void No_serious_accessibility_violation_and_a_clean_console(string path)
     {
@@ -209,6 +212,9 @@ public sealed class MainJobTests(AppFixture app)
     [InlineData("/jobs/104/survey")]
     [InlineData("/jobs/104/plan")]
     [InlineData("/jobs/104/mix")]
+    [InlineData("/jobs/104/intake")]
+    [InlineData("/jobs/112/tests")]
+    [InlineData("/sign-in")]
     [InlineData("/jobs/104/results")]
     public void At_phone_width_nothing_scrolls_sideways(string path)
     {

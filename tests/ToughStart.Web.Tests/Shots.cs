@@ -14,7 +14,11 @@ public sealed class Shots(AppFixture app)
         using (var b = new Browser())
         {
             Take(b, "/", "yard");
+            Take(b, "/jobs/112/intake", "intake");
+            Take(b, "/jobs/110/survey", "survey-van", x => x.Zone("left-side-panel").Click());
+            Take(b, "/jobs/111/survey", "survey-motorcycle", x => x.Zone("left-side-fairing").Click());
             Take(b, "/jobs/104/survey", "survey", x => x.Zone("left-rear-quarter").Click());
+            Take(b, "/jobs/112/tests", "tests");
             Take(b, "/jobs/104/plan", "plan");
             Take(b, "/jobs/104/plan", "plan-step", x =>
             {

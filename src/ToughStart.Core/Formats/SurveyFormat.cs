@@ -43,17 +43,7 @@ public static partial class SurveyFormat
         Becauses = ["dried", "hot", "wet", "masked-colour", "light"];
 
     /// <summary>Tests of a survey and the answers each can have; all can also be inconclusive.</summary>
-    public static readonly IReadOnlyDictionary<string, string[]> Tests = new Dictionary<string, string[]>
-    {
-        ["bleed"] = ["none", "faint", "strong"],
-        ["touch"] = ["smooth", "grainy", "rough"],
-        ["foam"] = ["white", "tan", "brown"],
-        ["water"] = ["flat", "sheets", "mixed", "beads"],
-        ["cloth"] = ["clean", "grey", "gritty"],
-        ["clayFace"] = ["clean", "specks", "black-lumps"],
-        ["spot"] = ["none", "gloss", "colour"],
-        ["look"] = ["clear", "spots", "many"],
-    };
+    public static readonly IReadOnlyDictionary<string, string[]> Tests = Catalogue.Default.Tests.ToDictionary(t => t.Id, t => t.Answers.ToArray());
 
     private static readonly string[] ZoneFields = ["zone", "surface", "parts", "protection", "water", "measuredC", "softness", "filmUm", "refinishDays", "partShare", "damage", "findings", "tests"];
 

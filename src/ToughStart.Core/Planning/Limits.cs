@@ -77,6 +77,11 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return Verdict.Yes;
         }
 
+        if (agent.Axis != "none" && z.Survey?.TestOf("spot")?.Result is ("gloss" or "colour"))
+        {
+            return Verdict.No("the hidden test spot changed: stop here, refer");
+        }
+
         if (z.FilmC > c["hot-panel"])
         {
             return Verdict.No($"panel at {z.FilmC:0} °C: water only, cool it first");

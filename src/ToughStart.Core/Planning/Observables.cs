@@ -40,7 +40,6 @@ public static class Observables
         "water" => "Open hose, no nozzle: does the water bead, sheet or lie flat?",
         "cloth" => "White cloth along a low panel: clean, grey or gritty?",
         "look" => "Look again, low and close, once the wash is off.",
-        "spot" => "Test spot where nobody sees it: any change of gloss or colour?",
-        _ => test,
+        _ => TestGuide.Card(test).Do,
     };
 }

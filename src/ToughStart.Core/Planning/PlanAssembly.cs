@@ -109,77 +109,17 @@ internal sealed class PlanAssembly(
 
     public IReadOnlyList<string> Warnings(IReadOnlyList<Step> steps)
     {
-        var site = survey.Site;
         var list = new List<string>();
         if (builder.WashMedium.Warning is { } wash)
         {
             list.Add(wash);
         }
 
-        if (site.Place == "outdoors" || site.AirC > c["warm-air"])
-        {
-            list.Add("Drying not computed: one panel at a time, rinse before the edges dry.");
-        }
-
-        if (site.AirC < c["cold"] || states.Any(z => z.FilmC < c["cold"]))
-        {
-            list.Add("Below 5 °C chemistry is slow and water freezes: longer, or another day.");
-        }
-
-        if (site.Drain is "storm" or "soakaway" or "unknown")
-        {
-            list.Add($"Drain: {site.Drain}. Contain chemical run-off unless a local permission is on record; sludge, first wheel rinse and solvent cloths are separate waste.");
-        }
-
-        if (site.Ground is "new-concrete" or "block-paving")
-        {
-            list.Add("Pale ground: tyre run-off leaves brown streaks. Pre-wet, dam or absorb and collect.");
-        }
-
-        if (site.Place == "indoors")
-        {
-            list.Add("Closed bay: no petrol washer and no running engine (carbon monoxide); door open or extraction on for iron remover, solvent and acid.");
-        }
-
-        if (site.Slope == "steep")
-        {
-            list.Add("Steep ground: chock the wheels, work from uphill down, watch where the run-off goes.");
-        }
-
-        if (site.NeighboursClose == true)
-        {
-            list.Add("Other vehicles within reach of spray: move or cover them before foam, iron remover or degreaser.");
-        }
-
-        if (site.Power == "unprotected")
-        {
-            list.Add("Mains without residual-current protection: no electric washer, blower or lamp in the wet until it has one.");
-        }
-
-        if (states.Any(z => z.Zone.Top > c["ladder-from"]) && site.Access == "ladder")
-        {
-            list.Add("Ladder: footed, three points of contact, no over-reach; a platform is better.");
-        }
-
+        list.AddRange(SiteWarnings.Of(survey));
         var thin = states.Where(z => z.Survey?.Condition.FilmUm is { Count: > 0 } film && Readiness.FilmThickness.Of(film).Thin).ToArray();
         if (thin.Length > 0)
         {
             list.Add($"Thin paint on {string.Join(", ", thin.Select(z => Limits.Words(z.Zone.Id)))}: gentlest contact, no correction without a word with the client.");
-        }
-
-        if (survey.History.BrakeDust == "unknown")
-        {
-            list.Add("Brake dust of unknown age: as asbestos. No blower, dry brush or lance at wheels; gentle wet method or refer.");
-        }
-
-        if (survey.Vehicle.Powertrain is "hybrid" or "electric")
-        {
-            list.Add("High-voltage vehicle: charge flap shut, no lance at orange cables or open bays.");
-        }
-
-        if (survey.History.Flood != "none")
-        {
-            list.Add("Flooded vehicle: released on file. Salt sits in seams: long, low-pressure, fresh-water rinse from inside out.");
         }
 
         if (steps.Any(s => s.Mix is { Calibrated: false }))

@@ -44,6 +44,11 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
             surfaces.Add(c.Surface("fresh-refinish"));
         }
 
+        if (at?.TestOf("colour")?.Result == "colour" && zone.Kind.MayBe.Any(s => s.Id == "single-stage") && surfaces.All(s => s.Id != "single-stage"))
+        {
+            surfaces.Add(c.Surface("single-stage"));
+        }
+
         var surface = surfaces.Count == 1 ? surfaces[0] : Surface.WorstOf(surfaces) with { Name = string.Join(" and ", surfaces.Select(s => s.Name)) };
         if (id == "clear-coat")
         {
@@ -69,7 +74,7 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
 
             return f.Grade == 0
                 ? new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1)
-                : new Belief(kind, Basis.Found, c["grade-" + f.Grade], c["sigma-" + f.Certainty.ToString().ToLowerInvariant()], 1, null, difficulty);
+                : Weighed(new Belief(kind, Basis.Found, c["grade-" + f.Grade], c["sigma-" + f.Certainty.ToString().ToLowerInvariant()], 1, null, difficulty), at, c);
         }
 
         if (Tested(kind, at, c) is { } tested)
@@ -97,21 +102,21 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
     /// <summary>Tests of the survey stand for findings: water for protection, touch for roughness, bleed for iron, foam for tyres.</summary>
     private static Belief? Tested(ContaminantKind kind, ZoneSurvey? at, Catalogue c)
     {
-        var test = kind.Id switch { "old-protection" => "water", "bonded-mix" => "touch", "iron" => "bleed", "tyre-bloom" => "foam", "tar" => "look", _ => null };
-        if (test is null || at is null)
+        if (at is null)
         {
             return null;
         }
 
-        var result = at.TestOf(test)?.Result ?? (test == "water" ? at.Water : null);
+        // Chalk or colour on the cloth: oxidation, on whatever paint it is.
+        var result = kind.Id == "oxidation" ? at.TestOf("colour")?.Result is "chalk" ? "grainy" : null : Answer(kind, at);
         var load = result switch
         {
             "beads" => c["beads"],
             "mixed" => c["mixed"],
             "sheets" => c["sheets"],
-            "grainy" or "faint" or "tan" or "spots" => Math.Sqrt(c["band-low"] * c["band-high"]),
-            "rough" or "strong" or "brown" or "many" => Math.Sqrt(c["band-high"]),
-            "flat" or "smooth" or "none" or "white" or "clear" => 0,
+            "grainy" or "faint" or "tan" or "spots" or "grey" or "smear" => Math.Sqrt(c["band-low"] * c["band-high"]),
+            "rough" or "strong" or "brown" or "many" or "gritty" => Math.Sqrt(c["band-high"]),
+            "flat" or "smooth" or "none" or "white" or "clear" or "clean" => 0,
             _ => -1,
         };
         return load switch
@@ -120,6 +125,22 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
             0 => new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1),
             _ => new Belief(kind, Basis.Found, load, c["sigma-measured"], 1, null, 1),
         };
+    }
+
+    /// <summary>The answer of the last test that measures a kind; the water test also stands beside the zone's protection.</summary>
+    private static string? Answer(ContaminantKind kind, ZoneSurvey at) =>
+        at.Tests.LastOrDefault(t => Catalogue.Default.Tests.Any(card => card.Id == t.Test && card.Measures == kind.Id))?.Result ?? (kind.Id == "old-protection" ? at.Water : null);
+
+    /// <summary>What was seen, multiplied by what a test said of the same kind: never overwritten, and an inconclusive test changes nothing.</summary>
+    private static Belief Weighed(Belief seen, ZoneSurvey at, Catalogue c)
+    {
+        if (Answer(seen.Kind, at) is not { } answer || LoadBelief.Band(answer, c) is not { } band)
+        {
+            return seen;
+        }
+
+        var median = LoadBelief.LogNormal(seen.Load, seen.Sigma).Observe(band.Above, band.AtMost, c["observation-slip"], c["model-doubt"]).Median;
+        return median >= Levels.Nil ? seen with { Basis = Basis.LookedNone, Load = 0 } : seen with { Load = Levels.LoadOf(median), Sigma = c["sigma-measured"] };
     }
 
     /// <summary>Nobody sees under a heavy cover: what was "seen" beneath it is only suspected.</summary>

@@ -19,7 +19,7 @@ public sealed class Catalogue
 
     private Catalogue()
     {
-        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "constants"];
+        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "constants"];
         var tables = ids.ToDictionary(id => id, Table.Load);
         Tables = ids.Select(id => tables[id]).ToArray();
         _constants = tables["constants"].Rows.ToDictionary(r => r["id"], r => r.Number("value"));
@@ -31,6 +31,9 @@ public sealed class Catalogue
         Slots = tables["slots"].Rows.Select((r, i) => Planning.Slot.Read(r, i)).ToArray();
         Treatments = tables["treatments"].Rows.Select((r, i) => Planning.Treatment.Read(r, i, this)).ToArray();
         Priors = tables["priors"].Rows.Select(r => Prior.Read(r, this)).ToArray();
+        PaintColours = tables["paint-colours"].Rows.Select(ToughStart.Core.Surfaces.PaintColour.Read).ToArray();
+        Stories = tables["stories"].Rows.GroupBy(r => r["story"]).Select(Vehicles.Story.Read).ToArray();
+        Tests = tables["tests"].Rows.Select(Planning.TestCard.Read).ToArray();
         Targets = new TargetTable(tables["targets"], this);
         Version = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\n',
             Tables.SelectMany(t => t.Rows.Select(r => t.Id + "|" + string.Join('|', r.Cells)))))))[..12];
@@ -51,6 +54,9 @@ public sealed class Catalogue
     public IReadOnlyList<Slot> Slots { get; }
     public IReadOnlyList<Treatment> Treatments { get; }
     public IReadOnlyList<Prior> Priors { get; }
+    public IReadOnlyList<PaintColour> PaintColours { get; }
+    public IReadOnlyList<Story> Stories { get; }
+    public IReadOnlyList<TestCard> Tests { get; }
     public TargetTable Targets { get; }
 
     /// <summary>A single number by its id in the table of constants.</summary>

@@ -16,12 +16,13 @@ internal static class NetDrawing
     /// <summary>More textures than this on one zone cannot be told apart; the heaviest are drawn, all are named.</summary>
     public const int MostDrawn = 3;
 
-    public static string Svg(Vehicle v, string? colour, IReadOnlyDictionary<string, ZonePaint> paint, string label, bool defs = true, bool live = true)
+    public static string Svg(Vehicle v, string? colour, IReadOnlyDictionary<string, ZonePaint> paint, string label, bool defs = true, bool live = true, IReadOnlySet<string>? marked = null)
     {
         const double margin = 0.12;
+        v = Enlarged(v);
         var s = new Ink();
         var (w, h) = (v.Max.X - v.Min.X + 2 * margin, v.Max.Y - v.Min.Y + 2 * margin);
-        s.Add($"<svg class=\"net\" viewBox=\"{Ink.N(v.Min.X - margin)} {Ink.N(v.Min.Y - margin)} {Ink.N(w)} {Ink.N(h)}\" role=\"{(live ? "group" : "img")}\" aria-label=\"{Ink.Escape(label)}\">");
+        s.Add($"<svg class=\"net{(marked is { Count: > 0 } ? " focusing" : "")}\" viewBox=\"{Ink.N(v.Min.X - margin)} {Ink.N(v.Min.Y - margin)} {Ink.N(w)} {Ink.N(h)}\" role=\"{(live ? "group" : "img")}\" aria-label=\"{Ink.Escape(label)}\">");
         if (defs)
         {
             s.Add("<defs>").Add(Textures.StateDefs()).Add(Textures.Defs(paint.Values.SelectMany(p => p.Overlays))).Add("</defs>");
@@ -39,7 +40,7 @@ internal static class NetDrawing
         {
             var p = paint.GetValueOrDefault(z.Id) ?? new ZonePaint([], "unlooked", "not looked");
             var c = z.Shapes.MaxBy(x => x.Area)!.Centroid;
-            s.Add($"<g class=\"zone k-{z.Kind.Id} is-{p.State}\"");
+            s.Add($"<g class=\"zone k-{z.Kind.Id} is-{p.State}{(marked?.Contains(z.Id) == true ? " in-step" : "")}\"");
             s.Add(live ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\" data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">" : ">");
             first = false;
             var d = PathOf(z);
@@ -67,6 +68,45 @@ internal static class NetDrawing
         return s.Add("</g></svg>").ToString();
     }
 
+    /// <summary>Small vehicles are drawn twice as large, so that line widths and textures suit them.</summary>
+    private static Vehicle Enlarged(Vehicle v)
+    {
+        if (v.Size.Length >= SmallBelow)
+        {
+            return v;
+        }
+
+        Pt Larger(Pt p) => p * 2;
+        return v with
+        {
+            Zones = [.. v.Zones.Select(z => z with { Shapes = [.. z.Shapes.Select(x => x.Map(Larger))] })],
+            Decor = [.. v.Decor.Select(d => d with { Points = [.. d.Points.Select(Larger)] })],
+            Min = v.Min * 2, Max = v.Max * 2,
+        };
+    }
+
+    private const double SmallBelow = 2.4;
+
+    /// <summary>The left side alone, wheels put back in their arches: a picture to choose a body by.</summary>
+    public static string Side(Vehicle v, string? colour)
+    {
+        // Side elevations begin outside the half width of the top strip.
+        var from = v.Size.Width / 2 + 0.1;
+        var zones = v.Zones.Where(z => z.Kind.Id is not ("wheel-barrel" or "behind-caliper" or "spoke-backs" or "underbody" or "mirror")).SelectMany(z => z.Shapes.Select(x => (Zone: z, Shape: x))).Where(x => x.Shape.Outline.Min(p => p.Y) > from).ToArray();
+        var sill = v.Has("left-sill") ? v["left-sill"].Shapes[0].Outline.Max(p => p.Y) : double.PositiveInfinity;
+        double Lift(Zone z) => z.Kind.Id is not ("tyre" or "wheel-face") || double.IsPositiveInfinity(sill) ? 0 : v[z.Corner + "-arch"].Shapes[0].Outline.Min(p => p.Y) + 0.06 - v[z.Corner + "-tyre"].Shapes[0].Outline.Min(p => p.Y);
+        var all = zones.SelectMany(x => x.Shape.Outline.Select(p => new Pt(p.X, p.Y + Lift(x.Zone)))).ToArray();
+        var (x0, y0, x1, y1) = (all.Min(p => p.X) - 0.04, all.Min(p => p.Y) - 0.04, all.Max(p => p.X) + 0.04, all.Max(p => p.Y) + 0.04);
+        var s = new Ink();
+        s.Add($"<svg class=\"side-view\" viewBox=\"{Ink.N(x0)} {Ink.N(y0)} {Ink.N(x1 - x0)} {Ink.N(y1 - y0)}\" aria-hidden=\"true\">");
+        foreach (var (zone, shape) in zones.OrderBy(x => x.Zone.Kind.Id is "tyre" or "wheel-face"))
+        {
+            s.Add($"<g class=\"zone k-{zone.Kind.Id}\" transform=\"translate(0 {Ink.N(Lift(zone))})\"><path class=\"base\" d=\"{Ink.Path(shape)}\" fill-rule=\"evenodd\"{(Painted(zone) ? $" fill=\"{Tint(colour)}\"" : "")}/><path class=\"edge\" d=\"{Ink.Path(shape)}\"/></g>");
+        }
+
+        return s.Add("</svg>").ToString();
+    }
+
     /// <summary>How a survey looks: found where anything was found, "none" where somebody looked, else not looked.</summary>
     public static IReadOnlyDictionary<string, ZonePaint> OfSurvey(Survey survey, string? only = null)
     {
@@ -87,7 +127,7 @@ internal static class NetDrawing
 
     public static string PathOf(Zone z) => string.Concat(z.Shapes.Select(Ink.Path));
 
-    private static bool Painted(Zone z) => z.Kind.Id is "panel" or "bumper" or "mirror" or "sill" or "shut" or "filler";
+    private static bool Painted(Zone z) => z.Kind.Id is "panel" or "tank" or "frame" or "gutter" or "bumper" or "mirror" or "sill" or "shut" or "filler";
 
     /// <summary>The paint's colour thinned onto the paper, so that dirt stays readable on black cars.</summary>
     private static string Tint(string? colour)

@@ -20,10 +20,29 @@ public sealed class NetDrawingTagHelper : TagHelper
     /// <summary>Zones can be reached and chosen; off for pictures.</summary>
     public bool Live { get; set; } = true;
 
+    /// <summary>Zones that stand out; the others fade.</summary>
+    public IReadOnlySet<string>? Marked { get; set; }
+
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
         output.TagName = null;
-        output.Content.SetHtmlContent(NetDrawing.Svg(Vehicle, Colour, Paint, Label, Textures, Live));
+        output.Content.SetHtmlContent(NetDrawing.Svg(Vehicle, Colour, Paint, Label, Textures, Live, Marked));
+    }
+}
+
+/// <summary>One side of a body form, small: <c>&lt;side-view form size colour&gt;</c>.</summary>
+public sealed class SideViewTagHelper : TagHelper
+{
+    public required string Form { get; set; }
+
+    public required Size Size { get; set; }
+
+    public string? Colour { get; set; }
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = null;
+        output.Content.SetHtmlContent(NetDrawing.Side(Forms.Build(Form, Size), Colour));
     }
 }
 

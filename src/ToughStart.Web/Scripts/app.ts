@@ -1,7 +1,7 @@
 import Alpine from "@alpinejs/csp";
 import { survey } from "./survey";
 import { plan } from "./plan";
-import { printer, autosubmit, results, row } from "./small";
+import { intake, printer, autosubmit, results, row } from "./small";
 
 Alpine.data("survey", survey);
 Alpine.data("plan", plan);
@@ -9,6 +9,7 @@ Alpine.data("printer", printer);
 Alpine.data("autosubmit", autosubmit);
 Alpine.data("results", results);
 Alpine.data("row", row);
+Alpine.data("intake", intake);
 Alpine.start();
 document.querySelector(".notch[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.documentElement.dataset.ready = "yes";

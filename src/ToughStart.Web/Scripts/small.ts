@@ -12,12 +12,28 @@ export const autosubmit = () => ({
   },
 });
 
+/** Intake: shows what the answers so far warn of, and fetches an earlier visit by registration. */
+export const intake = () => ({
+  lookUp() {
+    const plate = ((this as any).$refs.plate as HTMLInputElement).value.trim();
+    if (plate) location.href = `/jobs/new?plate=${encodeURIComponent(plate)}`;
+  },
+  async look() {
+    const form = (this as any).$root as HTMLFormElement;
+    const target = (this as any).$refs.look as HTMLElement;
+    if (target.contains(document.activeElement)) return;
+    const answer = await fetch(`${location.pathname}?handler=Look`, { method: "POST", body: new FormData(form) }).catch(() => null);
+    if (answer?.ok) target.innerHTML = await answer.text();
+  },
+});
+
 export const results = () => ({});
 
 export const row = () => ({
   unsure: false,
   init() {
     const el = (this as any).$root as HTMLElement;
+    el.querySelectorAll("[hidden]").forEach((h) => h.removeAttribute("hidden"));
     const chosen = el.querySelector<HTMLInputElement>("input[type=radio]:checked");
     this.unsure = chosen?.value === "inconclusive";
   },

@@ -2,13 +2,18 @@ import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
 
 // The Survey station: paint findings on the unfolded vehicle.
 interface Finding { contaminant: string; grade: number; age?: string; certainty?: string }
-interface Zone { zone: string; findings: Finding[]; tests: unknown[]; [key: string]: unknown }
+interface Damage { kind: string; verdict: string }
+interface Zone { zone: string; findings: Finding[]; tests: unknown[]; surface?: string; parts?: string[]; damage?: Damage[]; filmUm?: number[]; [key: string]: unknown }
+interface StoryFinding { contaminant: string; grade: number; age?: string }
 interface SurveyDoc { goal: string; house: Record<string, string>; zones: Zone[]; revision?: number; [key: string]: unknown }
 interface Kind { name: string; layer: number; covers: boolean; families: string[]; ages: boolean; tells: string; danger: string }
-interface PageData { mayEdit: boolean; number: number; revision: number; mostDrawn: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]> }
+interface PageData { mayEdit: boolean; number: number; revision: number; mostDrawn: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]>; other: Record<string, string>; sets: Record<string, string[]>; stories: Record<string, Record<string, StoryFinding[]>>;
+  surfaces: Record<string, { name: string; family: string }>; zoneKinds: Record<string, string>; mayBe: Record<string, { standard: string; options: string[] }>; film: { thin: number; refinish: number; spread: number } }
 
 const clone = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T;
 const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
+const verdicts = ["", "noted", "recommended", "bought", "declined"];
+const zoneNumbers: Record<string, [number, number, string]> = { refinishDays: [0, 36500, "days since the respray"], measuredC: [-30, 120, "panel temperature in °C"], partShare: [0, 100, "share of the zone in %"] };
 const svgNs = "http://www.w3.org/2000/svg";
 
 export const survey = () => ({
@@ -36,6 +41,9 @@ export const survey = () => ({
   differences: [] as { what: string; mine: string; theirs: string }[],
   painting: false,
   touched: "",
+  side: "zone",
+  hidden: [] as string[],
+  zoneProblem: "",
 
   get self() {
     return this as any;
@@ -77,6 +85,7 @@ export const survey = () => ({
     window.addEventListener("beforeunload", (e) => {
       if (!this.isClean()) e.preventDefault();
     });
+    (this.self.$root as HTMLElement).querySelectorAll("[hidden]").forEach((el) => el.removeAttribute("hidden"));
     window.addEventListener("online", () => this.saveSoon(0));
     this.redraw();
     this.saveSoon();
@@ -130,6 +139,194 @@ export const survey = () => ({
   pickGrade() {
     this.grade = Number(this.el().dataset.grade);
   },
+  isSide() {
+    return String(this.el().dataset.side === this.side);
+  },
+  onSide() {
+    return this.el().dataset.side === this.side;
+  },
+  pickSide() {
+    this.side = this.el().dataset.side!;
+  },
+  nothing() {},
+
+  /** Every kind on the vehicle with a switch for its texture. */
+  drawLayers() {
+    const list = this.self.$refs.layerList as HTMLElement;
+    const kinds = [...new Set(this.doc.zones.flatMap((z) => z.findings.filter((f) => f.grade > 0).map((f) => f.contaminant)))].sort((a, b) => this.data.kinds[a]?.layer - this.data.kinds[b]?.layer);
+    const now = kinds.map((k) => k + (this.hidden.includes(k) ? "-" : "+")).join();
+    if (list.dataset.now === now) return;
+    list.dataset.now = now;
+    list.replaceChildren(
+      ...kinds.map((k) => {
+        const label = document.createElement("label");
+        const box = document.createElement("input");
+        box.type = "checkbox";
+        box.checked = !this.hidden.includes(k);
+        box.addEventListener("change", () => {
+          this.hidden = box.checked ? this.hidden.filter((h) => h !== k) : [...this.hidden, k];
+          this.redraw();
+        });
+        label.append(box, " " + (this.data.kinds[k]?.name ?? k));
+        return label;
+      }),
+    );
+  },
+
+  /** Paints the chosen kind and grade on a whole set of zones. */
+  paintSet() {
+    const set = this.data.sets[this.el().dataset.set!];
+    this.change(() => set.filter((id) => this.fits(id)).forEach((id) => this.paint(id)));
+    this.said = `${this.data.kinds[this.kind].name} ${gradeWords[Math.max(0, this.grade)]} on ${set.length} zones`;
+  },
+  /** Paints a story as suspected, only where nothing is said of that kind yet. */
+  paintStory() {
+    const story = this.data.stories[this.el().dataset.story!];
+    this.el().closest("details")?.removeAttribute("open");
+    this.change(() => {
+      for (const [id, findings] of Object.entries(story)) {
+        const zone = this.zoneFor(id);
+        for (const f of findings) {
+          if (zone.findings.some((g) => g.contaminant === f.contaminant)) continue;
+          const finding: Finding = { contaminant: f.contaminant, grade: f.grade };
+          if (f.age) finding.age = f.age;
+          finding.certainty = "suspected";
+          zone.findings.push(finding);
+        }
+        zone.findings.sort((a, b) => (a.contaminant < b.contaminant ? -1 : 1));
+      }
+    });
+    this.said = "Story painted as suspected";
+  },
+  /** This zone's findings, surface and water onto the same zone of the other side. */
+  mirror() {
+    const other = this.here ? this.data.other[this.here] : undefined;
+    if (!other) {
+      this.said = this.here ? `${this.here.replaceAll("-", " ")} has no other side` : "Choose a zone first";
+      this.zoneProblem = this.said;
+      return;
+    }
+    this.change(() => {
+      const from = this.zoneDoc(this.here);
+      const to = this.zoneFor(other);
+      to.findings = clone(from?.findings ?? []);
+      for (const field of ["surface", "parts", "partShare", "protection", "water"]) {
+        if (from?.[field] !== undefined) to[field] = clone(from[field]);
+      }
+    });
+    this.said = `${other.replaceAll("-", " ")} is now the same`;
+  },
+
+  hasZone() {
+    return this.here !== "";
+  },
+  filmWords() {
+    const film = ((this.here && this.zoneDoc(this.here)?.filmUm) || []) as number[];
+    if (film.length === 0) return "";
+    const sorted = [...film].sort((a, b) => a - b);
+    const mid = sorted.length >> 1;
+    const median = sorted.length % 2 ? sorted[mid] : (sorted[mid - 1] + sorted[mid]) / 2;
+    const spread = sorted[sorted.length - 1] - sorted[0];
+    const f = this.data.film;
+    return `median ${median} µm of ${film.length}` + (median < f.thin ? ": thin, no correction without a word" : median > f.refinish || spread > f.spread ? ": suspected refinish" : "");
+  },
+  damageOf(kind: string): string {
+    return (this.here ? this.zoneDoc(this.here)?.damage ?? [] : []).find((d) => d.kind === kind)?.verdict ?? "";
+  },
+  damageVerdict() {
+    return this.damageOf(this.el().dataset.damage!);
+  },
+  damageWords() {
+    const kind = this.el().dataset.damage!;
+    const verdict = this.damageOf(kind);
+    return kind.replaceAll("-", " ") + (verdict ? `: ${verdict}` : "");
+  },
+  cycleDamage() {
+    const kind = this.el().dataset.damage!;
+    if (!this.here) return;
+    const next = verdicts[(verdicts.indexOf(this.damageOf(kind)) + 1) % verdicts.length];
+    this.change(() => {
+      const zone = this.zoneFor(this.here);
+      const rest = (zone.damage ?? []).filter((d) => d.kind !== kind);
+      if (next) rest.push({ kind, verdict: next });
+      rest.sort((a, b) => (a.kind < b.kind ? -1 : 1));
+      if (rest.length) zone.damage = rest;
+      else delete zone.damage;
+    });
+  },
+  /** Puts what is known of the zone into its form. */
+  fillZone() {
+    const form = this.self.$refs.zoneForm as HTMLFormElement;
+    this.zoneProblem = "";
+    if (!this.here) return;
+    const zone = this.zoneDoc(this.here);
+    const kind = this.data.mayBe[this.data.zoneKinds[this.here]];
+    const option = (value: string, words: string) => {
+      const o = document.createElement("option");
+      o.value = value;
+      o.textContent = words;
+      return o;
+    };
+    const field = (name: string) => form.querySelector<HTMLInputElement | HTMLSelectElement>(`[data-field="${name}"]`)!;
+    field("surface").replaceChildren(option("", `assumed: ${this.data.surfaces[kind.standard].name}`), ...kind.options.map((s) => option(s, this.data.surfaces[s].name)), option("unknown", "unknown"));
+    field("part").replaceChildren(option("", "all one surface"), ...kind.options.map((s) => option(s, this.data.surfaces[s].name)));
+    for (const name of ["surface", "protection", "water", "softness", "refinishDays", "measuredC"]) field(name).value = String(zone?.[name] ?? "");
+    field("part").value = zone?.parts?.[0] ?? "";
+    field("partShare").value = zone?.partShare === undefined ? "" : String(Math.round(Number(zone.partShare) * 100));
+    field("filmUm").value = (zone?.filmUm ?? []).join(" ");
+  },
+  editZone() {
+    const input = (this.self.$event as Event).target as HTMLInputElement;
+    const name = input.dataset.field;
+    if (!name || !this.here) return;
+    const text = input.value.trim();
+    this.zoneProblem = "";
+    let value: unknown = text === "" ? undefined : text;
+    if (name === "filmUm") {
+      const film = text.split(/[\s;]+/).filter(Boolean).map((t) => Number(t.replace(",", ".")));
+      if (film.some((n) => !Number.isFinite(n) || n < 0 || n > 5000) || film.length > 60) {
+        this.zoneProblem = "Paint: numbers in µm from 0 to 5000, apart by spaces, at most 60. Nothing was changed.";
+        return;
+      }
+      value = film.length ? film : undefined;
+    } else if (name in zoneNumbers && text !== "") {
+      const [low, high, words] = zoneNumbers[name];
+      const n = Number(text.replace(",", "."));
+      if (!Number.isFinite(n) || n < low || n > high) {
+        this.zoneProblem = `${words}: a number from ${low} to ${high}. Nothing was changed.`;
+        return;
+      }
+      value = name === "partShare" ? n / 100 : n;
+    }
+    this.change(() => {
+      const zone = this.zoneFor(this.here);
+      const key = name === "part" ? "parts" : name;
+      if (name === "part") value = text ? [text] : undefined;
+      if (value === undefined) delete zone[key];
+      else zone[key] = value;
+      if (key === "surface" || key === "parts") this.settle(zone);
+    });
+  },
+  /** A zone of another material: findings that cannot sit on it go. */
+  settle(zone: Zone) {
+    const kind = this.data.mayBe[this.data.zoneKinds[zone.zone]];
+    const main = zone.surface && zone.surface !== "unknown" ? zone.surface : kind.standard;
+    const families = [main, ...(zone.parts ?? [])].map((s) => this.data.surfaces[s].family);
+    this.data.families[zone.zone] = families;
+    const before = zone.findings.length;
+    zone.findings = zone.findings.filter((f) => this.data.kinds[f.contaminant]?.families.some((x) => families.includes(x)));
+    if (zone.findings.length < before) this.zoneProblem = "Findings that cannot sit on this surface were taken off; undo brings them back.";
+  },
+  zoneFor(id: string): Zone {
+    let zone = this.zoneDoc(id);
+    if (!zone) {
+      zone = { zone: id, findings: [], tests: [] };
+      this.doc.zones.push(zone);
+      this.doc.zones.sort((a, b) => (a.zone < b.zone ? -1 : 1));
+    }
+    return zone;
+  },
+
   showAll() {
     this.only = "";
     this.redraw();
@@ -207,13 +404,8 @@ export const survey = () => ({
       this.said = `${kind.name} cannot sit on ${name}`;
       return;
     }
-    let zone = this.zoneDoc(id);
-    if (!zone) {
-      if (this.grade < 0) return;
-      zone = { zone: id, findings: [], tests: [] };
-      this.doc.zones.push(zone);
-      this.doc.zones.sort((a, b) => (a.zone < b.zone ? -1 : 1));
-    }
+    if (this.grade < 0 && !this.zoneDoc(id)) return;
+    const zone = this.zoneFor(id);
     zone.findings = zone.findings.filter((f) => f.contaminant !== this.kind);
     if (this.grade >= 0) {
       const finding: Finding = { contaminant: this.kind, grade: this.grade };
@@ -239,7 +431,7 @@ export const survey = () => ({
     if (!this.painting) return;
     const z = zoneAt(document.elementFromPoint(e.clientX, e.clientY));
     if (z && z.dataset.zone !== this.here) {
-      this.here = z.dataset.zone!;
+      this.arrive(z);
       this.paint(this.here);
     }
   },
@@ -273,7 +465,9 @@ export const survey = () => ({
     }
   },
   arrive(z: ZoneElement | null) {
-    if (z) this.here = z.dataset.zone!;
+    if (!z) return;
+    this.here = z.dataset.zone!;
+    this.fillZone();
   },
 
   zoneTitle() {
@@ -291,6 +485,8 @@ export const survey = () => ({
   },
 
   redraw() {
+    this.drawLayers();
+    this.fillZone();
     zonesOf(this.net).forEach((z) => this.drawZone(z.dataset.zone!));
   },
   /** Covering kinds lie lowest in the drawing, spots above; deeper layers first. */
@@ -301,7 +497,7 @@ export const survey = () => ({
   drawZone(id: string) {
     const g = this.net.querySelector<SVGGElement>(`[data-zone="${id}"]`);
     if (!g) return;
-    const all = (this.zoneDoc(id)?.findings ?? []).filter((f) => this.only === "" || f.contaminant === this.only);
+    const all = (this.zoneDoc(id)?.findings ?? []).filter((f) => (this.only === "" ? !this.hidden.includes(f.contaminant) : f.contaminant === this.only));
     const found = all.filter((f) => f.grade > 0).sort((a, b) => b.grade - a.grade || this.data.kinds[a.contaminant]?.layer - this.data.kinds[b.contaminant]?.layer);
     const drawn = found.slice(0, this.data.mostDrawn).sort((a, b) => this.rank(b.contaminant) - this.rank(a.contaminant));
     const state = found.length ? "found" : all.length ? "none" : "unlooked";

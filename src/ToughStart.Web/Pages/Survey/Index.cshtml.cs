@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Identity;
 
@@ -13,6 +14,8 @@ public sealed class SurveyModel(JobStore jobs, PlanCache plans) : JobPage(jobs, 
 {
     /// <summary>House rules shown here; the rest keep the shop's default.</summary>
     public static readonly string[] ShownRules = ["wheels", "foam", "washMedia", "iron", "clay", "strongChemistry"];
+
+    private static readonly string[] ShownSets = ["lower-third", "front-faces"];
 
     public override string Station => "survey";
 
@@ -30,7 +33,7 @@ public sealed class SurveyModel(JobStore jobs, PlanCache plans) : JobPage(jobs, 
         }
 
         var families = Vehicle.Zones.SelectMany(z => z.Kind.MayBe.Select(s => s.Family)).ToHashSet();
-        Kinds = Catalogue.Default.Contaminants.Where(k => k.Families.Any(families.Contains) && k.Id is not "oxidation").OrderBy(k => k.Layer).ThenBy(k => k.Index).ToArray();
+        Kinds = Catalogue.Default.Contaminants.Where(k => k.Families.Any(families.Contains)).OrderBy(k => k.Layer).ThenBy(k => k.Index).ToArray();
         Data = JsonSerializer.Serialize(new
         {
             mayEdit = User.MayEdit(),
@@ -39,6 +42,13 @@ public sealed class SurveyModel(JobStore jobs, PlanCache plans) : JobPage(jobs, 
             mostDrawn = Drawing.NetDrawing.MostDrawn,
             survey = JsonDocument.Parse(Encoding.UTF8.GetString(SurveyFormat.Write(Job.Survey))).RootElement,
             kinds = Kinds.ToDictionary(k => k.Id, k => new { name = k.Name, layer = k.Layer, covers = Drawing.Textures.Covers(k.Id), families = k.Families, ages = k.AgeMatters || k.Id == "iron", tells = k.Tells, danger = k.Danger }),
+            other = Vehicle.Zones.Select(z => (z.Id, Other: ZoneSets.OtherSide(Vehicle, z.Id))).Where(x => x.Other is not null).ToDictionary(x => x.Id, x => x.Other),
+            sets = ShownSets.ToDictionary(s => s, s => ZoneSets.Of(Vehicle, s)),
+            stories = Catalogue.Default.Stories.ToDictionary(s => s.Id, s => s.On(Vehicle).ToDictionary(z => z.Key, z => z.Value.Select(f => new { contaminant = f.Contaminant, grade = f.Grade, age = f.Age }))),
+            surfaces = Catalogue.Default.Surfaces.ToDictionary(s => s.Id, s => new { name = s.Name, family = s.Family }),
+            zoneKinds = Vehicle.Zones.ToDictionary(z => z.Id, z => z.Kind.Id),
+            mayBe = Vehicle.Zones.Select(z => z.Kind).Distinct().ToDictionary(k => k.Id, k => new { standard = k.Default.Id, options = k.MayBe.Select(s => s.Id) }),
+            film = new { thin = Catalogue.Default["film-thin"], refinish = Catalogue.Default["film-refinish"], spread = Catalogue.Default["film-spread"] },
             families = Vehicle.Zones.ToDictionary(z => z.Id, z => SurveyFormat.FamiliesOf(z, Job.Survey.ZoneOf(z.Id))),
         });
         return Page();

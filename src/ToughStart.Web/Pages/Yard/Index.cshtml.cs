@@ -34,5 +34,18 @@ public sealed class YardModel(JobStore jobs, PlanCache plans, TimeProvider time)
         }).GroupBy(s => s.Job.Day).ToArray();
     }
 
+    /// <summary>How long marks that etch have been on record, or null.</summary>
+    public string? Clock(YardVehicle v)
+    {
+        if (v.Job.UrgentSince is not { } since)
+        {
+            return null;
+        }
+
+        var hours = (time.GetUtcNow() - since).TotalHours;
+        var what = v.Survey.Zones.SelectMany(z => z.Findings).Any(f => f.Contaminant == "bird-dropping" && f.Grade > 0) ? "Droppings" : "Bugs";
+        return $"{what} etch: {(hours < 1 ? "just seen" : hours < 48 ? $"on record {hours:0} h" : $"on record {hours / 24:0} days")}";
+    }
+
     public string DayName(DateOnly day) => day == Today ? "Today" : day == Today.AddDays(1) ? "Tomorrow" : day.ToString("dddd d MMMM");
 }

@@ -1,7 +1,6 @@
-using ToughStart.Core.Contamination;
 using ToughStart.Core.Provenance;
 
-namespace ToughStart.Core.Running;
+namespace ToughStart.Core.Contamination;
 
 /// <summary>
 /// What is believed of one load: a probability for every level, nil included. Treatments shift it, observations multiply it;
@@ -126,9 +125,9 @@ public sealed class LoadBelief
     /// <summary>The band of load an answer stands for, or null when it says nothing.</summary>
     public static (double Above, double AtMost)? Band(string result, Catalogue c) => result switch
     {
-        "none" or "smooth" or "white" or "flat" or "clear" => (-1, c["band-low"]),
-        "faint" or "grainy" or "tan" or "sheets" or "mixed" or "spots" => (c["band-low"], c["band-high"]),
-        "strong" or "rough" or "brown" or "beads" or "many" => (c["band-high"], 1),
+        "none" or "smooth" or "white" or "flat" or "clear" or "clean" => (-1, c["band-low"]),
+        "faint" or "grainy" or "tan" or "sheets" or "mixed" or "spots" or "grey" or "smear" => (c["band-low"], c["band-high"]),
+        "strong" or "rough" or "brown" or "beads" or "many" or "gritty" => (c["band-high"], 1),
         _ => null,
     };
 }

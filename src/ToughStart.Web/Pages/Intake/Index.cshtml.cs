@@ -1,0 +1,212 @@
+using Microsoft.AspNetCore.Mvc;
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Surfaces;
+using ToughStart.Core.Vehicles;
+using ToughStart.Data;
+using ToughStart.Web.Identity;
+
+namespace ToughStart.Web.Stations;
+
+/// <summary>A gate that stands shut, with what releases it.</summary>
+public sealed record GateLine(string Gate, string Reason, string? ReleasedBy);
+
+/// <summary>Station Intake: client, vehicle, history, wishes, site and the gates before any step.</summary>
+public sealed class IntakeModel(JobStore jobs, PlanCache plans, TimeProvider time) : JobPage(jobs, plans)
+{
+    public override string Station => "intake";
+
+    [BindProperty]
+    public IntakeForm Form { get; set; } = new();
+
+    public bool IsNew { get; private set; }
+
+    public IReadOnlyList<string> Clients { get; private set; } = [];
+
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>What the site and the history warn of.</summary>
+    public IReadOnlyList<string> Warnings { get; private set; } = [];
+
+    public IReadOnlyList<GateLine> Gates { get; private set; } = [];
+
+    public string? Prefilled { get; private set; }
+
+    public IReadOnlyDictionary<string, string> GateNames { get; private set; } = new Dictionary<string, string>();
+
+    public async Task<IActionResult> OnGetAsync(int? number, string? plate, CancellationToken stop)
+    {
+        if (number is { } n)
+        {
+            if (await LoadAsync(n, false, stop) is { } none)
+            {
+                return none;
+            }
+
+            var (client, vehicle, job, wishes) = await Jobs.IntakeAsync(Job.Id, stop);
+            Form = IntakeForm.Of(Job.Survey, client, vehicle, job, wishes);
+        }
+        else if (!string.IsNullOrWhiteSpace(plate))
+        {
+            await Prefill(plate, stop);
+        }
+
+        await Prepare(number, stop);
+        return Page();
+    }
+
+    /// <summary>What this would warn of, while it is still being typed.</summary>
+    public async Task<IActionResult> OnPostLookAsync(int? number, CancellationToken stop)
+    {
+        await Prepare(number, stop);
+        return Partial("Look", this);
+    }
+
+    public async Task<IActionResult> OnPostAsync(int? number, CancellationToken stop)
+    {
+        if (number is { } n && await LoadAsync(n, false, stop) is { } none)
+        {
+            return none;
+        }
+
+        var problems = new List<Problem>();
+        var before = number is null ? new IntakeWishes() : (await Jobs.IntakeAsync(Job.Id, stop)).Wishes;
+        var (contact, day, story, wishes) = Form.ToIntake(before, User.StaffId(), time.GetUtcNow(), problems);
+        var start = number is null ? await StartFrom(contact.Plate, stop) : Job.Survey;
+        var draft = Form.ToSurvey(start, [], problems);
+        if (draft is null || problems.Count > 0)
+        {
+            return await Back(number, problems, 422, stop);
+        }
+
+        if (number is null)
+        {
+            var made = await Jobs.TakeInAsync(contact, day, story, wishes, draft, User.StaffId(), stop);
+            if (await LoadAsync(made, false, stop) is { } lost)
+            {
+                return lost;
+            }
+
+            await SaveReleases(draft, stop);
+            return Redirect($"/jobs/{made}/survey");
+        }
+
+        if (!await Jobs.SaveIntakeAsync(Job.Id, Form.Version, contact, day, story, wishes, stop))
+        {
+            problems.Add(new Problem("intake", "was changed by somebody else since you opened this page; what you typed is still here. Look at theirs in another tab, then save again to replace it"));
+            Form.Version = (await Jobs.IntakeAsync(Job.Id, stop)).Job.Version;
+            return await Back(number, problems, 409, stop);
+        }
+
+        await SaveReleases(draft, stop);
+        return Redirect($"/jobs/{number}/survey");
+    }
+
+    public static string GateWords(string gate) => gate switch
+    {
+        "flood-hygiene" => "Flood water: hygiene",
+        "flood-workshop" => "Flood: workshop release",
+        "high-voltage" => "High voltage in water",
+        "nests" => "Nest or droppings",
+        "biological" => "Blood or needles",
+        _ => "Brake dust of unknown age",
+    };
+
+    public string ColourWords => PaintColour.Nearest(Safe(Form.Colour)) is var c ? $"near {c.Name}: takes about {c.Absorptance:0%} of the sun" : "";
+
+    public string? HardnessWords => double.TryParse(Form.Hardness?.Replace(',', '.'), System.Globalization.CultureInfo.InvariantCulture, out var v) && v >= 0 && WaterHardness.Units.Any(u => u.Id == Form.HardnessUnit)
+        ? $"{WaterHardness.MgPerLitre(v, Form.HardnessUnit):0} mg/l: {WaterHardness.Class(WaterHardness.MgPerLitre(v, Form.HardnessUnit))}"
+        : null;
+
+    private static string Safe(string? hex) => hex is { Length: 7 } && hex[0] == '#' && hex.Skip(1).All(Uri.IsHexDigit) ? hex : "#b9bdc0";
+
+    private async Task<Survey?> StartFrom(string plate, CancellationToken stop) =>
+        await Jobs.LastVisitAsync(plate, null, stop) is { } last ? Fresh(last.Survey) : null;
+
+    /// <summary>An earlier survey without its dirt: body, surfaces, parts and condition stay, findings and tests do not.</summary>
+    private static Survey Fresh(Survey s) => s with
+    {
+        Zones = s.Zones.Select(z => z with { Findings = [], Tests = [], Water = null, MeasuredC = null }).Where(z => z.Surface is not null || z.Parts.Count > 0 || z.Protection is not null || !z.Condition.IsUnsaid).ToArray(),
+        History = s.History with { Flood = "none", Nests = false, Biological = false, Releases = [] },
+    };
+
+    private async Task Prefill(string plate, CancellationToken stop)
+    {
+        if (await Jobs.LastVisitAsync(plate, null, stop) is not { } last)
+        {
+            Form.Plate = plate;
+            Prefilled = $"{plate} has not been here before.";
+            return;
+        }
+
+        var (client, vehicle, _, _) = await Jobs.IntakeAsync(last.Id, stop);
+        Form = IntakeForm.Of(Fresh(last.Survey), client, vehicle);
+        Form.Version = 0;
+        Prefilled = $"Here before: job {last.Number}, {last.Day:d MMMM yyyy}. Body, surfaces and condition are carried over; dirt is not.";
+    }
+
+    /// <summary>Writes releases that name somebody new: the name goes to the notes, the survey holds the note's id.</summary>
+    private async Task SaveReleases(Survey draft, CancellationToken stop)
+    {
+        var releases = new List<Release>();
+        foreach (var (gate, by) in Form.Releases.Where(r => SurveyFormat.Gates.Contains(r.Key) && !string.IsNullOrWhiteSpace(r.Value)))
+        {
+            var old = Job.Survey.History.Releases.FirstOrDefault(r => r.Gate == gate);
+            if (old is not null && by == (GateNames.GetValueOrDefault(gate) ?? old.By))
+            {
+                releases.Add(old);
+                continue;
+            }
+
+            var note = await Jobs.NoteAsync(Job.Id, "gate:" + gate, by!.Trim()[..Math.Min(80, by.Trim().Length)], User.StaffId(), stop);
+            releases.Add(new Release(gate, "n-" + note.ToString("N")[^8..], time.GetLocalNow().ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)));
+        }
+
+        var final = draft with { History = draft.History with { Releases = releases } };
+        if (SurveyFormat.Hash(final) != SurveyFormat.Hash(Job.Survey))
+        {
+            await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, final, User.StaffId(), stop);
+        }
+    }
+
+    private async Task<IActionResult> Back(int? number, List<Problem> problems, int status, CancellationToken stop)
+    {
+        Problems = problems;
+        Response.StatusCode = status;
+        await Prepare(number, stop);
+        return Page();
+    }
+
+    private async Task Prepare(int? number, CancellationToken stop)
+    {
+        IsNew = number is null;
+        ViewData["Station"] = Station;
+        ViewData["Title"] = IsNew ? "Take in a vehicle" : "Intake";
+        Clients = await Jobs.ClientNamesAsync(stop);
+        if (number is { } n && Job is null && await LoadAsync(n, false, stop) is not null)
+        {
+            return;
+        }
+
+        if (Job is not null)
+        {
+            var notes = await Jobs.NotesAsync(Job.Id, stop);
+            GateNames = Job.Survey.History.Releases.ToDictionary(r => r.Gate, r => notes.FirstOrDefault(x => "n-" + x.Id.ToString("N")[^8..] == r.By)?.Words ?? r.By);
+            foreach (var (gate, name) in GateNames.Where(g => Form.Releases.GetValueOrDefault(g.Key) is { } by && Job.Survey.History.Releases.Any(r => r.Gate == g.Key && r.By == by)))
+            {
+                Form.Releases[gate] = name;
+            }
+        }
+
+        var draft = Form.ToSurvey(null, [], []) ?? new IntakeForm { Preset = Form.Preset }.ToSurvey(null, [], [])!;
+        var shut = IntakeGate.Check(draft).Select(r => (r.What, r.Reason)).ToList();
+        if (draft.History.BrakeDust == "unknown")
+        {
+            shut.Add(("brake-dust", "No blower, dry brush or lance at wheels until somebody named says it is modern."));
+        }
+
+        Gates = shut.Select(g => new GateLine(g.What, g.Reason, Form.Releases.GetValueOrDefault(g.What))).ToArray();
+        Warnings = SiteWarnings.Of(draft);
+    }
+}
