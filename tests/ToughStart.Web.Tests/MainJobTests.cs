@@ -198,6 +198,7 @@ public sealed class MainJobTests(AppFixture app)
     [InlineData("/jobs/105/plan")]
     [InlineData("/jobs/104/intake")]
     [InlineData("/jobs/112/tests")]
+    [InlineData("/identify?colour=rust&iron=purple")]
     [InlineData("/sources")]
     public void No_serious_accessibility_violation_and_a_clean_console(string path)
     {
@@ -214,6 +215,7 @@ public sealed class MainJobTests(AppFixture app)
     [InlineData("/jobs/104/mix")]
     [InlineData("/jobs/104/intake")]
     [InlineData("/jobs/112/tests")]
+    [InlineData("/identify?colour=rust&iron=purple")]
     [InlineData("/sign-in")]
     [InlineData("/jobs/104/results")]
     public void At_phone_width_nothing_scrolls_sideways(string path)

@@ -29,6 +29,7 @@ public sealed class Shots(AppFixture app)
             Take(b, "/jobs/104/mix", "mix");
             Take(b, "/jobs/104/results", "results");
             Take(b, "/jobs/105/plan", "refer-only");
+            Take(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
             Take(b, "/sources", "sources");
         }
 

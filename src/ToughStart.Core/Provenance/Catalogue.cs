@@ -2,6 +2,7 @@ using System.Security.Cryptography;
 using System.Text;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Contamination;
+using ToughStart.Core.Identification;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Surfaces;
 using ToughStart.Core.Vehicles;
@@ -19,7 +20,7 @@ public sealed class Catalogue
 
     private Catalogue()
     {
-        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "constants"];
+        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "evidence", "identification", "constants"];
         var tables = ids.ToDictionary(id => id, Table.Load);
         Tables = ids.Select(id => tables[id]).ToArray();
         _constants = tables["constants"].Rows.ToDictionary(r => r["id"], r => r.Number("value"));
@@ -34,6 +35,8 @@ public sealed class Catalogue
         PaintColours = tables["paint-colours"].Rows.Select(ToughStart.Core.Surfaces.PaintColour.Read).ToArray();
         Stories = tables["stories"].Rows.GroupBy(r => r["story"]).Select(Vehicles.Story.Read).ToArray();
         Tests = tables["tests"].Rows.Select(Planning.TestCard.Read).ToArray();
+        Evidence = tables["evidence"].Rows.Select(EvidenceVariable.Read).ToArray();
+        Marks = tables["identification"].Rows.Select(r => MarkIdentifier.ReadMark(r, Evidence)).ToArray();
         Targets = new TargetTable(tables["targets"], this);
         Version = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\n',
             Tables.SelectMany(t => t.Rows.Select(r => t.Id + "|" + string.Join('|', r.Cells)))))))[..12];
@@ -57,6 +60,8 @@ public sealed class Catalogue
     public IReadOnlyList<PaintColour> PaintColours { get; }
     public IReadOnlyList<Story> Stories { get; }
     public IReadOnlyList<TestCard> Tests { get; }
+    public IReadOnlyList<EvidenceVariable> Evidence { get; }
+    public IReadOnlyList<MarkKind> Marks { get; }
     public TargetTable Targets { get; }
 
     /// <summary>A single number by its id in the table of constants.</summary>

@@ -6,6 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
+using ToughStart.Core.Identification;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
@@ -30,6 +31,7 @@ public static class ToughStartApi
         var api = app.MapGroup("/api/v1");
         api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422).OpenOnLoopback();
         api.MapPost("/mix", Mix).WithSummary("Amounts for a strength in any notation").ProducesProblem(422).OpenOnLoopback();
+        api.MapPost("/identify", Identify).WithSummary("What an unknown mark may be: evidence in, candidates, tests and cautions out").ProducesProblem(422).OpenOnLoopback();
         api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404).OpenOnLoopback();
         api.MapPut("/jobs/{number:int}/survey", SaveSurvey).WithSummary("Save a survey on top of the revision named in If-Match").Accepts<JsonElement>("application/json").ProducesProblem(409);
         app.MapGet("/healthz", async (ToughStartContext db, CancellationToken stop) => await db.Database.CanConnectAsync(stop) ? Results.Text("ok") : Results.Text("database unreachable", statusCode: 503)).ExcludeFromDescription().AllowAnonymous();
@@ -77,6 +79,18 @@ public static class ToughStartApi
 
         var mix = Dilution.ForTotal(fraction, total);
         return Results.Ok(new MixAnswer(fraction.Value, fraction.ToString(), reading.Means, Math.Round(mix.ProductMl, 2), Math.Round(mix.WaterMl, 2), reading.OtherMeans, reading.OtherReading?.Value));
+    }
+
+    private static IResult Identify(Dictionary<string, string> evidence)
+    {
+        try
+        {
+            return Results.Ok(MarkIdentifier.Identify(evidence));
+        }
+        catch (ArgumentException e)
+        {
+            return Refuse(422, [new Problem("evidence", e.Message.Split(" (Parameter")[0])]);
+        }
     }
 
     private static IResult Form(string form)
