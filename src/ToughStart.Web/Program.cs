@@ -18,6 +18,7 @@ builder.Services.AddDbContext<ToughStartContext>(o => o.UseToughStart(connection
 builder.Services.AddDataProtection().SetApplicationName("tough-start").PersistKeysToDbContext<ToughStartContext>();
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddScoped<JobStore>();
+builder.Services.AddScoped<RecordStore>();
 builder.Services.AddSingleton<PlanCache>();
 builder.Services.AddSignIn();
 var proxy = builder.Configuration["TOUGHSTART_TRUSTED_PROXY"];

@@ -7,6 +7,8 @@ using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Vehicles;
 
+using TestResult = ToughStart.Core.Formats.TestResult;
+
 namespace ToughStart.Core.Tests;
 
 public class FormatTests
@@ -110,7 +112,7 @@ public class FormatTests
     {
         var surveySchema = await JsonSchema.FromFileAsync(Path.Combine(Repository.Root, "docs", "schemas", "toughstart.survey-1.schema.json"), TestContext.Current.CancellationToken);
         var planSchema = await JsonSchema.FromFileAsync(Path.Combine(Repository.Root, "docs", "schemas", "toughstart.plan-1.schema.json"), TestContext.Current.CancellationToken);
-        foreach (var name in new[] { "estuary-pickup", "flooded-saloon", "touring-saloon", "orchard-pickup", "barn-saloon" })
+        foreach (var name in new[] { "estuary-pickup", "flooded-saloon", "touring-saloon", "orchard-pickup", "barn-saloon", "barn-coupe", "ferry-minibus", "moorland-van", "trail-motorcycle" })
         {
             var survey = Repository.Demo(name);
             surveySchema.Validate(File.ReadAllText(Path.Combine(Repository.Root, "demo", name + ".json"))).Select(e => e.ToString()).ShouldBeEmpty(name);
@@ -142,29 +144,40 @@ public class FormatTests
         text.ShouldContain("hands-on");
     }
 
-    private static Gen<Survey> Surveys()
+    /// <summary>Surveys of every form with findings, tests, condition, history and site.</summary>
+    internal static Gen<Survey> Surveys()
     {
-        var zones = Forms.Build("saloon", Forms.DefaultSize("saloon")).Zones;
         var kinds = Catalogue.Default.Contaminants;
-        var finding = Gen.Select(Gen.Int[0, zones.Count - 1], Gen.Int[0, kinds.Count - 1], Gen.Int[0, 4], Gen.Int[0, 4], Gen.Int[0, 2]);
-        return Gen.Select(finding.Array[0, 40], Gen.Int[0, 3], Gen.Double[0, 60]).Select((fs, g, months) =>
+        var finding = Gen.Select(Gen.Int[0, 200], Gen.Int[0, kinds.Count - 1], Gen.Int[0, 4], Gen.Int[0, 4], Gen.Int[0, 2]);
+        return Gen.Select(finding.Array[0, 40], Gen.Int[0, 3], Gen.Double[0, 60], Gen.Int[0, Forms.Ids.Count - 1], Gen.Int).Select((fs, g, months, form, seed) =>
         {
+            var r = new Random(seed);
+            T? Maybe<T>(IReadOnlyList<T> of) => r.Next(2) == 0 ? default : of[r.Next(of.Count)];
+            var id = Forms.Ids[form];
+            var zones = Forms.Build(id, Forms.DefaultSize(id)).Zones;
             var by = new Dictionary<string, ZoneSurvey>();
             foreach (var (z, k, grade, age, sure) in fs)
             {
-                var zone = zones[z];
-                if (!kinds[k].CanSitOn(zone.Kind.Default.Family))
+                var zone = zones[z % zones.Count];
+                var at = by.GetValueOrDefault(zone.Id) ?? new ZoneSurvey(zone.Id, null, [], Maybe(SurveyFormat.Protections), Maybe(SurveyFormat.Waters), null, [], [])
                 {
-                    continue;
+                    Condition = r.Next(2) == 0 ? Condition.Unsaid : new Condition(
+                        Maybe(SurveyFormat.Softnesses), Enumerable.Range(0, r.Next(4)).Select(_ => Math.Round(r.NextDouble() * 300, 1)).ToArray(), r.Next(3) == 0 ? r.Next(400) : null, null,
+                        SurveyFormat.Damages.Where(_ => r.Next(6) == 0).Select(d => new Damage(d, SurveyFormat.DamageVerdicts[r.Next(4)])).ToArray()),
+                };
+                if (kinds[k].CanSitOn(zone.Kind.Default.Family))
+                {
+                    var f = new Finding(kinds[k].Id, grade, age == 4 ? null : SurveyFormat.Ages[age], (Certainty)sure);
+                    at = at with { Findings = [.. at.Findings.Where(x => x.Contaminant != f.Contaminant), f] };
                 }
 
-                var at = by.GetValueOrDefault(zone.Id) ?? new ZoneSurvey(zone.Id, null, [], null, null, null, [], []);
-                var f = new Finding(kinds[k].Id, grade, age == 4 ? null : SurveyFormat.Ages[age], (Certainty)sure);
-                by[zone.Id] = at with { Findings = [.. at.Findings.Where(x => x.Contaminant != f.Contaminant), f] };
+                var card = Catalogue.Default.Tests[r.Next(Catalogue.Default.Tests.Count)];
+                by[zone.Id] = at with { Tests = [new TestResult(card.Id, r.Next(3) == 0 ? "inconclusive" : card.Answers[r.Next(card.Answers.Count)], null)] };
             }
 
-            return new Survey(null, null, new VehicleInput("saloon", Forms.DefaultSize("saloon"), "#a0b0c0", "soft", "hybrid"), new History("none", false, Math.Round(months, 2), null, []), TargetTable.Goals[g],
-                new Site("shade", null, null, null, null, null, null, null, 18.5, null, null, null, null, "hose", null, null, "foul"), new Dictionary<string, string> { ["wheels"] = "during-foam" }, null, 2, [.. by.Values.OrderBy(z => z.Zone, StringComparer.Ordinal)]);
+            var history = new History(Maybe(SurveyFormat.Floods) ?? "none", r.Next(2) == 0, Math.Round(months, 2), Maybe(SurveyFormat.Storages), []) { Use = Maybe(SurveyFormat.Uses), Region = Maybe(SurveyFormat.Regions), BrakeDust = Maybe(SurveyFormat.BrakeDusts), Biological = r.Next(2) == 0, CoatedMonths = r.Next(2) == 0 ? r.Next(60) : null };
+            var site = new Site("shade", null, null, null, null, null, null, null, 18.5, null, null, null, null, "hose", null, Maybe(SurveyFormat.Grounds), "foul") { Slope = Maybe(SurveyFormat.Slopes), Power = Maybe(SurveyFormat.Powers), NeighboursClose = r.Next(2) == 0, Access = Maybe(SurveyFormat.Accesses) };
+            return new Survey(null, null, new VehicleInput(id, Forms.DefaultSize(id), "#a0b0c0", "soft", "hybrid"), history, TargetTable.Goals[g], site, new Dictionary<string, string> { ["wheels"] = "during-foam" }, null, 2, [.. by.Values.OrderBy(z => z.Zone, StringComparer.Ordinal)]);
         });
     }
 }

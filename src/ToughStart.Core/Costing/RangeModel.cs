@@ -199,21 +199,4 @@ internal static class RangeModel
         var sorted = draws.Order().ToArray();
         return new Range(Math.Min(expected, sorted[(int)(0.1 * (sorted.Length - 1))]), expected, Math.Max(expected, sorted[(int)(0.9 * (sorted.Length - 1))]));
     }
-
-    /// <summary>A small, fixed generator (SplitMix64), so that a range is the same on every machine.</summary>
-    private sealed class SplitMix(ulong seed)
-    {
-        private ulong _state = seed;
-
-        public double Next()
-        {
-            _state += 0x9E3779B97F4A7C15;
-            var z = _state;
-            z = (z ^ (z >> 30)) * 0xBF58476D1CE4E5B9;
-            z = (z ^ (z >> 27)) * 0x94D049BB133111EB;
-            return ((z ^ (z >> 31)) >> 11) * (1.0 / (1UL << 53));
-        }
-
-        public double Normal() => Math.Sqrt(-2 * Math.Log(1 - Next())) * Math.Cos(2 * Math.PI * Next());
-    }
 }

@@ -5,11 +5,13 @@ using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Devices;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Identification;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
+using ToughStart.Web.Drawing;
 using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Api;
@@ -23,6 +25,9 @@ public sealed record MixRequest(string? Strength, double? TotalMl, double? Capfu
 
 public sealed record MixAnswer(double Fraction, string Reads, string Means, double ProductMl, double WaterMl, string? OtherMeans, double? OtherFraction);
 
+/// <summary>One reading as the stream sends it.</summary>
+public sealed record GaugeEvent(string Kind, string Zone, double Value, string Source);
+
 /// <summary>The stateless calculators and the documents of a job, as JSON.</summary>
 public static class ToughStartApi
 {
@@ -34,6 +39,11 @@ public static class ToughStartApi
         api.MapPost("/identify", Identify).WithSummary("What an unknown mark may be: evidence in, candidates, tests and cautions out").ProducesProblem(422).OpenOnLoopback();
         api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404).OpenOnLoopback();
         api.MapPut("/jobs/{number:int}/survey", SaveSurvey).WithSummary("Save a survey on top of the revision named in If-Match").Accepts<JsonElement>("application/json").ProducesProblem(409);
+        api.MapGet("/jobs/{number:int}/gauges/{kind}", Gauge).WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated");
+        app.MapGet("/jobs/{number:int}/photos/{id:guid}", Photo).ExcludeFromDescription();
+        api.MapGet("/jobs/{number:int}/survey", Survey).WithSummary("The survey of a job as toughstart.survey/1");
+        api.MapGet("/jobs/{number:int}/net.svg", NetSvg).WithSummary("The vehicle unfolded, with what was found, as SVG");
+        api.MapGet("/jobs/{number:int}/net.png", NetPng).WithSummary("The same as PNG");
         app.MapGet("/healthz", async (ToughStartContext db, CancellationToken stop) => await db.Database.CanConnectAsync(stop) ? Results.Text("ok") : Results.Text("database unreachable", statusCode: 503)).ExcludeFromDescription().AllowAnonymous();
     }
 
@@ -80,6 +90,54 @@ public static class ToughStartApi
         var mix = Dilution.ForTotal(fraction, total);
         return Results.Ok(new MixAnswer(fraction.Value, fraction.ToString(), reading.Means, Math.Round(mix.ProductMl, 2), Math.Round(mix.WaterMl, 2), reading.OtherMeans, reading.OtherReading?.Value));
     }
+
+    private static async Task<IResult> Gauge(int number, string kind, string? zone, JobStore jobs, CancellationToken stop)
+    {
+        if (kind is not ("film" or "temperature" or "hardness"))
+        {
+            return Refuse(404, [new Problem("gauge", $"'{kind}' is not known", ["film", "temperature", "hardness"])]);
+        }
+
+        if (await jobs.JobAsync(number, stop) is not { } job || (kind != "hardness" && (zone is null || !Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size).Has(zone))))
+        {
+            return Refuse(404, [new Problem("zone", "is no zone of this job's vehicle")]);
+        }
+
+        return TypedResults.ServerSentEvents(Readings(new SimulatedGauge(kind, number), zone ?? "", stop), "reading");
+
+        static async IAsyncEnumerable<GaugeEvent> Readings(IGauge gauge, string zone, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+        {
+            for (var i = 0; i < 20; i++)
+            {
+                await Task.Delay(250, stop);
+                var r = gauge.Read(zone);
+                yield return new GaugeEvent(r.Kind, r.Zone, r.Value, gauge.Name);
+            }
+        }
+    }
+
+    private static async Task<IResult> Photo(int number, Guid id, bool? thumb, HttpContext http, JobStore jobs, RecordStore records, CancellationToken stop)
+    {
+        if (await jobs.JobAsync(number, stop) is not { } job || await records.PhotoAsync(job.Id, id, thumb == true, stop) is not { } jpeg)
+        {
+            return Results.NotFound();
+        }
+
+        http.Response.Headers.CacheControl = "private,max-age=86400";
+        return Results.Bytes(jpeg, "image/jpeg");
+    }
+
+    private static async Task<IResult> Survey(int number, JobStore jobs, CancellationToken stop) => await jobs.JobAsync(number, stop) is { } job
+        ? Results.File(SurveyFormat.Write(job.Survey), "application/json", $"job-{number}.survey.json")
+        : Refuse(404, [new Problem("job", $"there is no job {number}")]);
+
+    private static async Task<IResult> NetSvg(int number, JobStore jobs, CancellationToken stop) => await jobs.JobAsync(number, stop) is { } job
+        ? Results.File(Encoding.UTF8.GetBytes(NetExport.Svg(job.Survey)), "image/svg+xml", $"job-{number}.svg")
+        : Refuse(404, [new Problem("job", $"there is no job {number}")]);
+
+    private static async Task<IResult> NetPng(int number, JobStore jobs, CancellationToken stop) => await jobs.JobAsync(number, stop) is { } job
+        ? Results.File(NetExport.Png(job.Survey, 1600), "image/png", $"job-{number}.png")
+        : Refuse(404, [new Problem("job", $"there is no job {number}")]);
 
     private static IResult Identify(Dictionary<string, string> evidence)
     {

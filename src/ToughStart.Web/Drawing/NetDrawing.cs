@@ -16,7 +16,7 @@ internal static class NetDrawing
     /// <summary>More textures than this on one zone cannot be told apart; the heaviest are drawn, all are named.</summary>
     public const int MostDrawn = 3;
 
-    public static string Svg(Vehicle v, string? colour, IReadOnlyDictionary<string, ZonePaint> paint, string label, bool defs = true, bool live = true, IReadOnlySet<string>? marked = null)
+    public static string Svg(Vehicle v, string? colour, IReadOnlyDictionary<string, ZonePaint> paint, string label, bool defs = true, bool live = true, IReadOnlySet<string>? marked = null, IReadOnlyDictionary<string, int>? photos = null)
     {
         const double margin = 0.12;
         v = Enlarged(v);
@@ -65,7 +65,15 @@ internal static class NetDrawing
             s.Add($"<{(line.Closed ? "polygon" : "polyline")} class=\"d-{line.Style}\" points=\"{Ink.Points(line.Points)}\"/>");
         }
 
-        return s.Add("</g></svg>").ToString();
+        s.Add("</g>");
+        foreach (var z in v.Zones.Where(z => photos?.ContainsKey(z.Id) == true))
+        {
+            // A small camera where photos hang.
+            var c = z.Shapes.MaxBy(x => x.Area)!.Centroid;
+            s.Add($"<g class=\"has-photo\" transform=\"translate({Ink.N(c.X)} {Ink.N(c.Y)})\"><title>{photos![z.Id]} photos of {Ink.Escape(Limits.Words(z.Id))}</title><rect x=\"-.11\" y=\"-.075\" width=\".22\" height=\".15\" rx=\".02\"/><path d=\"M-.05 -.075l.02 -.035h.06l.02 .035Z\"/><circle r=\".045\"/></g>");
+        }
+
+        return s.Add("</svg>").ToString();
     }
 
     /// <summary>Small vehicles are drawn twice as large, so that line widths and textures suit them.</summary>

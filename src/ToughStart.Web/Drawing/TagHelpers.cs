@@ -23,10 +23,13 @@ public sealed class NetDrawingTagHelper : TagHelper
     /// <summary>Zones that stand out; the others fade.</summary>
     public IReadOnlySet<string>? Marked { get; set; }
 
+    /// <summary>How many photos hang on a zone; those get a small camera.</summary>
+    public IReadOnlyDictionary<string, int>? Photos { get; set; }
+
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
         output.TagName = null;
-        output.Content.SetHtmlContent(NetDrawing.Svg(Vehicle, Colour, Paint, Label, Textures, Live, Marked));
+        output.Content.SetHtmlContent(NetDrawing.Svg(Vehicle, Colour, Paint, Label, Textures, Live, Marked, Photos));
     }
 }
 

@@ -230,6 +230,31 @@ export const survey = () => ({
     const f = this.data.film;
     return `median ${median} µm of ${film.length}` + (median < f.thin ? ": thin, no correction without a word" : median > f.refinish || spread > f.spread ? ": suspected refinish" : "");
   },
+  /** Takes readings from the gauge as they come; five spots for paint, one for temperature. */
+  readGauge() {
+    const kind = this.el().dataset.gauge!;
+    const zone = this.here;
+    if (!zone) return;
+    const wanted = kind === "film" ? 5 : 1;
+    const taken: number[] = [];
+    const stream = new EventSource(`/api/v1/jobs/${this.data.number}/gauges/${kind}?zone=${encodeURIComponent(zone)}`);
+    stream.addEventListener("reading", (e) => {
+      const { value, source } = JSON.parse((e as MessageEvent<string>).data) as { value: number; source: string };
+      taken.push(value);
+      this.zoneProblem = `${source}: ${taken.join(" ")}`;
+      if (taken.length < wanted) return;
+      stream.close();
+      this.change(() => {
+        const at = this.zoneFor(zone);
+        if (kind === "film") at.filmUm = [...(at.filmUm ?? []), ...taken].slice(-60);
+        else at.measuredC = taken[0];
+      });
+    });
+    stream.addEventListener("error", () => {
+      stream.close();
+      this.zoneProblem = "The gauge does not answer. Type the reading instead.";
+    });
+  },
   damageOf(kind: string): string {
     return (this.here ? this.zoneDoc(this.here)?.damage ?? [] : []).find((d) => d.kind === kind)?.verdict ?? "";
   },

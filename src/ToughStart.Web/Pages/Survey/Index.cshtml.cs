@@ -10,7 +10,7 @@ using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
-public sealed class SurveyModel(JobStore jobs, PlanCache plans) : JobPage(jobs, plans)
+public sealed class SurveyModel(JobStore jobs, RecordStore records, PlanCache plans) : JobPage(jobs, plans)
 {
     /// <summary>House rules shown here; the rest keep the shop's default.</summary>
     public static readonly string[] ShownRules = ["wheels", "foam", "washMedia", "iron", "clay", "strongChemistry"];
@@ -22,8 +22,37 @@ public sealed class SurveyModel(JobStore jobs, PlanCache plans) : JobPage(jobs, 
     /// <summary>Kinds that can sit on some zone of this vehicle, outermost first.</summary>
     public IReadOnlyList<ContaminantKind> Kinds { get; private set; } = [];
 
+    public IReadOnlyDictionary<string, int> Photos { get; private set; } = new Dictionary<string, int>();
+
     /// <summary>The survey and what may be painted where, for the script.</summary>
     public string Data { get; private set; } = "";
+
+    public IReadOnlyList<Problem> ImportProblems { get; private set; } = [];
+
+    /// <summary>A survey file in place of what stands there; the old one stays in the history.</summary>
+    public async Task<IActionResult> OnPostImportAsync(int number, IFormFile? file, CancellationToken stop)
+    {
+        if (await LoadAsync(number, false, stop) is { } none)
+        {
+            return none;
+        }
+
+        using var memory = new MemoryStream();
+        if (file is not null)
+        {
+            await file.CopyToAsync(memory, stop);
+        }
+
+        var read = SurveyFormat.Read(memory.ToArray());
+        if (read.Value is { } survey && (await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop)).Saved)
+        {
+            return Redirect($"/jobs/{number}/survey");
+        }
+
+        ImportProblems = read.Problems;
+        Response.StatusCode = read.Refusal == Refusal.TooLarge ? 413 : 422;
+        return await OnGetAsync(number, stop);
+    }
 
     public async Task<IActionResult> OnGetAsync(int number, CancellationToken stop)
     {
@@ -32,6 +61,7 @@ public sealed class SurveyModel(JobStore jobs, PlanCache plans) : JobPage(jobs, 
             return none;
         }
 
+        Photos = (await records.PhotosAsync(Job.Id, stop)).GroupBy(p => p.Zone).ToDictionary(g => g.Key, g => g.Count());
         var families = Vehicle.Zones.SelectMany(z => z.Kind.MayBe.Select(s => s.Family)).ToHashSet();
         Kinds = Catalogue.Default.Contaminants.Where(k => k.Families.Any(families.Contains)).OrderBy(k => k.Layer).ThenBy(k => k.Index).ToArray();
         Data = JsonSerializer.Serialize(new

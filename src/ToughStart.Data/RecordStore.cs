@@ -1,0 +1,108 @@
+using Microsoft.EntityFrameworkCore;
+
+namespace ToughStart.Data;
+
+/// <summary>A photo without its pixels, for lists.</summary>
+public sealed record PhotoLine(Guid Id, string Zone, string Moment, int Width, int Height, string Author, DateTimeOffset At);
+
+/// <summary>Photos, readings and what is kept of a client: what hangs on a job besides its documents.</summary>
+public sealed class RecordStore(ToughStartContext db, TimeProvider time)
+{
+    /// <summary>Most photos of one job.</summary>
+    public const int MostPhotos = 200;
+
+    public async Task<IReadOnlyList<PhotoLine>> PhotosAsync(Guid jobId, CancellationToken stop = default) =>
+        await db.Photos.AsNoTracking().Where(p => p.JobId == jobId).OrderBy(p => p.Zone).ThenBy(p => p.At).Select(p => new PhotoLine(p.Id, p.Zone, p.Moment, p.Width, p.Height, p.Author, p.At)).ToListAsync(stop);
+
+    /// <summary>Keeps a picture; false when the job has as many as it may.</summary>
+    public async Task<bool> AddPhotoAsync(Guid jobId, string zone, string moment, byte[] jpeg, byte[] thumb, int width, int height, string author, CancellationToken stop = default)
+    {
+        if (await db.Photos.CountAsync(p => p.JobId == jobId, stop) >= MostPhotos)
+        {
+            return false;
+        }
+
+        db.Photos.Add(new Photo { JobId = jobId, Zone = zone, Moment = moment, Jpeg = jpeg, Thumb = thumb, Width = width, Height = height, Author = author, At = time.GetUtcNow() });
+        await db.SaveChangesAsync(stop);
+        return true;
+    }
+
+    public async Task<byte[]?> PhotoAsync(Guid jobId, Guid id, bool thumb, CancellationToken stop = default) =>
+        await db.Photos.AsNoTracking().Where(p => p.JobId == jobId && p.Id == id).Select(p => thumb ? p.Thumb : p.Jpeg).FirstOrDefaultAsync(stop);
+
+    public async Task DeletePhotoAsync(Guid jobId, Guid id, CancellationToken stop = default) => await db.Photos.Where(p => p.JobId == jobId && p.Id == id).ExecuteDeleteAsync(stop);
+
+    public async Task AddReadingsAsync(Guid jobId, IEnumerable<(string Kind, string Zone, double Value)> readings, string source, string author, CancellationToken stop = default)
+    {
+        db.Readings.AddRange(readings.Select(r => new Reading { JobId = jobId, Kind = r.Kind, Zone = r.Zone, Value = r.Value, Source = source, Author = author, At = time.GetUtcNow() }));
+        await db.SaveChangesAsync(stop);
+    }
+
+    /// <summary>Everything the shop holds of one client, as it would hand it over.</summary>
+    public async Task<object?> ExportClientAsync(Guid clientId, CancellationToken stop = default)
+    {
+        var client = await db.Clients.AsNoTracking().FirstOrDefaultAsync(c => c.Id == clientId, stop);
+        if (client is null)
+        {
+            return null;
+        }
+
+        var jobs = await db.Jobs.AsNoTracking().Where(j => j.Vehicle!.ClientId == clientId).OrderBy(j => j.Number)
+            .Select(j => new { j.Id, j.Number, j.Day, j.Story, j.Station, j.Intake, Vehicle = j.Vehicle!.Name, j.Vehicle.Plate }).ToListAsync(stop);
+        var ids = jobs.Select(j => j.Id).ToArray();
+        var surveys = await db.Surveys.AsNoTracking().Where(s => ids.Contains(s.JobId)).OrderBy(s => s.Revision).Select(s => new { s.JobId, s.Revision, s.Author, s.At, s.Body }).ToListAsync(stop);
+        var events = await db.Events.AsNoTracking().Where(s => ids.Contains(s.JobId)).OrderBy(s => s.Sequence).Select(s => new { s.JobId, s.At, s.Body }).ToListAsync(stop);
+        var notes = await db.Notes.AsNoTracking().Where(s => ids.Contains(s.JobId)).Select(s => new { s.JobId, s.Zone, s.Words, s.At }).ToListAsync(stop);
+        var readings = await db.Readings.AsNoTracking().Where(s => ids.Contains(s.JobId)).Select(s => new { s.JobId, s.Kind, s.Zone, s.Value, s.At }).ToListAsync(stop);
+        var photos = await db.Photos.AsNoTracking().Where(s => ids.Contains(s.JobId)).Select(s => new { s.JobId, s.Zone, s.Moment, s.At, s.Jpeg }).ToListAsync(stop);
+        static System.Text.Json.JsonElement Json(string body) => System.Text.Json.JsonDocument.Parse(body).RootElement;
+        return new
+        {
+            format = "toughstart.client/1",
+            client = new { client.Name, client.Phone, client.Email },
+            jobs = jobs.Select(j => new
+            {
+                j.Number, j.Day, j.Vehicle, j.Plate, j.Story, j.Station, intake = Json(j.Intake),
+                surveys = surveys.Where(s => s.JobId == j.Id).Select(s => new { s.Revision, s.Author, s.At, survey = Json(s.Body) }),
+                events = events.Where(s => s.JobId == j.Id).Select(s => new { s.At, body = Json(s.Body) }),
+                notes = notes.Where(s => s.JobId == j.Id).Select(s => new { s.Zone, s.Words, s.At }),
+                readings = readings.Where(s => s.JobId == j.Id).Select(s => new { s.Kind, s.Zone, s.Value, s.At }),
+                photos = photos.Where(s => s.JobId == j.Id).Select(s => new { s.Zone, s.Moment, s.At, jpegBase64 = Convert.ToBase64String(s.Jpeg) }),
+            }),
+        };
+    }
+
+    /// <summary>
+    /// Erases one client: names, contact, registrations, stories, wishes, notes and photos go; what is left of the jobs holds ids
+    /// and numbers only, so that stock and learning still add up.
+    /// </summary>
+    /// <returns>False when there is no such client.</returns>
+    public async Task<bool> EraseClientAsync(Guid clientId, CancellationToken stop = default)
+    {
+        await using var all = await db.Database.BeginTransactionAsync(stop);
+        var client = await db.Clients.FirstOrDefaultAsync(c => c.Id == clientId, stop);
+        if (client is null)
+        {
+            return false;
+        }
+
+        var ids = await db.Jobs.Where(j => j.Vehicle!.ClientId == clientId).Select(j => j.Id).ToListAsync(stop);
+        (client.Name, client.Phone, client.Email) = (JobStore.Erased, null, null);
+        foreach (var vehicle in await db.Vehicles.Where(v => v.ClientId == clientId).ToListAsync(stop))
+        {
+            (vehicle.Name, vehicle.Plate) = (JobStore.Erased, JobStore.Erased);
+        }
+
+        await db.SaveChangesAsync(stop);
+        await db.Jobs.Where(j => ids.Contains(j.Id)).ExecuteUpdateAsync(j => j.SetProperty(x => x.Story, JobStore.Erased).SetProperty(x => x.Intake, "{}"), stop);
+        await db.Notes.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
+        await db.Photos.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
+        await all.CommitAsync(stop);
+        return true;
+    }
+
+    /// <summary>Clients with how often they came, for the owner's list.</summary>
+    public async Task<IReadOnlyList<(Guid Id, string Name, string? Phone, string? Email, int Jobs)>> ClientsAsync(CancellationToken stop = default) =>
+        (await db.Clients.AsNoTracking().Where(c => c.Name != JobStore.Erased).OrderBy(c => c.Name).Take(1000)
+            .Select(c => new { c.Id, c.Name, c.Phone, c.Email, Jobs = db.Jobs.Count(j => j.Vehicle!.ClientId == c.Id) }).ToListAsync(stop)).Select(c => (c.Id, c.Name, c.Phone, c.Email, c.Jobs)).ToArray();
+}
