@@ -25,9 +25,12 @@ public sealed record SaveResult(bool Saved, int Revision, Survey Now, IReadOnlyL
 /// <summary>Jobs, their surveys, plans and run events, as queries shaped like the screens that use them.</summary>
 public sealed class JobStore(ToughStartContext db, TimeProvider time)
 {
+    /// <summary>Vehicles shown in the Yard at once.</summary>
+    public const int MostInYard = 30;
+
     /// <summary>Jobs from a day on; within a day those whose marks etch come first, longest clock first.</summary>
     public async Task<IReadOnlyList<JobLine>> YardAsync(DateOnly from, CancellationToken stop = default) =>
-        await db.Jobs.AsNoTracking().Where(j => j.Day >= from).OrderBy(j => j.Day).ThenBy(j => j.UrgentSince == null).ThenBy(j => j.UrgentSince).ThenBy(j => j.Number).Take(60)
+        await db.Jobs.AsNoTracking().Where(j => j.Day >= from).OrderBy(j => j.Day).ThenBy(j => j.UrgentSince == null).ThenBy(j => j.UrgentSince).ThenBy(j => j.Number).Take(MostInYard)
             .Select(j => new JobLine(
                 j.Number, j.Vehicle!.Name, j.Vehicle.Plate, j.Vehicle.Client!.Name, j.Story, j.Station, j.Day, j.SurveyRevision, j.UrgentSince,
                 db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault()))

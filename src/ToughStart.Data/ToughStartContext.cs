@@ -62,7 +62,9 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasOne<Shop>().WithMany().HasForeignKey(j => j.ShopId);
             e.HasOne(j => j.Vehicle).WithMany().HasForeignKey(j => j.VehicleId);
             e.HasIndex(j => new { j.ShopId, j.Number }).IsUnique();
+            e.HasIndex(j => j.Number);
             e.HasIndex(j => new { j.ShopId, j.Day });
+            e.HasIndex(j => j.Day);
             e.Property(j => j.Intake).HasColumnType("jsonb").HasDefaultValueSql("'{}'");
             e.Property(j => j.Version).IsRowVersion();
         });

@@ -73,6 +73,7 @@ if (args.Contains("--migrate-only") || args.Contains("--add-owner") || app.Envir
 
     var now = TimeProvider.System.GetLocalNow();
     await DemoSeed.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", DateOnly.FromDateTime(now.DateTime), now.ToUniversalTime());
+    await ToughStart.Web.Photos.DemoPhotos.LoadAsync(scope.ServiceProvider.GetRequiredService<JobStore>(), scope.ServiceProvider.GetRequiredService<RecordStore>());
 }
 
 if (proxy is not null)

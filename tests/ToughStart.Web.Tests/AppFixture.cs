@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using ToughStart.Data;
 using ToughStart.Web.Identity;
+using ToughStart.Web.Photos;
 
 
 namespace ToughStart.Web.Tests;
@@ -46,6 +47,7 @@ public sealed class AppFixture : IAsyncLifetime
         await using (var scope = _factory.Services.CreateAsyncScope())
         {
             await SignInSetup.SeedPeopleAsync(scope.ServiceProvider, demo: true);
+            await DemoPhotos.LoadAsync(scope.ServiceProvider.GetRequiredService<JobStore>(), scope.ServiceProvider.GetRequiredService<RecordStore>());
         }
 
         Http = await SignedInAsync("tam");

@@ -40,6 +40,7 @@ public sealed class MainJobTests(AppFixture app)
 
         // Goal, a house rule, save.
         b.One("[role='tab'][data-side='job']").Click();
+        b.WaitFor(_ => b.One("[data-goal='protect']").Displayed, "the goal pane");
         b.One("[data-goal='protect']").Click();
         b.Choose(b.One("[data-rule='clay']"), "if-rough");
         b.Choose(b.One("[data-rule='wheels']"), "after-prewash");
@@ -227,7 +228,7 @@ public sealed class MainJobTests(AppFixture app)
     }
 
     /// <summary>Waits until the page says that everything is in the shop.</summary>
-    private static void Saved(Browser b) => b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.StartsWith("Saved,", StringComparison.Ordinal) && d.FindElement(By.CssSelector(".saved")).GetDomAttribute("class")!.Contains("saved-ok"), "saved");
+    internal static void Saved(Browser b) => b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.StartsWith("Saved,", StringComparison.Ordinal) && d.FindElement(By.CssSelector(".saved")).GetDomAttribute("class")!.Contains("saved-ok"), "saved");
 
     private static void Answer(Browser b, string step, string word, int rounds)
     {

@@ -31,6 +31,7 @@ public sealed class Shots(AppFixture app)
             Take(b, "/jobs/105/plan", "refer-only");
             Take(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
             Take(b, "/sources", "sources");
+            Take(b, "/jobs/104/photos", "photos");
         }
 
         using (var b = new Browser(900, 1270))

@@ -84,7 +84,22 @@ public static class Forms
 
     /// <summary>Builds the net of a form at a size.</summary>
     /// <exception cref="ArgumentException">The form is not one of <see cref="Ids"/>.</exception>
-    public static Vehicle Build(string form, Size size) => form switch
+    /// <remarks>Pure, and asked for the same few vehicles again and again: the last ones built are kept.</remarks>
+    public static Vehicle Build(string form, Size size)
+    {
+        if (Built.Count > MostKept)
+        {
+            Built.Clear();
+        }
+
+        return Built.GetOrAdd((form, size), key => Make(key.Form, key.Size));
+    }
+
+    private const int MostKept = 64;
+
+    private static readonly System.Collections.Concurrent.ConcurrentDictionary<(string Form, Size Size), Vehicle> Built = new();
+
+    private static Vehicle Make(string form, Size size) => form switch
     {
         "saloon" => SaloonForm.Build(size),
         "pickup" => PickupForm.Build(size),

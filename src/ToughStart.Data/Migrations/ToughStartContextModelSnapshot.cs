@@ -361,6 +361,12 @@ namespace ToughStart.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_jobs");
 
+                    b.HasIndex("Day")
+                        .HasDatabaseName("ix_jobs_day");
+
+                    b.HasIndex("Number")
+                        .HasDatabaseName("ix_jobs_number");
+
                     b.HasIndex("VehicleId")
                         .HasDatabaseName("ix_jobs_vehicle_id");
 

@@ -25,6 +25,9 @@ public sealed record MixRequest(string? Strength, double? TotalMl, double? Capfu
 
 public sealed record MixAnswer(double Fraction, string Reads, string Means, double ProductMl, double WaterMl, string? OtherMeans, double? OtherFraction);
 
+/// <summary>A remark on a zone, 1 to 400 characters.</summary>
+public sealed record NoteRequest(string? Zone, string? Words);
+
 /// <summary>One reading as the stream sends it.</summary>
 public sealed record GaugeEvent(string Kind, string Zone, double Value, string Source);
 
@@ -39,6 +42,7 @@ public static class ToughStartApi
         api.MapPost("/identify", Identify).WithSummary("What an unknown mark may be: evidence in, candidates, tests and cautions out").ProducesProblem(422).OpenOnLoopback();
         api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404).OpenOnLoopback();
         api.MapPut("/jobs/{number:int}/survey", SaveSurvey).WithSummary("Save a survey on top of the revision named in If-Match").Accepts<JsonElement>("application/json").ProducesProblem(409);
+        api.MapPost("/jobs/{number:int}/notes", Note).WithSummary("Leave a remark on a zone").ProducesProblem(422);
         api.MapGet("/jobs/{number:int}/gauges/{kind}", Gauge).WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated");
         app.MapGet("/jobs/{number:int}/photos/{id:guid}", Photo).ExcludeFromDescription();
         api.MapGet("/jobs/{number:int}/survey", Survey).WithSummary("The survey of a job as toughstart.survey/1");
@@ -89,6 +93,27 @@ public static class ToughStartApi
 
         var mix = Dilution.ForTotal(fraction, total);
         return Results.Ok(new MixAnswer(fraction.Value, fraction.ToString(), reading.Means, Math.Round(mix.ProductMl, 2), Math.Round(mix.WaterMl, 2), reading.OtherMeans, reading.OtherReading?.Value));
+    }
+
+    private static async Task<IResult> Note(int number, NoteRequest request, HttpContext http, JobStore jobs, IAntiforgery antiforgery, CancellationToken stop)
+    {
+        if (!await antiforgery.IsRequestValidAsync(http))
+        {
+            return Refuse(400, [new Problem("X-CSRF-Token", "is missing or stale: reload the page")]);
+        }
+
+        if (await jobs.JobAsync(number, stop) is not { } job)
+        {
+            return Refuse(404, [new Problem("job", $"there is no job {number}")]);
+        }
+
+        var words = request.Words?.Trim() ?? "";
+        if (request.Zone is null || !Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size).Has(request.Zone))
+        {
+            return Refuse(422, [new Problem("zone", "is no zone of this job's vehicle")]);
+        }
+
+        return words.Length is 0 or > 400 ? Refuse(422, [new Problem("words", "are 1 to 400 characters")]) : Results.Ok(new { id = await jobs.NoteAsync(job.Id, request.Zone, words, http.User.StaffId(), stop) });
     }
 
     private static async Task<IResult> Gauge(int number, string kind, string? zone, JobStore jobs, CancellationToken stop)

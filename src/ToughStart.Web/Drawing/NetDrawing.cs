@@ -60,7 +60,8 @@ internal static class NetDrawing
         }
 
         s.Add("<g class=\"decor\">");
-        foreach (var line in v.Decor)
+        // Pictures are small: their finest lines would only be grey.
+        foreach (var line in v.Decor.Where(d => live || d.Style != "fine"))
         {
             s.Add($"<{(line.Closed ? "polygon" : "polyline")} class=\"d-{line.Style}\" points=\"{Ink.Points(line.Points)}\"/>");
         }
@@ -133,7 +134,10 @@ internal static class NetDrawing
         return result;
     }
 
-    public static string PathOf(Zone z) => string.Concat(z.Shapes.Select(Ink.Path));
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<Zone, string> Paths = new();
+
+    /// <summary>The outline of a zone as a path; vehicles are kept, so their paths are too.</summary>
+    public static string PathOf(Zone z) => Paths.GetValue(z, x => string.Concat(x.Shapes.Select(Ink.Path)));
 
     private static bool Painted(Zone z) => z.Kind.Id is "panel" or "tank" or "frame" or "gutter" or "bumper" or "mirror" or "sill" or "shut" or "filler";
 

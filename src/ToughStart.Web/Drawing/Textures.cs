@@ -70,6 +70,11 @@ internal static class Textures
     public static string Defs(IEnumerable<(string Kind, int Grade)> used) => string.Concat(used.Distinct().Order().GroupBy(u => u.Kind)
         .Select(g => Patterns("tx", g.Key, [.. g.Select(u => u.Grade)], NetTile(g.Key), 0.058, grade => $"tx-{g.Key}-{grade}", grade => GroundOf(g.Key, grade))));
 
+    private static readonly Lazy<string> Everything = new(() => StateDefs() + Defs(All()));
+
+    /// <summary>Every texture at every grade; drawn once and kept.</summary>
+    public static string AllDefs => Everything.Value;
+
     public static IEnumerable<(string, int)> All() => Catalogue.Default.Contaminants.SelectMany(k => Enumerable.Range(1, 4).Select(g => (k.Id, g)));
 
     /// <summary>Hatches for "looked, none" and "not looked".</summary>

@@ -18,6 +18,18 @@ export const intake = () => ({
     const plate = ((this as any).$refs.plate as HTMLInputElement).value.trim();
     if (plate) location.href = `/jobs/new?plate=${encodeURIComponent(plate)}`;
   },
+  readHardness() {
+    const stream = new EventSource(location.pathname.replace("/jobs", "/api/v1/jobs").replace("/intake", "/gauges/hardness"));
+    stream.addEventListener("error", () => stream.close());
+    stream.addEventListener("reading", (e) => {
+      stream.close();
+      const input = (this as any).$refs.hardness as HTMLInputElement;
+      input.value = String(JSON.parse((e as MessageEvent<string>).data).value);
+      const unit = ((this as any).$root as HTMLFormElement).elements.namedItem("Form.HardnessUnit") as HTMLSelectElement;
+      unit.value = "mg-l";
+      void this.look();
+    });
+  },
   async look() {
     const form = (this as any).$root as HTMLFormElement;
     const target = (this as any).$refs.look as HTMLElement;

@@ -1,3 +1,4 @@
+import Alpine from "@alpinejs/csp";
 import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
 
 // The Survey station: paint findings on the unfolded vehicle.
@@ -7,10 +8,12 @@ interface Zone { zone: string; findings: Finding[]; tests: unknown[]; surface?: 
 interface StoryFinding { contaminant: string; grade: number; age?: string }
 interface SurveyDoc { goal: string; house: Record<string, string>; zones: Zone[]; revision?: number; [key: string]: unknown }
 interface Kind { name: string; layer: number; covers: boolean; families: string[]; ages: boolean; tells: string; danger: string }
-interface PageData { mayEdit: boolean; number: number; revision: number; mostDrawn: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]>; other: Record<string, string>; sets: Record<string, string[]>; stories: Record<string, Record<string, StoryFinding[]>>;
+interface PageData { notes: { id: string; zone: string; words: string }[]; mayEdit: boolean; number: number; revision: number; mostDrawn: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]>; other: Record<string, string>; sets: Record<string, string[]>; stories: Record<string, Record<string, StoryFinding[]>>;
   surfaces: Record<string, { name: string; family: string }>; zoneKinds: Record<string, string>; mayBe: Record<string, { standard: string; options: string[] }>; film: { thin: number; refinish: number; spread: number } }
 
-const clone = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T;
+/** Text of a document. Reading it through the reactive proxy would cost a hundred times as much. */
+const text = (v: unknown): string => JSON.stringify(Alpine.raw(v));
+const clone = <T>(v: T): T => JSON.parse(text(v)) as T;
 const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
 const verdicts = ["", "noted", "recommended", "bought", "declined"];
 const zoneNumbers: Record<string, [number, number, string]> = { refinishDays: [0, 36500, "days since the respray"], measuredC: [-30, 120, "panel temperature in °C"], partShare: [0, 100, "share of the zone in %"] };
@@ -36,6 +39,7 @@ export const survey = () => ({
   conflicts: [] as string[],
   theirRevision: 0,
   timer: 0,
+  keeping: 0,
   retry: 0,
   conflictWords: "",
   differences: [] as { what: string; mine: string; theirs: string }[],
@@ -55,7 +59,7 @@ export const survey = () => ({
   init() {
     this.data = JSON.parse(document.getElementById("survey-data")!.textContent!) as PageData;
     this.doc = this.data.survey;
-    this.saved = JSON.stringify(this.doc);
+    this.saved = text(this.doc);
     this.state = this.data.mayEdit ? `Saved, revision ${this.data.revision}` : "You may look; an owner or technician paints";
     // Painting that never reached the shop goes on from the revision it was made on; the merge sorts out the rest.
     const kept = localStorage.getItem(this.keepKey());
@@ -122,7 +126,7 @@ export const survey = () => ({
     return this.future.length === 0;
   },
   isClean() {
-    return JSON.stringify(this.doc) === this.saved;
+    return text(this.doc) === this.saved;
   },
   clean() {
     return this.busy || this.isClean();
@@ -255,6 +259,27 @@ export const survey = () => ({
       this.zoneProblem = "The gauge does not answer. Type the reading instead.";
     });
   },
+  zoneNotes() {
+    return this.data.notes.filter((n) => n.zone === this.here);
+  },
+  async addNote() {
+    const input = this.self.$refs.note as HTMLInputElement;
+    const words = input.value.trim();
+    if (!words || !this.here) return;
+    const zone = this.here;
+    const answer = await fetch(`/api/v1/jobs/${this.data.number}/notes`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-CSRF-Token": document.querySelector<HTMLMetaElement>("meta[name=csrf]")!.content },
+      body: JSON.stringify({ zone, words }),
+    }).catch(() => null);
+    const body = await answer?.json().catch(() => null);
+    if (!answer?.ok) {
+      this.zoneProblem = body?.detail ?? "The note was not kept: no connection. It still stands in the field.";
+      return;
+    }
+    this.data.notes = [{ id: body.id as string, zone, words }, ...this.data.notes];
+    input.value = "";
+  },
   damageOf(kind: string): string {
     return (this.here ? this.zoneDoc(this.here)?.damage ?? [] : []).find((d) => d.kind === kind)?.verdict ?? "";
   },
@@ -373,42 +398,51 @@ export const survey = () => ({
 
   /** One undoable step. */
   change(work: () => void) {
-    const before = JSON.stringify(this.doc);
+    const before = text(this.doc);
     work();
-    if (JSON.stringify(this.doc) === before) return;
+    if (text(this.doc) === before) return;
     this.past.push(before);
     if (this.past.length > 200) this.past.shift();
     this.future = [];
     this.after();
+    this.redraw();
   },
   after() {
     this.failed = false;
     this.state = this.isClean() ? `Saved, revision ${this.data.revision}` : "Saving soon …";
-    localStorage.setItem(this.keepKey(), JSON.stringify({ revision: this.data.revision, doc: this.doc }));
-    this.redraw();
+    this.drawLayers();
+    this.fillZone();
     this.rules();
     this.saveSoon();
   },
   /** Saves a moment after the last stroke; tries again by itself while there is no connection. */
   saveSoon(after = 900) {
     clearTimeout(this.timer);
+    clearTimeout(this.keeping);
+    this.keeping = window.setTimeout(() => this.keep(), 60);
     if (this.data.mayEdit && !this.isClean()) this.timer = window.setTimeout(() => void this.save(), after);
+  },
+  /** Keeps unsaved painting on this device, just after the stroke. */
+  keep() {
+    if (!this.isClean()) localStorage.setItem(this.keepKey(), JSON.stringify({ revision: this.data.revision, doc: Alpine.raw(this.doc) }));
   },
   undo() {
     const last = this.past.pop();
     if (!last) return;
-    this.future.push(JSON.stringify(this.doc));
+    this.future.push(text(this.doc));
     this.doc = JSON.parse(last) as SurveyDoc;
     this.said = "Undone";
     this.after();
+    this.redraw();
   },
   redo() {
     const next = this.future.pop();
     if (!next) return;
-    this.past.push(JSON.stringify(this.doc));
+    this.past.push(text(this.doc));
     this.doc = JSON.parse(next) as SurveyDoc;
     this.said = "Done again";
     this.after();
+    this.redraw();
   },
   rules() {
     this.self.$root.querySelectorAll("select[data-rule]").forEach((s: HTMLSelectElement) => {
@@ -449,7 +483,7 @@ export const survey = () => ({
     e.preventDefault();
     focusZone(this.net, z);
     this.painting = true;
-    this.touched = JSON.stringify(this.doc);
+    this.touched = text(this.doc);
     this.paint(z.dataset.zone!);
   },
   move(e: PointerEvent) {
@@ -464,7 +498,7 @@ export const survey = () => ({
     if (!this.painting) return;
     this.painting = false;
     const before = this.touched;
-    if (JSON.stringify(this.doc) !== before) {
+    if (text(this.doc) !== before) {
       this.past.push(before);
       this.future = [];
       this.after();
@@ -553,7 +587,7 @@ export const survey = () => ({
   async send(onRevision: number): Promise<boolean> {
     this.busy = true;
     this.state = "Saving …";
-    const sent = JSON.stringify(this.doc);
+    const sent = text(this.doc);
     try {
       const answer = await fetch(`/api/v1/jobs/${this.data.number}/survey`, {
         method: "PUT",
@@ -565,7 +599,7 @@ export const survey = () => ({
         this.retry = 0;
         localStorage.removeItem(this.keepKey());
         this.data.revision = body.revision as number;
-        const went = JSON.stringify(this.doc) === sent;
+        const went = text(this.doc) === sent;
         if (body.survey && went) this.doc = body.survey as SurveyDoc;
         this.saved = body.survey ? JSON.stringify(body.survey) : sent;
         this.failed = false;
@@ -633,7 +667,7 @@ export const survey = () => ({
   async takeTheirs() {
     (this.self.$refs.conflict as HTMLDialogElement).close();
     localStorage.removeItem(this.keepKey());
-    this.past.push(JSON.stringify(this.doc));
+    this.past.push(text(this.doc));
     this.doc = clone(this.merged!);
     this.data.revision = this.theirRevision;
     this.saved = "";

@@ -69,6 +69,7 @@ public sealed class SurveyModel(JobStore jobs, RecordStore records, PlanCache pl
             mayEdit = User.MayEdit(),
             number = Job.Number,
             revision = Job.Revision,
+            notes = (await Jobs.NotesAsync(Job.Id, stop)).Where(n => Vehicle.Has(n.Zone)).Select(n => new { id = n.Id, zone = n.Zone, words = n.Words }),
             mostDrawn = Drawing.NetDrawing.MostDrawn,
             survey = JsonDocument.Parse(Encoding.UTF8.GetString(SurveyFormat.Write(Job.Survey))).RootElement,
             kinds = Kinds.ToDictionary(k => k.Id, k => new { name = k.Name, layer = k.Layer, covers = Drawing.Textures.Covers(k.Id), families = k.Families, ages = k.AgeMatters || k.Id == "iron", tells = k.Tells, danger = k.Danger }),

@@ -26,7 +26,7 @@ public sealed class YardModel(JobStore jobs, PlanCache plans, TimeProvider time)
         ViewData["Title"] = "Yard";
         ViewData["Station"] = "yard";
         Today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
-        var lines = await jobs.YardAsync(Today.AddDays(-7), stop);
+        var lines = await jobs.YardAsync(Today.AddDays(-2), stop);
         Days = lines.Where(l => l.Survey is not null).Select(l =>
         {
             var survey = SurveyFormat.Read(Encoding.UTF8.GetBytes(l.Survey!)).Value!;
@@ -47,5 +47,5 @@ public sealed class YardModel(JobStore jobs, PlanCache plans, TimeProvider time)
         return $"{what} etch: {(hours < 1 ? "just seen" : hours < 48 ? $"on record {hours:0} h" : $"on record {hours / 24:0} days")}";
     }
 
-    public string DayName(DateOnly day) => day == Today ? "Today" : day == Today.AddDays(1) ? "Tomorrow" : day.ToString("dddd d MMMM");
+    public string DayName(DateOnly day) => day == Today ? "Today" : day == Today.AddDays(-1) ? "Yesterday" : day == Today.AddDays(1) ? "Tomorrow" : day.ToString("dddd d MMMM");
 }

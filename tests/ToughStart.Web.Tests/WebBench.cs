@@ -1,0 +1,104 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.IO.Compression;
+using Microsoft.EntityFrameworkCore;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>Measures pages; runs only when asked for (./tough-start bench web). docs/performance.md holds what was measured last.</summary>
+[Collection("app")]
+public sealed class WebBench(AppFixture app)
+{
+    private const int Many = 20_000;
+
+    [Fact(Explicit = true)]
+    public async Task Pages()
+    {
+        using var http = await app.SignedInAsync("tam");
+        var lines = new List<string>();
+        void Row(string what, double value, string unit) => lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {what} | {value:0.0} {unit} |"));
+        var few = await Median(http, "/jobs/104/survey");
+        var yardFew = await Median(http, "/");
+        await using (var db = app.NewContext())
+        {
+            db.Database.SetCommandTimeout(300);
+            await db.Database.ExecuteSqlRawAsync($$"""
+                insert into jobs (id, shop_id, vehicle_id, number, station, day, story, author, survey_revision)
+                select gen_random_uuid(), j.shop_id, j.vehicle_id, 100000 + g, 'survey', j.day - (g % 700), j.story, 'bench', 1 from jobs j, generate_series(1, {{Many}}) g where j.number = 106;
+                insert into surveys (id, job_id, revision, body, author, at)
+                select gen_random_uuid(), j.id, 1, (select s.body from surveys s join jobs k on k.id = s.job_id where k.number = 106 and s.revision = 1), 'bench', now() from jobs j where j.number > 100000;
+                analyze;
+                """, TestContext.Current.CancellationToken);
+        }
+
+        var many = await Median(http, "/jobs/104/survey");
+        Row("Survey page, 9 jobs stored (baseline)", few, "ms");
+        Row($"Survey page, {Many + 9} jobs stored", many, "ms");
+        Row("ratio to the baseline", many / few, "");
+        Row("Yard, 9 jobs stored", yardFew, "ms");
+        Row($"Yard, {Many + 9} jobs stored", await Median(http, "/"), "ms");
+        var dist = Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web", "wwwroot", "dist");
+        Row("scripts and styles, gzip", (Zipped(Path.Combine(dist, "app.js")) + Zipped(Path.Combine(dist, "app.css"))) / 1000.0, "kB");
+        foreach (var (name, number) in new[] { ("motorcycle", 111), ("high-roof van", 110) })
+        {
+            using var b = new Browser();
+            b.Go(app.Address, $"/jobs/{number}/survey");
+            var ms = Convert.ToDouble(b.Driver.ExecuteAsyncScript("""
+                const done = arguments[arguments.length - 1];
+                const zones = [...document.querySelectorAll('.net [data-zone]')];
+                const times = [];
+                (async () => {
+                  document.querySelector("[data-kind='mud']").click();
+                  for (let i = 0; i < 60; i++) {
+                    document.querySelector(`[data-grade='${i % 4 + 1}']`).click();
+                    const z = zones[i % zones.length];
+                    const from = performance.now();
+                    z.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, button: 0 }));
+                    window.dispatchEvent(new PointerEvent('pointerup'));
+                    await new Promise(r => requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = r; c.port2.postMessage(0); }));
+                    times.push(performance.now() - from);
+                  }
+                  times.sort((a, b) => a - b);
+                  done(times[30]);
+                })();
+                """), CultureInfo.InvariantCulture);
+            Row($"painting a zone of the {name}, press to painted frame, median of 60", ms, "ms");
+        }
+
+        foreach (var line in lines)
+        {
+            TestContext.Current.SendDiagnosticMessage(line);
+            Console.Error.WriteLine(line);
+        }
+    }
+
+    private static async Task<double> Median(HttpClient http, string path)
+    {
+        for (var i = 0; i < 15; i++)
+        {
+            (await http.GetAsync(path, TestContext.Current.CancellationToken)).EnsureSuccessStatusCode();
+        }
+
+        var all = new double[41];
+        for (var i = 0; i < all.Length; i++)
+        {
+            var clock = Stopwatch.GetTimestamp();
+            using var answer = await http.GetAsync(path, HttpCompletionOption.ResponseHeadersRead, TestContext.Current.CancellationToken);
+            await answer.Content.ReadAsByteArrayAsync(TestContext.Current.CancellationToken);
+            all[i] = Stopwatch.GetElapsedTime(clock).TotalMilliseconds;
+        }
+
+        return all.Order().ElementAt(all.Length / 2);
+    }
+
+    private static int Zipped(string file)
+    {
+        using var memory = new MemoryStream();
+        using (var zip = new GZipStream(memory, CompressionLevel.Optimal, true))
+        {
+            zip.Write(File.ReadAllBytes(file));
+        }
+
+        return (int)memory.Length;
+    }
+}
