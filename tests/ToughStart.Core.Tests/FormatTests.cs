@@ -176,7 +176,7 @@ public class FormatTests
             }
 
             var history = new History(Maybe(SurveyFormat.Floods) ?? "none", r.Next(2) == 0, Math.Round(months, 2), Maybe(SurveyFormat.Storages), []) { Use = Maybe(SurveyFormat.Uses), Region = Maybe(SurveyFormat.Regions), BrakeDust = Maybe(SurveyFormat.BrakeDusts), Biological = r.Next(2) == 0, CoatedMonths = r.Next(2) == 0 ? r.Next(60) : null };
-            var site = new Site("shade", null, null, null, null, null, null, null, 18.5, null, null, null, null, "hose", null, Maybe(SurveyFormat.Grounds), "foul") { Slope = Maybe(SurveyFormat.Slopes), Power = Maybe(SurveyFormat.Powers), NeighboursClose = r.Next(2) == 0, Access = Maybe(SurveyFormat.Accesses) };
+            var site = new Site("shade", null, null, null, null, null, null, null, 18.5, null, null, null, null, "hose", null, Maybe(SurveyFormat.Grounds), "foul") { ShadeHours = r.Next(2) == 0 ? [] : [new ShadeSpan(8, 11.5), new ShadeSpan(15, 18)], Slope = Maybe(SurveyFormat.Slopes), Power = Maybe(SurveyFormat.Powers), NeighboursClose = r.Next(2) == 0, Access = Maybe(SurveyFormat.Accesses) };
             return new Survey(null, null, new VehicleInput(id, Forms.DefaultSize(id), "#a0b0c0", "soft", "hybrid"), history, TargetTable.Goals[g], site, new Dictionary<string, string> { ["wheels"] = "during-foam" }, null, 2, [.. by.Values.OrderBy(z => z.Zone, StringComparer.Ordinal)]);
         });
     }

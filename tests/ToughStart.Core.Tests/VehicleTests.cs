@@ -147,13 +147,28 @@ public class VehicleTests
         }
     }
 
+    [Theory, MemberData(nameof(All))]
+    public void Every_zone_has_a_point_of_its_own(string form)
+    {
+        var v = Forms.Build(form, Forms.DefaultSize(form));
+        foreach (var z in v.Zones)
+        {
+            var s = z.Shapes.MaxBy(x => x.Area)!;
+            s.Holes.Any(h => In(h, s.Anchor)).ShouldBeFalse($"{z.Id}: its point lies in a hole");
+        }
+
+        v.Zones.Select(z => z.Shapes.MaxBy(x => x.Area)!.Anchor).Distinct().Count().ShouldBe(v.Zones.Count);
+    }
+
     [Fact]
     public void Sizes_are_free_within_limits() => Gen.Select(Gen.Double[0, 1], Gen.Double[0, 1], Gen.Double[0, 1]).Sample(
         (l, w, h) => Forms.Ids.All(f =>
         {
             var (least, most) = Forms.Limits(f);
             var size = new Vehicles.Size(least.Length + l * (most.Length - least.Length), least.Width + w * (most.Width - least.Width), least.Height + h * (most.Height - least.Height));
-            return Forms.Build(f, size).Zones.All(z => z.Area > 0 && double.IsFinite(z.Area));
+            var v = Forms.Build(f, size);
+            return v.Zones.All(z => z.Area > 0 && double.IsFinite(z.Area) && z.Top > z.Bottom)
+                && v.Zones.Where(z => z.Id.StartsWith("left-", StringComparison.Ordinal)).All(z => Math.Abs(z.Area + (z.Id is "left-rear-quarter" or "left-side-panel" ? v["filler-recess"].Area : 0) - v["right-" + z.Id[5..]].Area) < 1e-9);
         }), iter: 50);
 
     private static IEnumerable<Pt> Probes(Shape s)

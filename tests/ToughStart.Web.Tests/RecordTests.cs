@@ -123,12 +123,13 @@ public sealed class RecordTests(AppFixture app)
         form["Form.Plate"] = "";
         form["Form.Length"] = "very long";
         form["Form.Budget"] = "-3";
+        form["Form.Shade"] = "all day";
         form["Form.Hardness"] = "14,5";
         form["Form.HardnessUnit"] = "dh";
         var bad = await tam.PostAsync("/jobs/new", new FormUrlEncodedContent(form), Stop);
         bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         var back = Html(await bad.Content.ReadAsStringAsync(Stop));
-        back.QuerySelector("[role=alert]")!.TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain("registration"), t => t.ShouldContain("vehicle.lengthMm"), t => t.ShouldContain("budget"));
+        back.QuerySelector("[role=alert]")!.TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain("registration"), t => t.ShouldContain("vehicle.lengthMm"), t => t.ShouldContain("budget"), t => t.ShouldContain("8-11"));
         back.QuerySelector("[name='Form.Client']")!.GetAttribute("value").ShouldBe("Juno Varley");
         back.QuerySelector("[name='Form.Length']")!.GetAttribute("value").ShouldBe("very long");
 
@@ -137,6 +138,7 @@ public sealed class RecordTests(AppFixture app)
         form["Form.Unit"] = "in";
         form["Form.Width"] = form["Form.Height"] = "";
         form["Form.Budget"] = "250";
+        form["Form.Shade"] = "8-11, 15-18.5";
         form["Form.Flood"] = "sea";
         form["Form.Releases[flood-workshop]"] = "Rhona Tide, harbour workshop";
         var made = await tam.PostAsync("/jobs/new", new FormUrlEncodedContent(form), Stop);
@@ -147,6 +149,7 @@ public sealed class RecordTests(AppFixture app)
         var body = (await db.Surveys.Where(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Select(s => s.Body).SingleAsync(Stop))!;
         var survey = SurveyFormat.Read(Encoding.UTF8.GetBytes(body)).Value!;
         survey.Vehicle.Form.ShouldBe("estate");
+        survey.Site.ShadeHours.ShouldBe([new ShadeSpan(8, 11), new ShadeSpan(15, 18.5)]);
         survey.Vehicle.Size.Length.ShouldBe(185 * 0.0254, 1e-3);
         survey.Site.WaterHardnessMgL!.Value.ShouldBe(14.5 * 17.848, 0.1);
         survey.History.Releases.ShouldHaveSingleItem().By.ShouldStartWith("n-", customMessage: "the survey holds an id, the name stays in the notes");

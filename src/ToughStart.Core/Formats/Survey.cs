@@ -69,11 +69,17 @@ public sealed record History(string Flood, bool Nests, double? MonthsSinceWash, 
     public bool Biological { get; init; }
 }
 
+/// <summary>A span of the day, hours 0 to 24.</summary>
+public readonly record struct ShadeSpan(double From, double To);
+
 /// <summary>Where the work happens. All optional; null is not known.</summary>
 public sealed record Site(
     string? Place, double? SunBlocked, double? SkyOpen, double? Latitude, double? Longitude, string? TimeZone, double? HeadingDeg, string? Start,
     double? AirC, double? HumidityPct, double? WindMs, string? WindAt, double? CloudOktas, string? Water, double? WaterHardnessMgL, string? Ground, string? Drain)
 {
+    /// <summary>Spans of the day in shade, hours of the local clock, in order; empty = not said.</summary>
+    public IReadOnlyList<ShadeSpan> ShadeHours { get; init; } = [];
+
     /// <summary>level, slight or steep.</summary>
     public string? Slope { get; init; }
 

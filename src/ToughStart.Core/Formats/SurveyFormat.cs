@@ -273,7 +273,7 @@ public static partial class SurveyFormat
     private static Site ReadSite(StrictJson j, Dictionary<string, JsonElement> o)
     {
         var s = o.TryGetValue("site", out var e)
-            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain", "slope", "power", "neighboursClose", "access")
+            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain", "slope", "power", "neighboursClose", "access", "shadeHours")
             : [];
         double? N(string field, double low, double high, string unit) => j.Number(s, "site", field, low, high, unit);
         return new Site(
@@ -282,11 +282,31 @@ public static partial class SurveyFormat
             N("windMs", 0, 40, "m/s"), j.Text(s, "site", "windAt", ["forecast10m", "panel"]), N("cloudOktas", 0, 8, "oktas"), j.Text(s, "site", "water", ["hose", "tank", "none"]),
             N("waterHardnessMgL", 0, 2000, "mg/l"), j.Text(s, "site", "ground", Grounds), j.Text(s, "site", "drain", Drains))
         {
+            ShadeHours = ReadShade(j, s),
             Slope = j.Text(s, "site", "slope", Slopes),
             Power = j.Text(s, "site", "power", Powers),
             NeighboursClose = j.Flag(s, "site", "neighboursClose"),
             Access = j.Text(s, "site", "access", Accesses),
         };
+    }
+
+    private static List<ShadeSpan> ReadShade(StrictJson j, Dictionary<string, JsonElement> site)
+    {
+        var spans = new List<ShadeSpan>();
+        foreach (var (item, path) in j.Array(site, "site", "shadeHours"))
+        {
+            if (item.ValueKind == JsonValueKind.Array && item.GetArrayLength() == 2 && item[0].ValueKind == JsonValueKind.Number && item[1].ValueKind == JsonValueKind.Number
+                && item[0].GetDouble() is >= 0 and var from && item[1].GetDouble() is <= 24 and var to && from < to)
+            {
+                spans.Add(new ShadeSpan(from, to));
+            }
+            else
+            {
+                j.Fail(path, "must be two hours from 0 to 24, the earlier first, for example [8, 11.5]");
+            }
+        }
+
+        return [.. spans.Distinct().OrderBy(s => s.From).ThenBy(s => s.To)];
     }
 
     private static Dictionary<string, string> ReadHouse(StrictJson j, Dictionary<string, JsonElement> o)
@@ -616,6 +636,20 @@ public static partial class SurveyFormat
         Optional(w, "waterHardnessMgL", s.WaterHardnessMgL);
         Optional(w, "ground", s.Ground);
         Optional(w, "drain", s.Drain);
+        if (s.ShadeHours.Count > 0)
+        {
+            w.WriteStartArray("shadeHours");
+            foreach (var span in s.ShadeHours)
+            {
+                w.WriteStartArray();
+                w.WriteNumberValue(span.From);
+                w.WriteNumberValue(span.To);
+                w.WriteEndArray();
+            }
+
+            w.WriteEndArray();
+        }
+
         Optional(w, "slope", s.Slope);
         Optional(w, "power", s.Power);
         if (s.NeighboursClose is { } close)

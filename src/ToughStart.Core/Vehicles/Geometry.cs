@@ -57,6 +57,17 @@ public sealed record Shape(IReadOnlyList<Pt> Outline, IReadOnlyList<IReadOnlyLis
         }
     }
 
+    /// <summary>A point that lies on the shape itself: its centre of gravity, or the top of the ring when that falls into a hole.</summary>
+    public Pt Anchor
+    {
+        get
+        {
+            var c = Centroid;
+            var hole = Holes.FirstOrDefault(h => h.Min(p => p.X) < c.X && h.Max(p => p.X) > c.X && h.Min(p => p.Y) < c.Y && h.Max(p => p.Y) > c.Y);
+            return hole is null ? c : new Pt(c.X, (Outline.Min(p => p.Y) + hole.Min(p => p.Y)) / 2);
+        }
+    }
+
     public Shape Map(Func<Pt, Pt> f) => new(Outline.Select(f).ToArray(), Holes.Select(h => (IReadOnlyList<Pt>)h.Select(f).ToArray()).ToArray());
 }
 

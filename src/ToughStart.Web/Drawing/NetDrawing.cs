@@ -39,7 +39,7 @@ internal static class NetDrawing
         foreach (var z in v.Zones)
         {
             var p = paint.GetValueOrDefault(z.Id) ?? new ZonePaint([], "unlooked", "not looked");
-            var c = z.Shapes.MaxBy(x => x.Area)!.Centroid;
+            var c = z.Shapes.MaxBy(x => x.Area)!.Anchor;
             s.Add($"<g class=\"zone k-{z.Kind.Id} is-{p.State}{(marked?.Contains(z.Id) == true ? " in-step" : "")}\"");
             s.Add(live ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\" data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">" : ">");
             first = false;
@@ -70,7 +70,7 @@ internal static class NetDrawing
         foreach (var z in v.Zones.Where(z => photos?.ContainsKey(z.Id) == true))
         {
             // A small camera where photos hang.
-            var c = z.Shapes.MaxBy(x => x.Area)!.Centroid;
+            var c = z.Shapes.MaxBy(x => x.Area)!.Anchor;
             s.Add($"<g class=\"has-photo\" transform=\"translate({Ink.N(c.X)} {Ink.N(c.Y)})\"><title>{photos![z.Id]} photos of {Ink.Escape(Limits.Words(z.Id))}</title><rect x=\"-.11\" y=\"-.075\" width=\".22\" height=\".15\" rx=\".02\"/><path d=\"M-.05 -.075l.02 -.035h.06l.02 .035Z\"/><circle r=\".045\"/></g>");
         }
 

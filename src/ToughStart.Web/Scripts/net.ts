@@ -11,12 +11,6 @@ const steps: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight
 
 /** The zone an arrow key leads to, or null: nearest in that direction, straying sideways counts double. */
 export function neighbour(root: HTMLElement, from: ZoneElement, key: string): ZoneElement | null {
-  // Page keys walk through every zone in drawing order, so that none is out of reach.
-  const turn = key === "PageDown" ? 1 : key === "PageUp" ? -1 : 0;
-  if (turn) {
-    const all = zonesOf(root);
-    return all[(all.indexOf(from) + turn + all.length) % all.length];
-  }
   const dir = steps[key];
   if (!dir) return null;
   const [x, y] = [Number(from.dataset.cx), Number(from.dataset.cy)];

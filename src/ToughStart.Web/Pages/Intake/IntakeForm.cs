@@ -52,6 +52,8 @@ public sealed class IntakeForm
     public Dictionary<string, string?> Releases { get; set; } = [];
 
     public string? Place { get; set; }
+    /// <summary>Spans in shade as typed: "8-11, 15-18.5".</summary>
+    public string? Shade { get; set; }
     public string? Ground { get; set; }
     public string? Slope { get; set; }
     public string? Drain { get; set; }
@@ -84,7 +86,7 @@ public sealed class IntakeForm
             Budget = wishes?.Budget?.ToString("0.##", CultureInfo.InvariantCulture), Consent = wishes?.Consent ?? false, Notes = wishes?.Notes,
             Storage = s.History.Storage, Use = s.History.Use, Region = s.History.Region, MonthsSinceWash = N(s.History.MonthsSinceWash), CoatedMonths = N(s.History.CoatedMonths),
             Flood = s.History.Flood, Nests = s.History.Nests, BrakeDust = s.History.BrakeDust, Biological = s.History.Biological, Releases = s.History.Releases.ToDictionary(r => r.Gate, r => (string?)r.By),
-            Place = s.Site.Place, Ground = s.Site.Ground, Slope = s.Site.Slope, Drain = s.Site.Drain, Water = s.Site.Water, Hardness = N(s.Site.WaterHardnessMgL), Power = s.Site.Power,
+            Place = s.Site.Place, Shade = s.Site.ShadeHours.Count == 0 ? null : string.Join(", ", s.Site.ShadeHours.Select(x => FormattableString.Invariant($"{x.From:0.##}-{x.To:0.##}"))), Ground = s.Site.Ground, Slope = s.Site.Slope, Drain = s.Site.Drain, Water = s.Site.Water, Hardness = N(s.Site.WaterHardnessMgL), Power = s.Site.Power,
             NeighboursClose = s.Site.NeighboursClose ?? false, Access = s.Site.Access, Latitude = N(s.Site.Latitude), Longitude = N(s.Site.Longitude), Version = job?.Version ?? 0, Revision = s.Revision ?? 0,
         };
     }
@@ -146,6 +148,8 @@ public sealed class IntakeForm
             Set(site, field, value);
         }
 
+        site.Remove("shadeHours");
+        Add(site, "shadeHours", ShadeNode(problems));
         site["neighboursClose"] = NeighboursClose;
         foreach (var (field, node) in new[] { ("waterHardnessMgL", HardnessNode(problems)), ("latitude", Number(Latitude, "site.latitude")), ("longitude", Number(Longitude, "site.longitude")) })
         {
@@ -219,6 +223,30 @@ public sealed class IntakeForm
             Null(NextUse ?? ""), Date(SaleDate, "sale date"), TyreLook, ScentFree, Null(Text(LeaveAlone, "leave alone", 300)), budget,
             Consent, Consent ? consentNew ? staffId : before.ConsentBy : null, Consent ? consentNew ? now : before.ConsentAt : null, Null(Text(Notes, "notes", 2000)));
         return (contact, Date(Day, "day") ?? DateOnly.FromDateTime(now.LocalDateTime), Text(Story, "story", 200), wishes);
+    }
+
+    private JsonArray? ShadeNode(List<Problem> problems)
+    {
+        if (string.IsNullOrWhiteSpace(Shade))
+        {
+            return null;
+        }
+
+        var spans = new JsonArray();
+        foreach (var part in Shade.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            var ends = part.Split('-', '–');
+            if (ends.Length == 2 && double.TryParse(ends[0].Trim(), NumberStyles.Float, CultureInfo.InvariantCulture, out var from) && double.TryParse(ends[1].Trim(), NumberStyles.Float, CultureInfo.InvariantCulture, out var to))
+            {
+                spans.Add(new JsonArray(from, to));
+            }
+            else
+            {
+                problems.Add(new Problem("shade", $"'{(part.Length > 30 ? part[..30] + "…" : part)}' is not a span of hours: write 8-11, 15-18.5"));
+            }
+        }
+
+        return spans;
     }
 
     private JsonNode? HardnessNode(List<Problem> problems)
