@@ -215,7 +215,7 @@ public sealed class RecordTests(AppFixture app)
         (await after.Surveys.Where(s => s.JobId == job.Id).Select(s => s.Body).ToListAsync(Stop)).ShouldAllBe(s => !s.Contains("Mabel"));
     }
 
-    private static async Task<Dictionary<string, string>> Form(HttpClient http, string path)
+    internal static async Task<Dictionary<string, string>> Form(HttpClient http, string path)
     {
         var page = Html(await http.GetStringAsync(path, Stop));
         var form = new Dictionary<string, string>();

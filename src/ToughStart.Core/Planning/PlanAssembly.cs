@@ -87,7 +87,7 @@ internal sealed class PlanAssembly(
                 }
             }
 
-            foreach (var d in w.State.Survey?.Condition.Damage ?? [])
+            foreach (var d in (w.State.Survey?.Condition.Damage ?? []).OrderBy(d => d.Kind, StringComparer.Ordinal))
             {
                 lines.Add((d.Kind, d.Verdict switch { "recommended" => "damage, not dirt: repair recommended", "bought" => "damage, not dirt: repair bought, after the wash", "declined" => "damage, not dirt: repair declined by the client", _ => "damage, not dirt: recorded for the inspection list" }, w.State.Zone.Id));
             }

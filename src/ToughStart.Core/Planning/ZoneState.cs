@@ -122,7 +122,7 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
         return load switch
         {
             < 0 => null,
-            0 => new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1),
+            0 => new Belief(kind, Basis.LookedNone, 0, c["sigma-measured"], 0, null, 1),
             _ => new Belief(kind, Basis.Found, load, c["sigma-measured"], 1, null, 1),
         };
     }
@@ -143,7 +143,7 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
         return median >= Levels.Nil ? seen with { Basis = Basis.LookedNone, Load = 0 } : seen with { Load = Levels.LoadOf(median), Sigma = c["sigma-measured"] };
     }
 
-    /// <summary>Nobody sees under a heavy cover: what was "seen" beneath it is only suspected.</summary>
+    /// <summary>Nobody sees under a heavy cover: what was "seen" beneath it is only suspected, "none" is not known. A test was made on a clean patch: it stands.</summary>
     private static void Demote(Belief[] beliefs, Catalogue c)
     {
         for (var k = 0; k < beliefs.Length; k++)
@@ -154,7 +154,7 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
             {
                 beliefs[k] = b with { Sigma = c["sigma-suspected"] };
             }
-            else if (covered && b.Basis == Basis.LookedNone && b.Kind.Layer >= 4 && c.Priors.FirstOrDefault(p => p.Kind == b.Kind && p.Hidden) is { } prior)
+            else if (covered && b is { Basis: Basis.LookedNone, Sigma: 0 } && b.Kind.Layer >= 4 && c.Priors.FirstOrDefault(p => p.Kind == b.Kind && p.Hidden) is { } prior)
             {
                 beliefs[k] = new Belief(b.Kind, Basis.Hidden, 0, c["sigma-suspected"], prior.Base, prior, 1);
             }
