@@ -41,6 +41,7 @@ public sealed class Shots(AppFixture app)
 
         using var phone = new Browser(390, 844);
         Take(phone, "/jobs/104/results", "results-phone");
+        Take(phone, "/jobs/110/survey", "survey-phone");
 
         void Take(Browser b, string path, string name, Action<Browser>? first = null)
         {

@@ -36,6 +36,9 @@ public sealed class SignInTests(AppFixture app)
         using var nobody = await app.SignedInAsync(null);
         (await nobody.PutAsync("/api/v1/jobs/104/survey", new StringContent("{}", Encoding.UTF8, "application/json"), Stop)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
         (await nobody.PostAsJsonAsync("/api/v1/mix", new { strength = "1:9" }, Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        using var passedOn = new HttpRequestMessage(HttpMethod.Post, "/api/v1/mix") { Content = JsonContent.Create(new { strength = "1:9" }) };
+        passedOn.Headers.Add("X-Forwarded-For", "203.0.113.9");
+        (await nobody.SendAsync(passedOn, Stop)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized, "a proxy on this machine does not make the caller local");
         (await nobody.GetAsync("/healthz", Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
         (await nobody.GetAsync("/dist/app.css", Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
     }

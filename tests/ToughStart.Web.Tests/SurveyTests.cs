@@ -133,6 +133,19 @@ public sealed class SurveyTests(AppFixture app)
         small.ShouldBeEmpty("targets under 36 px");
     }
 
+    [Fact]
+    public void A_reader_sees_everything_and_paints_nothing()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/110/survey", "rowan");
+        var before = b.Zone("left-front-wing").GetDomAttribute("aria-label");
+        b.One("[data-kind='cement']").Click();
+        b.Zone("left-front-wing").Click();
+        b.Zone("left-front-wing").GetDomAttribute("aria-label").ShouldBe(before);
+        b.One(".zone-pane .problem").Text.ShouldContain("may look but not change");
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
     /// <summary>Takes a vehicle in through the form; returns its job number.</summary>
     private int TakeIn(Browser b, int preset, string client, string plate)
     {

@@ -290,7 +290,9 @@ internal sealed class PlanAssembly(
     private List<string> Why(Deed deed, string stage, (ZoneWork Work, Deed Deed)[] items, Answer[] answers)
     {
         var why = new List<string>();
-        var main = answers.Where(a => a.Contaminant != "old-protection" || stage is "strip" or "wipe").GroupBy(a => a.Contaminant)
+        // Protection that goes along is no reason, unless it is the only one.
+        var told = answers.Where(a => a.Contaminant != "old-protection" || stage is "strip" or "wipe").ToArray();
+        var main = (told.Length > 0 ? told : answers).GroupBy(a => a.Contaminant)
             .Select(g => (Kind: c.Contaminant(g.Key), From: g.Max(a => a.Before), To: g.Max(a => a.After), Gain: g.Sum(a => Math.Log10(Math.Max(a.Before, 0.001) / Math.Max(a.After, 0.001))), Zones: g.Count()))
             .OrderByDescending(x => x.Gain).Take(2).ToArray();
         foreach (var m in main)

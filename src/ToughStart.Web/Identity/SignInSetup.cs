@@ -86,7 +86,9 @@ public static class SignInSetup
         builder.AddEndpointFilter(async (context, next) =>
         {
             var http = context.HttpContext;
-            return http.User.Identity?.IsAuthenticated == true || http.Connection.RemoteIpAddress is { } ip && IPAddress.IsLoopback(ip)
+            // A request that somebody passed on is not from this machine, even when the one who passed it on is.
+            var passedOn = http.Request.Headers.ContainsKey("X-Forwarded-For") || http.Request.Headers.ContainsKey("Forwarded");
+            return http.User.Identity?.IsAuthenticated == true || (!passedOn && http.Connection.RemoteIpAddress is { } ip && IPAddress.IsLoopback(ip))
                 ? await next(context)
                 : Results.Problem(statusCode: 401, title: "Sign in first", detail: "The calculators are open on this machine only.");
         });

@@ -396,8 +396,13 @@ export const survey = () => ({
     this.change(() => (this.doc.house[rule] = value));
   },
 
+  mayPaint(): boolean {
+    if (!this.data.mayEdit) this.said = this.zoneProblem = "Your account may look but not change; ask an owner or a technician.";
+    return this.data.mayEdit;
+  },
   /** One undoable step. */
   change(work: () => void) {
+    if (!this.mayPaint()) return;
     const before = text(this.doc);
     work();
     if (text(this.doc) === before) return;
@@ -482,6 +487,7 @@ export const survey = () => ({
     if (!z || e.button !== 0) return;
     e.preventDefault();
     focusZone(this.net, z);
+    if (!this.mayPaint()) return;
     this.painting = true;
     this.touched = text(this.doc);
     this.paint(z.dataset.zone!);
