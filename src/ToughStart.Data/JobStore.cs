@@ -92,7 +92,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
     /// <summary>People and vehicles on record, for the intake form to offer.</summary>
     public async Task<IReadOnlyList<string>> ClientNamesAsync(CancellationToken stop = default) =>
-        await db.Clients.AsNoTracking().Where(c => c.Name != Erased).OrderBy(c => c.Name).Select(c => c.Name).Distinct().Take(500).ToListAsync(stop);
+        await db.Clients.AsNoTracking().Where(c => c.Name != Erased).Select(c => c.Name).Distinct().OrderBy(n => n).Take(500).ToListAsync(stop);
 
     /// <summary>The newest visit of a vehicle by its registration, spaces and case aside; null when it has not been here.</summary>
     public async Task<JobView?> LastVisitAsync(string plate, int? before = null, CancellationToken stop = default)

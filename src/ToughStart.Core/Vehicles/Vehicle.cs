@@ -27,7 +27,7 @@ public sealed record Zone(
     /// <summary>Area in m²: the sum of its drawn shapes.</summary>
     public double Area { get; } = Shapes.Sum(s => s.Area);
 
-    public Block Block => Kind.Id is "wheel-face" or "wheel-barrel" or "behind-caliper" or "spoke-backs" or "tyre" or "arch" ? Block.Wheels : Block.Body;
+    public Block Block => Kind.Id is "wheel-face" or "wheel-barrel" or "behind-caliper" or "spoke-backs" or "tyre" or "arch" or "underbody" ? Block.Wheels : Block.Body;
 
     /// <summary>"left-front" for the four corners of the running gear ("front" on two wheels), else null.</summary>
     public string? Corner => Block != Block.Wheels ? null : Id.StartsWith("left-", StringComparison.Ordinal) || Id.StartsWith("right-", StringComparison.Ordinal) ? string.Join('-', Id.Split('-')[..2]) : Id.Split('-')[0];

@@ -28,13 +28,16 @@ internal static class NetDrawing
             s.Add("<defs>").Add(Textures.StateDefs()).Add(Textures.Defs(paint.Values.SelectMany(p => p.Overlays))).Add("</defs>");
         }
 
-        s.Add("<g class=\"shadow\">");
+        // Pictures name each outline once and use it again; live nets carry it in every part, since script paints there.
+        var prefix = live ? "" : $"n{label.Aggregate(5381u, (h, ch) => unchecked(h * 33 + ch)):x}-";
+        string Part(string outline, string attributes) => live ? $"<path d=\"{outline}\" fill-rule=\"evenodd\"{attributes}/>" : $"<use href=\"#{prefix}{outline}\"{attributes}/>";
+        s.Add(live ? "<g class=\"shadow\">" : "<defs>");
         foreach (var z in v.Zones)
         {
-            s.Add($"<path d=\"{PathOf(z)}\" fill-rule=\"evenodd\"/>");
+            s.Add($"<path{(live ? "" : $" id=\"{prefix}{z.Id}\"")} d=\"{PathOf(z)}\" fill-rule=\"evenodd\"/>");
         }
 
-        s.Add("</g>");
+        s.Add(live ? "</g>" : "</defs>");
         var first = true;
         foreach (var z in v.Zones)
         {
@@ -43,20 +46,20 @@ internal static class NetDrawing
             s.Add($"<g class=\"zone k-{z.Kind.Id} is-{p.State}{(marked?.Contains(z.Id) == true ? " in-step" : "")}\"");
             s.Add(live ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\" data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">" : ">");
             first = false;
-            var d = PathOf(z);
-            s.Add($"<path class=\"base\" d=\"{d}\" fill-rule=\"evenodd\"{(Painted(z) ? $" fill=\"{Tint(colour)}\"" : "")}/>");
+            var outline = live ? PathOf(z) : z.Id;
+            s.Add(Part(outline, $" class=\"base\"{(Painted(z) ? $" fill=\"{Tint(colour)}\"" : "")}"));
             s.Add("<g class=\"overlays\">");
             foreach (var (kind, grade) in p.Overlays)
             {
-                s.Add($"<path d=\"{d}\" fill-rule=\"evenodd\" fill=\"url(#tx-{kind}-{grade})\"/>");
+                s.Add(Part(outline, $" fill=\"url(#tx-{kind}-{grade})\""));
             }
 
             if (p.State != "found")
             {
-                s.Add($"<path d=\"{d}\" fill-rule=\"evenodd\" fill=\"url(#tx-{(p.State == "none" ? "none" : "unlooked")})\"/>");
+                s.Add(Part(outline, $" fill=\"url(#tx-{(p.State == "none" ? "none" : "unlooked")})\""));
             }
 
-            s.Add($"</g><path class=\"edge\" d=\"{d}\"/></g>");
+            s.Add("</g>").Add(Part(outline, " class=\"edge\"")).Add("</g>");
         }
 
         s.Add("<g class=\"decor\">");
