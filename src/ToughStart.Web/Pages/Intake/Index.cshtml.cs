@@ -88,8 +88,7 @@ public sealed class IntakeModel(JobStore jobs, PlanCache plans, TimeProvider tim
                 return lost;
             }
 
-            await SaveReleases(draft, stop);
-            return Redirect($"/jobs/{made}/survey");
+            return await SaveReleases(draft, stop) ? Redirect($"/jobs/{made}/survey") : await Back(made, [Overtaken], 409, stop);
         }
 
         if (!await Jobs.SaveIntakeAsync(Job.Id, Form.Version, contact, day, story, wishes, stop))
@@ -99,8 +98,7 @@ public sealed class IntakeModel(JobStore jobs, PlanCache plans, TimeProvider tim
             return await Back(number, problems, 409, stop);
         }
 
-        await SaveReleases(draft, stop);
-        return Redirect($"/jobs/{number}/survey");
+        return await SaveReleases(draft, stop) ? Redirect($"/jobs/{number}/survey") : await Back(number, [Overtaken], 409, stop);
     }
 
     public static string GateWords(string gate) => gate switch
@@ -146,8 +144,11 @@ public sealed class IntakeModel(JobStore jobs, PlanCache plans, TimeProvider tim
         Prefilled = $"Here before: job {last.Number}, {last.Day:d MMMM yyyy}. Body, surfaces and condition are carried over; dirt is not.";
     }
 
+    private static readonly Problem Overtaken = new("survey", "was changed in the same place at the same moment; nothing of it was overwritten. What you typed is still here: look, and save again");
+
     /// <summary>Writes releases that name somebody new: the name goes to the notes, the survey holds the note's id.</summary>
-    private async Task SaveReleases(Survey draft, CancellationToken stop)
+    /// <returns>False when somebody changed the same part of the survey at the same moment.</returns>
+    private async Task<bool> SaveReleases(Survey draft, CancellationToken stop)
     {
         var releases = new List<Release>();
         foreach (var (gate, by) in Form.Releases.Where(r => SurveyFormat.Gates.Contains(r.Key) && !string.IsNullOrWhiteSpace(r.Value)))
@@ -164,10 +165,7 @@ public sealed class IntakeModel(JobStore jobs, PlanCache plans, TimeProvider tim
         }
 
         var final = draft with { History = draft.History with { Releases = releases } };
-        if (SurveyFormat.Hash(final) != SurveyFormat.Hash(Job.Survey))
-        {
-            await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, final, User.StaffId(), stop);
-        }
+        return SurveyFormat.Hash(final) == SurveyFormat.Hash(Job.Survey) || (await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, final, User.StaffId(), stop)).Saved;
     }
 
     private async Task<IActionResult> Back(int? number, List<Problem> problems, int status, CancellationToken stop)

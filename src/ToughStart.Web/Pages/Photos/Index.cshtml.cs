@@ -82,7 +82,11 @@ public sealed class PhotosModel(JobStore jobs, RecordStore records, PlanCache pl
         {
             await records.AddReadingsAsync(Job.Id, readings.Select(r => (r.Kind, r.Zone, r.Value)), file!.FileName.Length > 80 ? "file" : file.FileName, User.StaffId(), stop);
             var survey = Job.Survey with { Zones = [.. Job.Survey.Zones.Select(z => z.Zone).Union(readings.Select(r => r.Zone)).Order(StringComparer.Ordinal).Select(id => With(Job.Survey.ZoneOf(id) ?? new ZoneSurvey(id, null, [], null, null, null, [], []), kind, readings))] };
-            await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop);
+            if (!(await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop)).Saved)
+            {
+                return await ShowAsync(null, [new Problem("survey", "was changed on the same zone at the same moment; the readings are kept with the job but not yet on the zone. Read the file in again")], 409, stop);
+            }
+
             await LoadAsync(number, false, stop);
         }
 

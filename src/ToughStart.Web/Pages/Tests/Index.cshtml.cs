@@ -81,9 +81,15 @@ public sealed class TestsModel(JobStore jobs, PlanCache plans) : JobPage(jobs, p
         };
         var before = Plan.Totals.LabourMinutes;
         var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop);
-        return saved.Saved
-            ? Redirect(FormattableString.Invariant($"/jobs/{number}/tests?said={before.Expected:0}~{before.Width:0}{(Result == "inconclusive" ? "~u" : "")}"))
-            : Redirect($"/jobs/{number}/tests?test={Test}");
+        if (saved.Saved)
+        {
+            return Redirect(FormattableString.Invariant($"/jobs/{number}/tests?said={before.Expected:0}~{before.Width:0}{(Result == "inconclusive" ? "~u" : "")}"));
+        }
+
+        Problem = $"Not written down: {saved.TheirAuthor} changed {string.Join(", ", saved.Conflicts.Select(Limits.Words))} at the same moment. Look at the zone, then send the answer again.";
+        Response.StatusCode = 409;
+        Prepare(Test);
+        return Page();
     }
 
     public static string Unclear(string reason) => reason switch { "dried" => "dried too soon", "hot" => "a hot panel", "wet" => "a wet panel", "masked-colour" => "red or violet paint", _ => "bad light" };
