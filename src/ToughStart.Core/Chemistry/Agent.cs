@@ -22,6 +22,30 @@ public sealed record Agent(
     /// <summary>Does it wet more than where it is aimed (sprayed or foamed, not wiped on)?</summary>
     public bool RunsOff => Carrier is "film" or "foam" or "gel";
 
+    /// <summary>The shop's bottle that stands for the class here; null = the class itself.</summary>
+    public string? Bottle { get; init; }
+
+    /// <summary>How much more (above 1) or less it removes than its class, learnt by the shop.</summary>
+    public double Efficacy { get; init; } = 1;
+
+    /// <summary>The class as one bottle's label has it: where the label says something, it wins.</summary>
+    public Agent Under(ShelfBottle b)
+    {
+        var low = b.Low ?? (b.Reference is { } only && b.High is null ? only : Min(Low, b.Reference ?? b.High ?? Low));
+        var high = b.High ?? (b.Reference is { } one && b.Low is null ? one : Max(High, b.Reference ?? b.Low ?? High));
+        var reference = b.Reference ?? (Reference < low ? low : Reference > high ? high : Reference);
+        var max = b.MaxDwell ?? Math.Max(MaxDwell, b.Dwell ?? 0);
+        return new Agent(
+            Id, Name, Axis, Level, PhLow, PhHigh, low, reference, high, Math.Min(b.Dwell ?? Dwell, max), max, Q10, SetUp, b.PricePerLitre ?? Price, b.Carrier ?? Carrier, Basis, Vessel, MayReMist, Kit, Care)
+        {
+            Bottle = b.Name,
+            Efficacy = b.Efficacy ?? 1,
+        };
+
+        static ProductFraction Min(ProductFraction a, ProductFraction b) => a < b ? a : b;
+        static ProductFraction Max(ProductFraction a, ProductFraction b) => a > b ? a : b;
+    }
+
     internal static Agent Read(Table.Row r)
     {
         var ph = r["ph"].Split('-');
@@ -33,8 +57,11 @@ public sealed record Agent(
     }
 }
 
-/// <summary>A bottle on the shelf that stands for its class: what its data sheet says wins over the class.</summary>
-/// <param name="DataSheet">Is there a data sheet? Without one no acid is planned.</param>
-/// <param name="Ph">The data sheet's pH at working strength, if it gives one.</param>
-/// <param name="Fluoride">Fluoride or bifluoride in section 3: the product is blocked.</param>
-public sealed record ShelfBottle(string Agent, bool DataSheet, double? Ph, bool Fluoride);
+/// <summary>How long a mix keeps.</summary>
+/// <param name="Days">Diluted, days from mixing.</param>
+/// <param name="Neat">Decanted undiluted, days.</param>
+public sealed record Keeping(int Days, int Neat, string Reason)
+{
+    /// <summary>The day a bottle is to be discarded, mixed or filled on <paramref name="day"/>.</summary>
+    public DateOnly DiscardBy(DateOnly day, ProductFraction strength) => day.AddDays(strength.Value >= 0.995 ? Neat : Days);
+}

@@ -36,7 +36,8 @@ public static partial class Dilution
     /// <param name="text">As written, for example "1:9", "10:1", "1 in 10", "2 %", "30 ml per l", "2 us-fl-oz per us-gal", "50 ml in 450 ml", "2 capfuls in 10 l".</param>
     /// <param name="capfulMl">What one capful of this bottle holds, in ml; needed only for capfuls.</param>
     /// <param name="problem">What is wrong and what is allowed, when the answer is false.</param>
-    public static bool TryParse(string text, double? capfulMl, out StrengthReading? reading, out string? problem)
+    /// <param name="containerMl">What the container holds, in ml; needed only for "100 ml in a lance two-thirds full".</param>
+    public static bool TryParse(string text, double? capfulMl, out StrengthReading? reading, out string? problem, double? containerMl = null)
     {
         reading = null;
         problem = null;
@@ -90,12 +91,24 @@ public static partial class Dilution
             return true;
         }
 
+        if (Either(t) is { Count: > 0 } either)
+        {
+            var effects = either.Select(e => TryParse(e, capfulMl, out var r, out _) ? $"{e} is {r!.Fraction.Value * 100:0.##} %" : e);
+            problem = $"ounces, pints, quarts and gallons are US or imperial, and differ: {string.Join(", ", effects)}. Say which";
+            return false;
+        }
+
+        if (PartFull().Match(t) is { Success: true } full)
+        {
+            return ReadPartFull(full, capfulMl, containerMl, out reading, out problem);
+        }
+
         if (Amounts().Match(t) is { Success: true } amounts)
         {
             return ReadAmounts(amounts, capfulMl, out reading, out problem);
         }
 
-        problem = $"'{text.Trim()}' is not a strength: write 1:9, 10:1, 1 in 10, 2 %, 30 ml per l, 50 ml in 450 ml, 2 us-fl-oz per us-gal, 2 capfuls in 10 l or neat";
+        problem = $"'{text.Trim()}' is not a strength: write 1:9, 10:1, 1 in 10, 2 %, 30 ml per l, 50 ml in 450 ml, 2 us-fl-oz per us-gal, 2 capfuls in 10 l, 100 ml in a lance two-thirds full, or neat";
         return false;
     }
 
@@ -125,6 +138,57 @@ public static partial class Dilution
     /// <summary>What reaches the panel from a lance bottle.</summary>
     public static ProductFraction OnPanel(ProductFraction bottle, double drawRatio) => ProductFraction.Of(bottle.Value * drawRatio);
 
+    /// <summary>The same words with US and with imperial measures, when they do not say which; empty when they are clear.</summary>
+    public static IReadOnlyList<string> Either(string text)
+    {
+        var t = text.Trim().ToLowerInvariant();
+        return !BareUnit().IsMatch(t) ? [] : new[] { "us-", "imp-" }.Select(which => BareUnit().Replace(t, m => which + m.Groups[1].Value switch
+        {
+            "oz" or "ounce" or "ounces" or "fl-oz" or "fl oz" or "floz" => "fl-oz", "gal" or "gallon" or "gallons" => "gal", "pint" or "pints" => "pint", _ => "quart",
+        })).ToArray();
+    }
+
+    private static bool ReadPartFull(Match m, double? capfulMl, double? containerMl, out StrengthReading? reading, out string? problem)
+    {
+        reading = null;
+        if (!TryMl(m.Groups[1].Value, m.Groups[2].Value, capfulMl, out var product, out problem))
+        {
+            return false;
+        }
+
+        var size = containerMl;
+        if (m.Groups[3].Success && m.Groups[4].Value.Length > 0)
+        {
+            if (!TryMl(m.Groups[3].Value, m.Groups[4].Value, capfulMl, out var named, out problem))
+            {
+                return false;
+            }
+
+            size = named;
+        }
+
+        if (size is not > 0)
+        {
+            problem = "say how much the container holds: the same dose in a 1 l and a 2 l bottle is not the same strength";
+            return false;
+        }
+
+        var part = m.Groups[5].Value.Replace(' ', '-') switch { "half" or "1/2" => 1 / 2.0, "third" or "one-third" or "a-third" or "1/3" => 1 / 3.0, "two-thirds" or "2/3" => 2 / 3.0, "quarter" or "a-quarter" or "1/4" => 1 / 4.0, "three-quarters" or "3/4" => 3 / 4.0, _ => 1.0 };
+        var water = size.Value * part;
+        if (!(product > 0) || product > water)
+        {
+            problem = product > 0 ? "more product than the container holds at that mark" : "the amount is greater than 0";
+            return false;
+        }
+
+        var within = ProductFraction.Of(product / water);
+        // A bottle that is full has no room for the dose: the mark is the total then.
+        reading = product + water > size.Value + 1e-9
+            ? new(within, $"{product:0.#} ml in a filled total of {water:0.#} ml", null, null)
+            : new(ProductFraction.Of(product / (product + water)), $"{product:0.#} ml added to {water:0.#} ml of water", within, "if the mark is the filled total");
+        return true;
+    }
+
     private static bool ReadAmounts(Match m, double? capfulMl, out StrengthReading? reading, out string? problem)
     {
         reading = null;
@@ -139,7 +203,7 @@ public static partial class Dilution
             return false;
         }
 
-        var ofTotal = m.Groups[3].Value == "per";
+        var ofTotal = m.Groups[3].Value is "per" or "/";
         if (ofTotal && product > vessel)
         {
             problem = "more product than the total holds";
@@ -172,12 +236,6 @@ public static partial class Dilution
             return true;
         }
 
-        if (id is "oz" or "fl-oz" or "gal" or "gallon" or "pint" or "quart")
-        {
-            problem = $"'{unit}' is US or imperial: write us-{(id == "oz" ? "fl-oz" : id == "gallon" ? "gal" : id)} or imp-{(id == "oz" ? "fl-oz" : id == "gallon" ? "gal" : id)}";
-            return false;
-        }
-
         if (!UnitMl.TryGetValue(id, out var each))
         {
             problem = $"'{unit}' is not a unit of volume; allowed: {string.Join(", ", UnitMl.Keys)}, capful";
@@ -201,6 +259,12 @@ public static partial class Dilution
     [GeneratedRegex(@"^(\d+(?:\.\d+)?)\s*(?:%|percent)$")]
     private static partial Regex Percent();
 
-    [GeneratedRegex(@"^(\d+(?:\.\d+)?)\s*([a-z-]+)\s+(in|per)\s+(\d+(?:\.\d+)?)?\s*([a-z-]+)$")]
+    [GeneratedRegex(@"^(\d+(?:\.\d+)?)\s*([a-z-]+)\s*(in|per|to|\+|/)\s*(\d+(?:\.\d+)?)?\s*([a-z-]+)$")]
     private static partial Regex Amounts();
+
+    [GeneratedRegex(@"^(\d+(?:\.\d+)?)\s*([a-z-]+)\s+in\s+(?:an?\s+)?(?:(\d+(?:\.\d+)?)\s*(m?l)\s+)?(?:lance|bottle|sprayer|bucket|container)\s+(half|1/2|(?:one-|a[ -])?third|1/3|two[ -]thirds|2/3|(?:a[ -])?quarter|1/4|three[ -]quarters|3/4)?\s*full$")]
+    private static partial Regex PartFull();
+
+    [GeneratedRegex(@"(?<![a-z-])(fl oz|fl-oz|floz|oz|ounces?|gallons?|gal|pints?|quarts?)(?![a-z-])")]
+    private static partial Regex BareUnit();
 }

@@ -36,4 +36,35 @@ public static class WaterHardness
         var c = Catalogue.Default;
         return mgPerLitre <= c["hardness-soft"] ? "soft" : mgPerLitre <= c["hardness-moderate"] ? "moderate" : mgPerLitre <= c["hardness-hard"] ? "hard" : "very hard";
     }
+
+    /// <summary>The same hardness in another unit.</summary>
+    public static double In(double mgPerLitre, string unit) => mgPerLitre / MgPerLitre(1, unit);
+
+    /// <summary>What stays on a panel when a film of this water dries: mg/m². A micrometre of water on a square metre is a millilitre.</summary>
+    /// <exception cref="ArgumentOutOfRangeException">A value is negative or not finite.</exception>
+    public static double ResidueMgPerM2(double mgPerLitre, double filmMicrometre)
+    {
+        if (!double.IsFinite(mgPerLitre) || mgPerLitre < 0 || !double.IsFinite(filmMicrometre) || filmMicrometre < 0)
+        {
+            throw new ArgumentOutOfRangeException(nameof(filmMicrometre), "hardness and film are 0 or more");
+        }
+
+        return mgPerLitre * filmMicrometre / 1000;
+    }
+
+    /// <summary>Class, residue of a rinse left to dry, whether a softened last rinse pays, and in which order to dry.</summary>
+    public static HardnessAdvice Advise(double mgPerLitre)
+    {
+        var c = Catalogue.Default;
+        var residue = ResidueMgPerM2(mgPerLitre, c["rinse-film"]);
+        var soften = mgPerLitre > c["hardness-hard"];
+        return new HardnessAdvice(
+            Class(mgPerLitre), residue, soften,
+            soften ? "Last rinse with softened or deionised water, or dry at once: softened water still leaves a salt that wipes off with a damp towel, deionised leaves nothing."
+                : residue > c["residue-spots"] ? "Spots will show on dark paint and glass if it dries: towel in hand before the last rinse." : "Little will show if a panel dries by itself.",
+            ["glass", "dark flat panels in the sun (roof, bonnet, boot lid)", "the other flat panels", "sides, top to bottom", "wheels, shuts and crevices by blower"]);
+    }
 }
+
+/// <summary>What hard water means for this rinse.</summary>
+public sealed record HardnessAdvice(string Class, double ResidueMgPerM2, bool Soften, string Words, IReadOnlyList<string> DryingOrder);

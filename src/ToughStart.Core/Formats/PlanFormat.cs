@@ -76,7 +76,7 @@ public static class PlanFormat
             s.AppendLine($"    zones: {Wrap(string.Join(", ", step.Zones), 11)}");
             if (step.Mix is { } m)
             {
-                s.AppendLine($"    mix: {m.ProductMl:0} ml product + {m.WaterMl:0} ml water in the {m.Vessel} ({m.InVessel}){(m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")}");
+                s.AppendLine($"    mix: {m.ProductMl:0} ml product + {m.WaterMl:0} ml water in the {m.Vessel} ({m.InVessel}){(m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")}{(m.Leftover is { } rest ? $"; first use up {rest.Ml:0} ml in {rest.Bottle}" : "")}");
             }
 
             s.AppendLine($"    with: {step.Tool} · kit: {string.Join(", ", step.Kit)}");
@@ -152,6 +152,11 @@ public static class PlanFormat
         w.WriteString("treatment", s.Treatment);
         w.WriteString("name", s.Name);
         w.WriteString("agent", s.Agent);
+        if (s.Bottle is not null)
+        {
+            w.WriteString("bottle", s.Bottle);
+        }
+
         w.WriteNumber("strength", Math.Round(s.Strength.Value, 6));
         w.WriteString("carrier", s.Carrier);
         if (s.Mix is { } m)
@@ -165,6 +170,12 @@ public static class PlanFormat
             w.WriteBoolean("calibrated", m.Calibrated);
             w.WriteNumber("onPanelLow", Math.Round(m.OnPanelLow, 6));
             w.WriteNumber("onPanelHigh", Math.Round(m.OnPanelHigh, 6));
+            if (m.Leftover is { } rest)
+            {
+                w.WriteNumber("leftoverMl", Math.Round(rest.Ml));
+                w.WriteString("leftoverBottle", rest.Bottle);
+            }
+
             w.WriteEndObject();
         }
         else

@@ -101,6 +101,9 @@ public sealed record Survey(
 {
     public const string Format = "toughstart.survey/1";
 
+    /// <summary>Lance and leftovers the shop works with; null = nothing said: an uncalibrated lance, nothing mixed.</summary>
+    public KitInUse? Kit { get; init; }
+
     public ZoneSurvey? ZoneOf(string id) => Zones.FirstOrDefault(z => z.Zone == id);
 
     /// <summary>The value of a house rule: the survey's, else the default.</summary>

@@ -78,7 +78,7 @@ public static partial class SurveyFormat
     {
         var problems = new List<Problem>();
         var j = new StrictJson(problems);
-        var o = j.Object(root, "", "format", "id", "revision", "vehicle", "history", "goal", "site", "house", "shelf", "crew", "zones");
+        var o = j.Object(root, "", "format", "id", "revision", "vehicle", "history", "goal", "site", "house", "shelf", "kit", "crew", "zones");
         if (root.ValueKind == JsonValueKind.Object && !o.ContainsKey("format"))
         {
             j.Fail("format", "is missing", [Survey.Format]);
@@ -100,7 +100,10 @@ public static partial class SurveyFormat
         var survey = new Survey(
             j.Text(o, "", "id"), j.Whole(o, "", "revision", 0, int.MaxValue), vehicle ?? new("saloon", default, null, "unknown", "combustion"),
             ReadHistory(j, o), goal ?? "wash", ReadSite(j, o), ReadHouse(j, o), ReadShelf(j, o), j.Whole(o, "", "crew", 1, 6) ?? 1,
-            vehicle is null ? [] : ReadZones(j, o, Forms.Build(vehicle.Form, vehicle.Size)));
+            vehicle is null ? [] : ReadZones(j, o, Forms.Build(vehicle.Form, vehicle.Size)))
+        {
+            Kit = ReadKit(j, o),
+        };
         return problems.Count == 0 ? new(survey, []) : new(null, problems);
     }
 
@@ -163,6 +166,7 @@ public static partial class SurveyFormat
 
             w.WriteEndObject();
             WriteShelf(w, s.Shelf);
+            WriteKit(w, s.Kit);
             w.WriteNumber("crew", s.Crew);
             w.WriteStartArray("zones");
             foreach (var z in s.Zones.OrderBy(z => z.Zone, StringComparer.Ordinal))
@@ -347,10 +351,11 @@ public static partial class SurveyFormat
         }
 
         var agents = Catalogue.Default.Agents.Select(a => a.Id).ToArray();
+        var surfaces = Catalogue.Default.Surfaces.Select(s => s.Id).ToArray();
         var bottles = new List<ShelfBottle>();
         foreach (var (item, path) in j.Array(o, "", "shelf"))
         {
-            var b = j.Object(item, path, "agent", "dataSheet", "ph", "fluoride");
+            var b = j.Object(item, path, "agent", "name", "dataSheet", "ph", "neatPh", "fluoride", "low", "reference", "high", "dwellMinutes", "maxDwellMinutes", "carrier", "pricePerLitre", "stockMl", "efficacy", "hazards", "allows", "forbids");
             var agent = j.Text(b, path, "agent", agents);
             if (agent is null)
             {
@@ -362,10 +367,96 @@ public static partial class SurveyFormat
                 continue;
             }
 
-            bottles.Add(new ShelfBottle(agent, j.Flag(b, path, "dataSheet") ?? false, j.Number(b, path, "ph", 0, 14, ""), j.Flag(b, path, "fluoride") ?? false));
+            var bottle = new ShelfBottle(agent, j.Flag(b, path, "dataSheet") ?? false, j.Number(b, path, "ph", 0, 14, ""), j.Flag(b, path, "fluoride") ?? false)
+            {
+                Name = j.Text(b, path, "name", most: 80),
+                NeatPh = j.Number(b, path, "neatPh", 0, 14, ""),
+                Low = Strength(b, path, "low"),
+                Reference = Strength(b, path, "reference"),
+                High = Strength(b, path, "high"),
+                Dwell = j.Number(b, path, "dwellMinutes", 0, 60, "minutes"),
+                MaxDwell = j.Number(b, path, "maxDwellMinutes", 0, 60, "minutes"),
+                Carrier = j.Text(b, path, "carrier", Carriers),
+                PricePerLitre = j.Number(b, path, "pricePerLitre", 0, 10_000, "money per litre"),
+                StockMl = j.Number(b, path, "stockMl", 0, 10_000_000, "ml"),
+                Efficacy = j.Number(b, path, "efficacy", 0.3, 3, ""),
+                Hazards = Words(b, path, "hazards", Catalogue.Default.Statements.Select(h => h.Code).ToArray()),
+                Allows = Words(b, path, "allows", surfaces),
+                Forbids = Words(b, path, "forbids", surfaces),
+            };
+            if (Rising(bottle.Low, bottle.Reference) && Rising(bottle.Reference, bottle.High) && Rising(bottle.Low, bottle.High))
+            {
+                bottles.Add(bottle);
+            }
+            else
+            {
+                j.Fail(path + ".low", "low, reference and high rise in that order");
+            }
         }
 
         return bottles;
+
+        ProductFraction? Strength(Dictionary<string, JsonElement> b, string path, string field) =>
+            j.Number(b, path, field, 0.0001, 1, "of the liquid on the panel") is { } v ? ProductFraction.Of(v) : null;
+
+        string[] Words(Dictionary<string, JsonElement> b, string path, string field, string[] allowed) => j.Array(b, path, field).Select(x =>
+        {
+            if (x.Item.ValueKind == JsonValueKind.String && allowed.Contains(x.Item.GetString()))
+            {
+                return x.Item.GetString()!;
+            }
+
+            j.Fail(x.Path, "is not known", allowed);
+            return "";
+        }).Where(w => w.Length > 0).Distinct().Order(StringComparer.Ordinal).ToArray();
+
+        static bool Rising(ProductFraction? a, ProductFraction? b) => a is null || b is null || a <= b;
+    }
+
+    private static readonly string[] Carriers = ["film", "foam", "gel", "cloth"];
+
+    private static KitInUse? ReadKit(StrictJson j, Dictionary<string, JsonElement> o)
+    {
+        if (!o.TryGetValue("kit", out var e))
+        {
+            return null;
+        }
+
+        var k = j.Object(e, "kit", "lance", "leftovers");
+        LanceDraw? lance = null;
+        if (k.TryGetValue("lance", out var l))
+        {
+            var d = j.Object(l, "kit.lance", "draw", "low", "high", "trials");
+            var draw = j.Number(d, "kit.lance", "draw", 0.001, 1, "of what leaves the lance");
+            var low = j.Number(d, "kit.lance", "low", 0.0001, 1, "") ?? draw;
+            var high = j.Number(d, "kit.lance", "high", 0.0001, 1, "") ?? draw;
+            if (draw is null || low > draw || high < draw)
+            {
+                j.Fail("kit.lance.draw", "is needed, with low at most and high at least as large");
+            }
+            else
+            {
+                lance = new LanceDraw(draw.Value, low!.Value, high!.Value, j.Whole(d, "kit.lance", "trials", 0, 100) ?? 1);
+            }
+        }
+
+        var agents = Catalogue.Default.Agents.Select(a => a.Id).ToArray();
+        var leftovers = new List<Leftover>();
+        foreach (var (item, path) in j.Array(k, "kit", "leftovers"))
+        {
+            var b = j.Object(item, path, "agent", "strength", "ml", "bottle");
+            var (agent, strength, ml) = (j.Text(b, path, "agent", agents), j.Number(b, path, "strength", 0.0001, 1, "of the liquid in the bottle"), j.Number(b, path, "ml", 0, 200_000, "ml"));
+            if (agent is null || strength is null || ml is null)
+            {
+                j.Fail(path, "needs agent, strength and ml");
+            }
+            else
+            {
+                leftovers.Add(new Leftover(agent, ProductFraction.Of(strength.Value), ml.Value, j.Text(b, path, "bottle", most: 80) ?? "bottle"));
+            }
+        }
+
+        return lance is null && leftovers.Count == 0 ? null : new KitInUse(lance, leftovers);
     }
 
     private static List<ZoneSurvey> ReadZones(StrictJson j, Dictionary<string, JsonElement> o, Vehicle vehicle)
@@ -670,12 +761,26 @@ public static partial class SurveyFormat
         }
 
         w.WriteStartArray("shelf");
-        foreach (var b in shelf.OrderBy(b => b.Agent, StringComparer.Ordinal))
+        foreach (var b in shelf.OrderBy(b => b.Agent, StringComparer.Ordinal).ThenBy(b => b.Name, StringComparer.Ordinal))
         {
             w.WriteStartObject();
             w.WriteString("agent", b.Agent);
+            Optional(w, "name", b.Name);
             w.WriteBoolean("dataSheet", b.DataSheet);
             Optional(w, "ph", b.Ph);
+            Optional(w, "neatPh", b.NeatPh);
+            Optional(w, "low", b.Low?.Value);
+            Optional(w, "reference", b.Reference?.Value);
+            Optional(w, "high", b.High?.Value);
+            Optional(w, "dwellMinutes", b.Dwell);
+            Optional(w, "maxDwellMinutes", b.MaxDwell);
+            Optional(w, "carrier", b.Carrier);
+            Optional(w, "pricePerLitre", b.PricePerLitre);
+            Optional(w, "stockMl", b.StockMl);
+            Optional(w, "efficacy", b.Efficacy);
+            Texts(w, "hazards", b.Hazards);
+            Texts(w, "allows", b.Allows);
+            Texts(w, "forbids", b.Forbids);
             if (b.Fluoride)
             {
                 w.WriteBoolean("fluoride", true);
@@ -685,6 +790,57 @@ public static partial class SurveyFormat
         }
 
         w.WriteEndArray();
+    }
+
+    private static void Texts(Utf8JsonWriter w, string name, IReadOnlyList<string> words)
+    {
+        if (words.Count > 0)
+        {
+            w.WriteStartArray(name);
+            foreach (var word in words.Order(StringComparer.Ordinal))
+            {
+                w.WriteStringValue(word);
+            }
+
+            w.WriteEndArray();
+        }
+    }
+
+    private static void WriteKit(Utf8JsonWriter w, KitInUse? kit)
+    {
+        if (kit is null)
+        {
+            return;
+        }
+
+        w.WriteStartObject("kit");
+        if (kit.Lance is { } lance)
+        {
+            w.WriteStartObject("lance");
+            w.WriteNumber("draw", lance.Ratio);
+            w.WriteNumber("low", lance.Low);
+            w.WriteNumber("high", lance.High);
+            w.WriteNumber("trials", lance.Trials);
+            w.WriteEndObject();
+        }
+
+        if (kit.Leftovers.Count > 0)
+        {
+            w.WriteStartArray("leftovers");
+            foreach (var l in kit.Leftovers.OrderBy(l => l.Agent, StringComparer.Ordinal).ThenBy(l => l.Bottle, StringComparer.Ordinal))
+            {
+                w.WriteStartObject();
+                w.WriteString("agent", l.Agent);
+                w.WriteNumber("strength", l.Strength.Value);
+                w.WriteNumber("ml", l.Ml);
+                w.WriteString("bottle", l.Bottle);
+                w.WriteEndObject();
+            }
+
+            w.WriteEndArray();
+        }
+
+        w.WriteEndObject();
     }
 
     private static void WriteZone(Utf8JsonWriter w, ZoneSurvey z)

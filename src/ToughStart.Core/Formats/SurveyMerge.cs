@@ -56,14 +56,16 @@ public static class SurveyMerge
             }
         }
 
+        var shelf = Pick("shelf", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, History = Nothing, Site = Nowhere, Goal = "wash", Crew = 1 }));
         var merged = mine with
         {
             Goal = Pick("goal", start.Goal, mine.Goal, theirs.Goal, g => g),
             Crew = Pick("crew", start.Crew, mine.Crew, theirs.Crew, c => c.ToString(System.Globalization.CultureInfo.InvariantCulture)),
-            Vehicle = Pick("vehicle", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, History = Nothing, Site = Nowhere, Goal = "wash", Crew = 1, Shelf = null })).Vehicle,
-            History = Pick("history", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, Site = Nowhere, Goal = "wash", Crew = 1, Shelf = null })).History,
-            Site = Pick("site", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, History = Nothing, Goal = "wash", Crew = 1, Shelf = null })).Site,
-            Shelf = Pick("shelf", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, History = Nothing, Site = Nowhere, Goal = "wash", Crew = 1 })).Shelf,
+            Vehicle = Pick("vehicle", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, History = Nothing, Site = Nowhere, Goal = "wash", Crew = 1, Shelf = null, Kit = null })).Vehicle,
+            History = Pick("history", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, Site = Nowhere, Goal = "wash", Crew = 1, Shelf = null, Kit = null })).History,
+            Site = Pick("site", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, History = Nothing, Goal = "wash", Crew = 1, Shelf = null, Kit = null })).Site,
+            Shelf = shelf.Shelf,
+            Kit = shelf.Kit,
             House = house,
             Zones = zones,
         };

@@ -24,7 +24,8 @@ public sealed record Verdict(bool Allowed, string? Reason, string? Subject, IRea
 public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState> zones, Catalogue c)
 {
     private static readonly string[] Maskable = ["wheel-face", "wheel-barrel", "behind-caliper", "spoke-backs", "lamp", "badge", "tip", "grille", "disc"];
-    private readonly Dictionary<string, ShelfBottle>? _shelf = survey.Shelf?.GroupBy(b => b.Agent).ToDictionary(g => g.Key, g => g.First());
+    private readonly IReadOnlyDictionary<string, ShelfBottle>? _shelf = PickShelf(survey);
+    private readonly Compatibility _matrix = new(c);
 
     private readonly bool _asbestos = survey.History.BrakeDust == "unknown" && survey.History.Releases.All(r => r.Gate != "brake-dust");
 
@@ -44,9 +45,15 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return $"no {agent.Name} on the shelf: buy or borrow";
         }
 
-        return bottle is { Fluoride: true } ? $"{agent.Name}: the data sheet names fluoride; it is never planned"
-            : agent.Axis == "acid" && bottle is not { DataSheet: true } ? $"{agent.Name}: no data sheet, no acid" : null;
+        return _matrix.Blocked(agent, bottle);
     }
+
+    /// <summary>The bottle that stands for a class here; null when the shelf is not said.</summary>
+    public ShelfBottle? Bottle(Agent agent) => _shelf?.GetValueOrDefault(agent.Id);
+
+    /// <summary>The bottle of each class that is planned with; null = every class, without data sheets.</summary>
+    public static IReadOnlyDictionary<string, ShelfBottle>? PickShelf(Survey survey) => survey.Shelf?.GroupBy(b => b.Agent)
+        .ToDictionary(g => g.Key, g => ShelfBottle.Pick(g, Catalogue.Default.Agent(g.Key), Compatibility.Default)!);
 
     /// <summary>Judges a treatment on a zone.</summary>
     public Verdict Judge(Treatment t, ZoneState z)
@@ -82,14 +89,9 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return Verdict.No("the hidden test spot changed: stop here, refer");
         }
 
-        if (z.FilmC > c["hot-panel"])
+        if (_matrix.TooHot(agent, z.FilmC) is { } hot)
         {
-            return Verdict.No($"panel at {z.FilmC:0} °C: water only, cool it first");
-        }
-
-        if (z.FilmC > c["hot-film"] && agent.Axis is ("acid" or "alk" or "solv"))
-        {
-            return Verdict.No($"{agent.Name}: panel at {z.FilmC:0} °C, above {c["hot-film"]:0} °C no acid, caustic or solvent");
+            return Verdict.No(hot);
         }
 
         if (Chemical(agent, z, 0) is { } chemical)
@@ -101,8 +103,11 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     }
 
     /// <summary>Lowest and highest pH the agent can have at work: data sheet, else the extremes of the class.</summary>
-    public (double Low, double High) Harshest(Agent agent) =>
-        _shelf?.GetValueOrDefault(agent.Id) is { DataSheet: true, Ph: { } ph } ? (ph, ph) : (agent.PhLow, agent.PhHigh);
+    public (double Low, double High) Harshest(Agent agent)
+    {
+        var (low, high, _) = Compatibility.Harshest(agent, _shelf?.GetValueOrDefault(agent.Id));
+        return (low, high);
+    }
 
     private string? Mechanical(Treatment t, ZoneState z)
     {
@@ -111,24 +116,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             : s.TestSpot && !z.TestSpotPassed ? $"{t.Name}: only after a test spot on this {{0}}" : null;
     }
 
-    private string? Chemical(Agent agent, ZoneState z, double margin)
-    {
-        var s = z.Surface.On(agent.Axis);
-        if (s.Never)
-        {
-            return $"{agent.Name}: never on {{0}}";
-        }
-
-        if (s.TestSpot && !z.TestSpotPassed)
-        {
-            return $"{agent.Name}: only after a test spot on this {{0}}";
-        }
-
-        var (low, high) = Harshest(agent);
-        return agent.Axis is "solv" ? null
-            : low < z.Surface.PhLow - margin ? $"{agent.Name}: pH {low:0.#} is below the limit of {{0}}"
-            : high > z.Surface.PhHigh + margin ? $"{agent.Name}: pH {high:0.#} is above the limit of {{0}}" : null;
-    }
+    private string? Chemical(Agent agent, ZoneState z, double margin) => _matrix.Refuses(agent, _shelf?.GetValueOrDefault(agent.Id), z.Surface, z.TestSpotPassed, margin);
 
     /// <summary>Run-off and overspray: pre-wet and rinse at once, else mask, else refuse.</summary>
     private Verdict Reached(Treatment t, ZoneState z)

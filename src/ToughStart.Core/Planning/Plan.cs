@@ -18,12 +18,20 @@ public sealed record Until(string Observe, IReadOnlyList<string> Stop, IReadOnly
 /// <summary>What to pour: into which vessel, at what fraction in the vessel, for the whole step.</summary>
 /// <param name="InVessel">Fraction in the vessel; richer than on the panel when a lance dilutes it again.</param>
 /// <param name="OnPanelLow">With an uncalibrated lance: the poorest the panel may get; equal to the strength otherwise.</param>
-public sealed record Mix(string Vessel, ProductFraction InVessel, double ProductMl, double WaterMl, string Basis, bool Calibrated, double OnPanelLow, double OnPanelHigh);
+public sealed record Mix(string Vessel, ProductFraction InVessel, double ProductMl, double WaterMl, string Basis, bool Calibrated, double OnPanelLow, double OnPanelHigh)
+{
+    /// <summary>A bottle that holds this mix already; use it before mixing anew.</summary>
+    public Leftover? Leftover { get; init; }
+}
 
 public sealed record Step(
     string Key, IReadOnlyList<string> After, string Stage, string Slot, Block Block, string Treatment, string Name, string Agent, string AgentName, ProductFraction Strength, string Carrier, Mix? Mix,
     int Rounds, double DwellMinutes, double MaxDwellMinutes, string Tool, IReadOnlyList<string> Zones, IReadOnlyList<Answer> Answers, IReadOnlyList<string> Why, Until? Until,
-    IReadOnlyList<string> Cautions, IReadOnlyList<string> Kit, double LabourMinutes, double WaitMinutes, double WaterLitres, double ProductMl, double Money);
+    IReadOnlyList<string> Cautions, IReadOnlyList<string> Kit, double LabourMinutes, double WaitMinutes, double WaterLitres, double ProductMl, double Money)
+{
+    /// <summary>The shop's bottle that stands for the class; null when the shelf is not said.</summary>
+    public string? Bottle { get; init; }
+}
 
 public sealed record Skipped(string Stage, IReadOnlyList<string> Zones, string Reason);
 

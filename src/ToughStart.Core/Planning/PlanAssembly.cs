@@ -11,6 +11,7 @@ internal sealed class PlanAssembly(
     Survey survey, StageGraph graph, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, Catalogue c)
 {
     private static readonly string[] LoadWords = ["trace", "light", "heavy", "caked"];
+    private readonly Compatibility _matrix = new(c);
     private readonly Dictionary<string, Dictionary<Slot, (ZoneWork Work, Deed Deed)>> _bySlot = work.ToDictionary(w => w.State.Zone.Id, w => w.Deeds.ToDictionary(d => d.Slot, d => (w, d)));
 
     /// <summary>Steps in the order of work: wheels and body as the house rule says, each in slot order, drying last.</summary>
@@ -267,7 +268,10 @@ internal sealed class PlanAssembly(
         return new Step(
             key, after, stage, deed.Slot.Id, block, t.Id, t.Name, agent.Id, agent.Name, deed.Strength, agent.Carrier, agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
             deed.Rounds, agent.Dwell, agent.MaxDwell, Tool(t), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items), Kit(t, stage),
-            labour, deed.Rounds * agent.Dwell, water, product, product / 1000 * agent.Price + water * c["water-price"]);
+            labour, deed.Rounds * agent.Dwell, water, product, product / 1000 * agent.Price + water * c["water-price"])
+        {
+            Bottle = agent.Bottle,
+        };
     }
 
     /// <summary>The tool, in the words of the house's school.</summary>
@@ -340,18 +344,32 @@ internal sealed class PlanAssembly(
         var product = solutionMl * strength.Value;
         if (agent.Basis != "bottle")
         {
-            return new Mix(agent.Vessel, strength, product, solutionMl - product, agent.Basis, true, strength.Value, strength.Value);
+            return new Mix(agent.Vessel, strength, product, solutionMl - product, agent.Basis, true, strength.Value, strength.Value) { Leftover = Rest(agent, strength) };
         }
 
-        var draw = c["lance-draw"];
-        var bottle = Dilution.BottleFor(strength, draw) ?? ProductFraction.Neat;
-        return new Mix(agent.Vessel, bottle, product, product / bottle.Value - product, agent.Basis, false, bottle.Value * c["lance-draw-low"], bottle.Value * c["lance-draw-high"]);
+        var lance = survey.Kit?.Lance ?? LanceDraw.Uncalibrated;
+        var bottle = lance.BottleFor(strength).Bottle ?? ProductFraction.Neat;
+        return new Mix(agent.Vessel, bottle, product, product / bottle.Value - product, agent.Basis, lance.Calibrated, bottle.Value * lance.Low, bottle.Value * lance.High) { Leftover = Rest(agent, strength) };
     }
+
+    /// <summary>What is mixed already and still good.</summary>
+    private Leftover? Rest(Agent agent, ProductFraction strength) =>
+        survey.Kit?.Leftovers.Where(l => l.Agent == agent.Id && builder.SameOnPanel(agent, l.Strength, strength.Value)).OrderByDescending(l => l.Ml).FirstOrDefault();
 
     private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items)
     {
         var t = deed.Treatment;
         var list = new List<string>();
+        if (t.Agent.Bottle is { } bottle && builder.Limits.Bottle(t.Agent) is { Hazards.Count: > 0 } sheet)
+        {
+            list.Add($"{bottle}: {string.Join("; ", sheet.Hazards.Select(h => c.Statements.First(s => s.Code == h).Words).Take(2))}. Its label wins.");
+        }
+
+        if (Before(deed, items) is { } clash)
+        {
+            list.Add(clash);
+        }
+
         if (t.Agent.Care.Length > 0)
         {
             list.Add(char.ToUpperInvariant(t.Agent.Care[0]) + t.Agent.Care[1..] + ".");
@@ -388,6 +406,22 @@ internal sealed class PlanAssembly(
         }
 
         return list;
+    }
+
+    /// <summary>What went on before on the same zone and does not agree with this.</summary>
+    private string? Before(Deed deed, (ZoneWork Work, Deed Deed)[] items)
+    {
+        var own = _matrix.GroupsOf(deed.Treatment.Agent);
+        if (own.Count == 0)
+        {
+            return null;
+        }
+
+        var position = graph.Position(deed.Slot.Id);
+        var worst = items.SelectMany(i => i.Work.Deeds).Where(d => graph.Position(d.Slot.Id) < position && !d.Treatment.Agent.IsWater).Select(d => d.Treatment.Agent).DistinctBy(a => a.Id)
+            .Select(a => (Agent: a, Met: _matrix.Meet(_matrix.GroupsOf(a), own))).OrderByDescending(x => x.Met.Meeting).FirstOrDefault();
+        return worst.Agent is null || worst.Met.Meeting < Meeting.FullRinse ? null
+            : $"After {worst.Agent.Name}: full rinse of panel and tools first ({worst.Met.Reason}).";
     }
 
     private static string[] Kit(Treatment t, string stage) =>

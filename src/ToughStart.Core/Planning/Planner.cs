@@ -21,7 +21,7 @@ public static class Planner
 {
     public static Plan Plan(Survey survey, Progress? progress = null, PlanOptions? options = null)
     {
-        var c = Catalogue.Default;
+        var c = CatalogueFor(survey);
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         var gate = IntakeGate.Check(survey);
         var states = ZoneState.FromSurvey(survey, vehicle, c);
@@ -47,6 +47,9 @@ public static class Planner
             steps, assembly.Skipped(), assembly.Refused(refusals), assembly.Refer(refusals), totals.Tests, assembly.Unverified(progress), assembly.Warnings(steps), assembly.Closing(),
             solutions.All(s => s.Proved), totals.Totals, totals.Best, assembly.Traces(steps));
     }
+
+    /// <summary>The catalogue with the labels of the survey's shelf over it.</summary>
+    public static Catalogue CatalogueFor(Survey survey) => Limits.PickShelf(survey) is { } picked ? Catalogue.Default.Under(picked.Values) : Catalogue.Default;
 
     private static Plan ReferOnly(Survey survey, IReadOnlyList<Refer> refer, IReadOnlyList<ZoneState> states, Catalogue c)
     {

@@ -20,6 +20,7 @@ public sealed class ProblemBuilder
     private readonly Gate _mobileNoBug;
     private readonly ImmutableArray<(int Kind, int Weight)> _clayDrags;
     private readonly Treatment[][] _bySlot;
+    private readonly Dictionary<string, Left> _forbids;
 
     public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c)
     {
@@ -32,6 +33,8 @@ public sealed class ProblemBuilder
         _mobileNoBug = c.Gate("touch-no-bug");
         _clayDrags = [.. _mobile.Weights, (_c.Contaminant("bonded-mix").Index, Thousandths("clay-mar-bonded")), (_c.Contaminant("cement").Index, Thousandths("clay-mar-cement")), (_c.Contaminant("overspray").Index, Thousandths("clay-mar-overspray"))];
         _bySlot = c.Slots.Select(s => c.Treatments.Where(t => t.Slots.Contains(s)).ToArray()).ToArray();
+        var matrix = new Compatibility(c);
+        _forbids = c.Agents.ToDictionary(a => a.Id, matrix.Forbids);
         WashMedium = ChooseWash(zones);
     }
 
@@ -47,6 +50,18 @@ public sealed class ProblemBuilder
     public long[] SetUpWithout(Plan? earlier)
     {
         var setUp = SetUp;
+        foreach (var left in _survey.Kit?.Leftovers ?? [])
+        {
+            // What is mixed already needs no mixing: as much set-up as the bottle saves.
+            foreach (var (key, index) in _products)
+            {
+                if (key.Split('@') is [var agent, var strength] && agent == left.Agent && SameOnPanel(_c.Agent(agent), left.Strength, double.Parse(strength, System.Globalization.CultureInfo.InvariantCulture)))
+                {
+                    setUp[index] = 0;
+                }
+            }
+        }
+
         foreach (var step in earlier?.Steps ?? [])
         {
             if (step.Stage != "dry" && _products.TryGetValue(Key(_c.Treatment(step.Treatment), step.Strength), out var index))
@@ -57,6 +72,10 @@ public sealed class ProblemBuilder
 
         return setUp;
     }
+
+    /// <summary>Is what a bottle holds the strength wanted on the panel?</summary>
+    public bool SameOnPanel(Agent agent, ProductFraction inBottle, double onPanel) =>
+        Math.Abs((agent.Basis == "bottle" ? inBottle.Value * (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : inBottle.Value) / onPanel - 1) <= _c["same-strength"];
 
     /// <summary>The search problem of a zone and a signature equal for equal problems.</summary>
     public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, int? presume = null)
@@ -171,7 +190,7 @@ public sealed class ProblemBuilder
             var rounds = t.MaxRounds - SpentThisVisit(t, progress);
             if (rounds > 0)
             {
-                options.AddRange(t.Agent.Strengths.Select((s, i) => MakeOption(t, s, i, rounds, z, start, verdict)).Where(o => o is not null)!);
+                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, verdict) : null).Where(o => o is not null)!);
             }
         }
 
@@ -234,7 +253,7 @@ public sealed class ProblemBuilder
             if (start[r.Kind] < Levels.Nil || r.Kind == Kinds.Residue)
             {
                 var difficulty = r.Kind == Kinds.Residue ? 1 : z[r.Kind].Difficulty;
-                var levels = (int)Math.Round(Levels.PerDecade * r.Decades * Math.Sqrt(relative) * dwell * heat / difficulty);
+                var levels = (int)Math.Round(Levels.PerDecade * r.Decades * agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty);
                 effects.Add(new Effect(r.Kind, levels, FloorLevel(r.Floor)));
             }
         }
@@ -263,9 +282,13 @@ public sealed class ProblemBuilder
             Dragged = t.Contact == Contact.None ? [] : Dragged(t),
             Leaves = t.Leaves,
             Clears = t.Clears,
-            Forbids = agent.Axis == "acid" ? Left.Reducer : agent.Axis == "red" ? Left.Acid : Left.None,
+            Forbids = _forbids[agent.Id],
         };
     }
+
+    /// <summary>A lance cannot put more on the panel than it draws: the first strength always stays, at whatever it can give.</summary>
+    private bool Reachable(Agent agent, ProductFraction strength) =>
+        agent.Basis != "bottle" || strength == agent.Strengths[0] || strength.Value <= (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio + 1e-9;
 
     private double MarringWeight => _c["marring-weight"] * (_survey.Goal == "correct" && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
 

@@ -20,8 +20,8 @@ public sealed class Catalogue
 
     private Catalogue()
     {
-        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "evidence", "identification", "constants"];
-        var tables = ids.ToDictionary(id => id, Table.Load);
+        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "evidence", "identification", "hazard-groups", "meetings", "hazard-statements", "stand-off", "keeping", "units", "constants"];
+        var tables = ids.ToDictionary(id => id, Provenance.Table.Load);
         Tables = ids.Select(id => tables[id]).ToArray();
         _constants = tables["constants"].Rows.ToDictionary(r => r["id"], r => r.Number("value"));
         Contaminants = tables["contaminants"].Rows.Select((r, i) => ContaminantKind.Read(r, i)).ToArray();
@@ -38,8 +38,24 @@ public sealed class Catalogue
         Evidence = tables["evidence"].Rows.Select(EvidenceVariable.Read).ToArray();
         Marks = tables["identification"].Rows.Select(r => MarkIdentifier.ReadMark(r, Evidence)).ToArray();
         Targets = new TargetTable(tables["targets"], this);
+        Groups = tables["hazard-groups"].Rows.Select(HazardGroup.Read).ToArray();
+        Meetings = tables["meetings"].Rows.Select(MeetingRule.Read).ToArray();
+        Statements = tables["hazard-statements"].Rows.Select(HazardStatement.Read).ToArray();
+        StandOffs = tables["stand-off"].Rows.Select(StandOff.Read).ToArray();
+        Keeping = tables["keeping"].Rows.ToDictionary(r => r["axis"], r => new Keeping(r.Whole("days"), r.Whole("neat"), r["reason"]));
         Version = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\n',
             Tables.SelectMany(t => t.Rows.Select(r => t.Id + "|" + string.Join('|', r.Cells)))))))[..12];
+    }
+
+    private Catalogue(Catalogue of, Dictionary<string, ShelfBottle> bottles)
+    {
+        _constants = of._constants;
+        (Tables, Version, Contaminants, Surfaces, ZoneKinds, Gates, Slots) = (of.Tables, of.Version, of.Contaminants, of.Surfaces, of.ZoneKinds, of.Gates, of.Slots);
+        (Priors, PaintColours, Stories, Tests, Evidence, Marks, Targets) = (of.Priors, of.PaintColours, of.Stories, of.Tests, of.Evidence, of.Marks, of.Targets);
+        (Groups, Meetings, Statements, StandOffs, Keeping) = (of.Groups, of.Meetings, of.Statements, of.StandOffs, of.Keeping);
+        Agents = of.Agents.Select(a => bottles.TryGetValue(a.Id, out var b) ? a.Under(b) : a).ToArray();
+        var agents = Agents.ToDictionary(a => a.Id);
+        Treatments = of.Treatments.Select(t => t with { Agent = agents[t.Agent.Id] }).ToArray();
     }
 
     /// <summary>The catalogue shipped with this version.</summary>
@@ -63,6 +79,24 @@ public sealed class Catalogue
     public IReadOnlyList<EvidenceVariable> Evidence { get; }
     public IReadOnlyList<MarkKind> Marks { get; }
     public TargetTable Targets { get; }
+    public IReadOnlyList<HazardGroup> Groups { get; }
+    public IReadOnlyList<MeetingRule> Meetings { get; }
+    public IReadOnlyList<HazardStatement> Statements { get; }
+    public IReadOnlyList<StandOff> StandOffs { get; }
+
+    /// <summary>How long a mix keeps, by the axis of its agent.</summary>
+    public IReadOnlyDictionary<string, Keeping> Keeping { get; }
+
+    /// <summary>The catalogue as the bottles of one shelf have it: where a label says something, it wins over the class.</summary>
+    public Catalogue Under(IEnumerable<ShelfBottle> bottles)
+    {
+        var by = bottles.ToDictionary(b => b.Agent);
+        return by.Count == 0 ? this : new Catalogue(this, by);
+    }
+
+    /// <summary>One table by its id.</summary>
+    /// <exception cref="InvalidOperationException">There is no such table.</exception>
+    public Table Table(string id) => Tables.First(t => t.Id == id);
 
     /// <summary>A single number by its id in the table of constants.</summary>
     /// <exception cref="KeyNotFoundException">There is no such constant.</exception>

@@ -19,7 +19,7 @@ public static class Replanner
     /// <param name="observations">In the order they were made; repeated ids count once. Each batch speaks of the plan made after the one before.</param>
     public static Replan From(Survey survey, Plan plan, IReadOnlyList<Observation> observations)
     {
-        var c = Catalogue.Default;
+        var c = Planner.CatalogueFor(survey);
         var states = ZoneState.FromSurvey(survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), c);
         var graph = StageGraph.For(survey, c);
         var builder = new ProblemBuilder(survey, states, graph, c);

@@ -24,6 +24,9 @@ public sealed record Surface(
 {
     public const string UnknownId = "unknown";
 
+    /// <summary>The surfaces it stands for: itself, or all that a union was made of.</summary>
+    public IReadOnlyList<string> Ids { get; init; } = [Id];
+
     private static readonly string[] AxisNames = ["acid", "mild", "alk", "solv", "red"];
 
     /// <summary>Sensitivity on a chemical axis; the axis "none" harms nothing.</summary>
@@ -34,7 +37,10 @@ public sealed record Surface(
         UnknownId, "unknown surface", all[0].Family,
         AxisNames.ToDictionary(a => a, a => all.Select(s => s.On(a)).Aggregate(Sensitivity.Worse)),
         all.Select(s => s.Rub).Aggregate(Sensitivity.Worse), all.Select(s => s.Stiff).Aggregate(Sensitivity.Worse),
-        all.Select(s => s.Touch).Aggregate(Sensitivity.Worse), all.Max(s => s.Mar), all.Max(s => s.PhLow), all.Min(s => s.PhHigh));
+        all.Select(s => s.Touch).Aggregate(Sensitivity.Worse), all.Max(s => s.Mar), all.Max(s => s.PhLow), all.Min(s => s.PhHigh))
+    {
+        Ids = all.SelectMany(s => s.Ids).Distinct().ToArray(),
+    };
 
     internal static Surface Read(Table.Row r)
     {

@@ -1,0 +1,60 @@
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Chemistry;
+
+/// <summary>A bottle on the shelf that stands for its class: what its label and data sheet say wins over the class.</summary>
+/// <param name="DataSheet">Is there a data sheet? Without one no acid is planned.</param>
+/// <param name="Ph">The data sheet's pH at working strength, if it gives one.</param>
+/// <param name="Fluoride">Fluoride or bifluoride in section 3: the product is blocked.</param>
+public sealed record ShelfBottle(string Agent, bool DataSheet, double? Ph, bool Fluoride)
+{
+    /// <summary>What the shop calls it; unique on a shelf.</summary>
+    public string? Name { get; init; }
+
+    /// <summary>The data sheet's pH of the neat product.</summary>
+    public double? NeatPh { get; init; }
+
+    /// <summary>Weakest strength of the label, as product fraction on the panel.</summary>
+    public ProductFraction? Low { get; init; }
+
+    public ProductFraction? Reference { get; init; }
+
+    public ProductFraction? High { get; init; }
+
+    /// <summary>Minutes the label asks.</summary>
+    public double? Dwell { get; init; }
+
+    /// <summary>Longest dwell the label allows, minutes.</summary>
+    public double? MaxDwell { get; init; }
+
+    /// <summary>film, foam, gel or cloth.</summary>
+    public string? Carrier { get; init; }
+
+    public double? PricePerLitre { get; init; }
+
+    /// <summary>What is left on the shelf, ml; null = nobody counts it.</summary>
+    public double? StockMl { get; init; }
+
+    /// <summary>House efficacy against the class, 0.3 to 3.</summary>
+    public double? Efficacy { get; init; }
+
+    /// <summary>Hazard statements of the data sheet: H314 …</summary>
+    public IReadOnlyList<string> Hazards { get; init; } = [];
+
+    /// <summary>Surfaces the label names; empty = it does not say.</summary>
+    public IReadOnlyList<string> Allows { get; init; } = [];
+
+    public IReadOnlyList<string> Forbids { get; init; } = [];
+
+    /// <summary>Of several bottles of one class the one to plan with: not blocked, in stock, then cheapest at work.</summary>
+    public static ShelfBottle? Pick(IEnumerable<ShelfBottle> ofOneClass, Agent agent, Compatibility matrix) => ofOneClass
+        .OrderBy(b => matrix.Blocked(agent, b) is not null).ThenBy(b => b.StockMl is <= 0)
+        .ThenBy(b => agent.Under(b) is var a ? a.Price * a.Reference.Value : 0).ThenBy(b => b.Name, StringComparer.Ordinal).FirstOrDefault();
+}
+
+/// <summary>What the shop works with: the lance as calibrated, and what is left in mixed bottles.</summary>
+public sealed record KitInUse(LanceDraw? Lance, IReadOnlyList<Leftover> Leftovers);
+
+/// <summary>A mixed bottle that is still good.</summary>
+/// <param name="Strength">In the bottle.</param>
+public sealed record Leftover(string Agent, ProductFraction Strength, double Ml, string Bottle);
