@@ -1,5 +1,6 @@
 using System.CommandLine;
 using System.Text;
+using System.Text.Json;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -12,7 +13,7 @@ public static class Program
     public static int Main(string[] args)
     {
         Console.OutputEncoding = Encoding.UTF8;
-        var root = new RootCommand("Tough Start: staged decontamination of neglected vehicles") { PlanCommand(), MixCommand(), DocsCommand() };
+        var root = new RootCommand("Tough Start: staged decontamination of neglected vehicles") { PlanCommand(), MixCommand(), LanceCommand(), NozzleCommand(), PhCommand(), HardnessCommand(), CompatibilityCommand(), DocsCommand() };
         return root.Parse(args).Invoke();
     }
 
@@ -47,53 +48,94 @@ public static class Program
 
     private static Command MixCommand()
     {
-        var strength = new Argument<string>("strength") { Description = "1:9, 10:1, 1 in 10, 2 %, 30 ml per l, 50 ml in 450 ml, neat" };
-        var total = new Option<double>("--total") { Description = "ml to make", DefaultValueFactory = _ => 1000 };
-        var capful = new Option<double?>("--capful") { Description = "ml in one capful of this bottle" };
-        var draw = new Option<double?>("--lance") { Description = "draw ratio of the lance: what to put into its bottle for this strength on the panel" };
-        var command = new Command("mix", "Amounts for a strength") { strength, total, capful, draw };
+        var strength = new Argument<string?>("strength") { Description = "1:9, 10:1, 1 in 10, 2 %, 30 ml per l, 50 ml in 450 ml, 100 ml in a lance two-thirds full, neat", Arity = ArgumentArity.ZeroOrOne };
+        var (total, product, water) = (Number("--total", "ml to make"), Number("--product", "ml of product"), Number("--water", "ml of water"));
+        var (capful, container, draw) = (Number("--capful", "ml in one capful of this bottle"), Number("--container", "ml the container holds"), Number("--lance", "draw ratio of the lance: what to put into its bottle for this strength on the panel"));
+        var (jug, rest) = (Number("--jug", "smallest mark of the jug, ml"), Number("--rest", "ml already in the bottle: top it up"));
+        var restStrength = new Option<string?>("--rest-strength") { Description = "how strong the rest is; unknown when nobody knows" };
+        var bottles = new Option<double[]>("--into") { Description = "containers at hand, ml each", AllowMultipleArgumentsPerToken = true };
+        var agent = new Option<string?>("--agent") { Description = "agent class, for what to wear and what it must not meet" };
+        return Calculator("mix", "Amounts for a strength, in any notation", [strength, total, product, water, capful, container, draw, jug, rest, restStrength, bottles, agent], r => Calculators.Mix(new MixRequest(
+            r.GetValue(strength), r.GetValue(total), r.GetValue(product), r.GetValue(water), r.GetValue(capful), r.GetValue(container), r.GetValue(draw), r.GetValue(jug), r.GetValue(rest), r.GetValue(restStrength),
+            r.GetValue(bottles) is { Length: > 0 } list ? list : null, r.GetValue(agent))), a => [.. a.Words, .. a.Safety.Count > 1 ? a.Safety : []]);
+    }
+
+    private static Command LanceCommand()
+    {
+        var (ml, seconds, flow) = (Number("--ml", "ml of water drawn from the bottle"), Number("--seconds", "time it took"), Number("--flow", "what the washer delivers, l/min"));
+        var caught = new Option<bool>("--caught") { Description = "the flow was caught at the lance with the bottle drawing" };
+        var draw = Number("--draw", "a known draw ratio");
+        var (panel, bottle) = (new Option<string?>("--panel") { Description = "strength wanted on the panel" }, new Option<string?>("--bottle") { Description = "strength in the bottle" });
+        var size = Number("--bottle-ml", "ml the bottle holds");
+        return Calculator("lance", "Panel impact of a foam lance, both ways", [ml, seconds, flow, caught, draw, panel, bottle, size], r => Calculators.Lance(new LanceRequest(
+            r.GetValue(ml) is { } v ? [new LanceTrial(v, r.GetValue(seconds) ?? 0, r.GetValue(flow) ?? 0, r.GetValue(caught))] : null, r.GetValue(draw), r.GetValue(panel), r.GetValue(bottle), r.GetValue(flow), r.GetValue(size))), a => a.Words);
+    }
+
+    private static Command NozzleCommand()
+    {
+        var (size, flow, angle) = (Number("--size", "size number: US gallons a minute at 4 000 psi"), Number("--flow", "l/min, instead of the size"), Number("--angle", "fan angle in degrees, 40 when not said"));
+        var (psi, mpa, bar, cm) = (Number("--psi", "pressure in psi"), Number("--mpa", "pressure in MPa"), Number("--bar", "pressure in bar"), Number("--cm", "distance, 30 cm when not said"));
+        return Calculator("nozzle", "Flow, fan, force and safe stand-off", [size, flow, angle, psi, mpa, bar, cm], r => Calculators.Nozzle(new NozzleRequest(r.GetValue(size), r.GetValue(flow), r.GetValue(angle), r.GetValue(psi), r.GetValue(mpa), r.GetValue(bar), r.GetValue(cm))),
+            a => [.. a.Words, .. a.StandOff.Select(s => $"  {s.Name}: {(s.ClosestCm is { } d ? $"{d:0} cm" : "never")} ({s.Reason})")]);
+    }
+
+    private static Command PhCommand()
+    {
+        var (ph, strength) = (new Argument<double>("ph") { Description = "pH of the neat product" }, new Argument<string>("strength") { Description = "how it is diluted" });
+        return Calculator("ph", "The mildest a dilution's pH can be", [ph, strength], r => Calculators.Ph(new PhRequest(r.GetValue(ph), r.GetValue(strength))), a => a.Words);
+    }
+
+    private static Command HardnessCommand()
+    {
+        var (value, unit, film) = (new Argument<double>("value") { Description = "as the strip or meter shows it" }, new Option<string?>("--unit") { Description = "mg-l, dh, fh, eh or gpg" }, Number("--film", "µm of water left to dry"));
+        return Calculator("hardness", "Class of water and what it leaves", [value, unit, film], r => Calculators.Hardness(new HardnessRequest(r.GetValue(value), r.GetValue(unit), r.GetValue(film))), a => a.Words);
+    }
+
+    private static Command CompatibilityCommand()
+    {
+        var agent = new Argument<string>("agent") { Description = "agent class" };
+        var (surface, after, strength) = (new Option<string?>("--on") { Description = "surface" }, new Option<string?>("--after") { Description = "agent that was there before" }, new Option<string?>("--strength") { Description = "on the panel" });
+        var film = Number("--film", "film temperature, °C");
+        var (kept, spot) = (new Option<bool>("--protected") { Description = "there is protection to keep" }, new Option<bool>("--test-spot-passed"));
+        return Calculator("compatibility", "May it go there, and why", [agent, surface, after, strength, film, kept, spot], r => Calculators.Compatibility(new CompatibilityRequest(r.GetValue(agent), r.GetValue(surface), r.GetValue(after), r.GetValue(strength), r.GetValue(film), r.GetValue(kept), r.GetValue(spot))),
+            a => [a.Verdict, .. a.Reasons.Select(b => $"  {b.Words} [{b.Table}]")]);
+    }
+
+    private static Option<double?> Number(string name, string words) => new(name) { Description = words };
+
+    /// <summary>A calculator on the command line: words for people, --json for programs, problems with their field and code 1.</summary>
+    private static Command Calculator<T>(string name, string words, IReadOnlyList<Symbol> symbols, Func<ParseResult, Checked<T>> compute, Func<T, IEnumerable<string>> say)
+        where T : class
+    {
+        var json = new Option<bool>("--json") { Description = "print the answer as JSON" };
+        var command = new Command(name, words) { json };
+        foreach (var symbol in symbols)
+        {
+            if (symbol is Argument argument)
+            {
+                command.Add(argument);
+            }
+            else
+            {
+                command.Add((System.CommandLine.Option)symbol);
+            }
+        }
+
         command.SetAction(result =>
         {
-            if (!Dilution.TryParse(result.GetValue(strength)!, result.GetValue(capful), out var reading, out var problem))
+            var answer = compute(result);
+            if (!answer.Ok)
             {
-                return Fail(problem!);
+                return Fail(string.Join('\n', answer.Problems));
             }
 
-            var ml = result.GetValue(total);
-            if (!(ml > 0))
-            {
-                return Fail("--total: is greater than 0 ml");
-            }
-
-            var fraction = reading!.Fraction;
-            if (result.GetValue(draw) is { } ratio)
-            {
-                if (ratio is not (> 0 and <= 1))
-                {
-                    return Fail("--lance: a draw ratio is greater than 0 and at most 1");
-                }
-
-                if (Dilution.BottleFor(fraction, ratio) is not { } bottle)
-                {
-                    Console.WriteLine($"not reachable: the richest this lance can put on the panel is {ratio * 100:0.##} % (neat in the bottle)");
-                    return 0;
-                }
-
-                fraction = bottle;
-                Console.WriteLine($"in the lance bottle {fraction} for {reading.Fraction} on the panel");
-            }
-
-            var mix = Dilution.ForTotal(fraction, ml);
-            Console.WriteLine($"{reading.Means}: {mix.ProductMl:0.#} ml product + {mix.WaterMl:0.#} ml water = {mix.TotalMl:0.#} ml. Water first, product into water.");
-            if (reading.OtherReading is { } other)
-            {
-                Console.WriteLine($"{reading.OtherMeans}: {other.Value * ml:0.#} ml product instead");
-            }
-
+            Console.WriteLine(result.GetValue(json) ? JsonSerializer.Serialize(answer.Value, Written) : string.Join('\n', say(answer.Value!)));
             return 0;
         });
         return command;
     }
+
+    private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { WriteIndented = true };
 
     private static Command DocsCommand()
     {

@@ -152,6 +152,9 @@ public sealed class PlanDocument
     public required int Revision { get; init; }
     public required int SurveyRevision { get; init; }
     public required int Events { get; init; }
+
+    /// <summary>Hash of everything it was computed from, the shelf and the kit included.</summary>
+    public string SurveyHash { get; init; } = "";
     public required string Body { get; init; }
     public required string Author { get; init; }
     public required DateTimeOffset At { get; init; }
@@ -168,4 +171,160 @@ public sealed class RunEvent
     public required string Body { get; init; }
     public required string Author { get; init; }
     public required DateTimeOffset At { get; init; }
+}
+
+/// <summary>A product of the shop: label, data sheet, price and what is left of it. Its stock is the sum of its moves.</summary>
+public sealed class Product
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid ShopId { get; init; }
+
+    /// <summary>What the shop calls it; unique on its shelf.</summary>
+    public required string Name { get; set; }
+    public required string Agent { get; set; }
+    public required string Basis { get; set; }
+    public string? Low { get; set; }
+    public string? Reference { get; set; }
+    public string? High { get; set; }
+    public double? DwellMinutes { get; set; }
+    public double? MaxDwellMinutes { get; set; }
+    public double? NeatPh { get; set; }
+    public double? WorkingPh { get; set; }
+    public string? Carrier { get; set; }
+    public decimal Price { get; set; }
+    public decimal PackMl { get; set; }
+    public decimal StockMl { get; set; }
+
+    /// <summary>Order again when less than this is free.</summary>
+    public decimal LeastMl { get; set; }
+    public string? Batch { get; set; }
+    public DateOnly? Expiry { get; set; }
+    public string[] Hazards { get; set; } = [];
+    public string[] Contains { get; set; } = [];
+    public string[] Allows { get; set; } = [];
+    public string[] Forbids { get; set; } = [];
+    public bool Fluoride { get; set; }
+    public DateOnly? SheetOn { get; set; }
+    public double Efficacy { get; set; } = 1;
+
+    /// <summary>No longer bought or planned; its moves stay.</summary>
+    public bool Retired { get; set; }
+    public required string Author { get; init; }
+    public uint Version { get; set; }
+}
+
+/// <summary>The data sheet of a product as a file.</summary>
+public sealed class ProductSheet
+{
+    public required Guid ProductId { get; init; }
+    public required string FileName { get; set; }
+    public required byte[] Pdf { get; set; }
+    public required string Author { get; set; }
+    public required DateTimeOffset At { get; set; }
+}
+
+/// <summary>Something that came to or left the shelf. Append-only: mistakes are corrected by another move.</summary>
+public sealed class StockMove
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public long Sequence { get; init; }
+    public required Guid ProductId { get; init; }
+
+    /// <summary>receive, use, waste or count.</summary>
+    public required string Kind { get; init; }
+
+    /// <summary>Positive to the shelf, negative from it.</summary>
+    public required decimal Ml { get; init; }
+
+    /// <summary>What the shelf held after it.</summary>
+    public required decimal BalanceMl { get; init; }
+    public Guid? JobId { get; init; }
+    public Guid? MixId { get; init; }
+    public string? Note { get; init; }
+    public required string Author { get; init; }
+    public required DateTimeOffset At { get; init; }
+}
+
+/// <summary>What the plan of an open job will take from the shelf.</summary>
+public sealed class StockReservation
+{
+    public required Guid JobId { get; init; }
+    public required Guid ProductId { get; init; }
+    public required decimal Ml { get; set; }
+}
+
+/// <summary>Washers, nozzles, lances, sprayers, bottles, buckets, media and clay.</summary>
+public sealed class KitItem
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid ShopId { get; init; }
+
+    /// <summary>washer, nozzle, lance, sprayer, bottle, bucket, media, clay or jug.</summary>
+    public required string Kind { get; set; }
+    public required string Name { get; set; }
+    public double? FlowLitresPerMinute { get; set; }
+    public double? Psi { get; set; }
+
+    /// <summary>Size number of a nozzle.</summary>
+    public double? Size { get; set; }
+    public double? AngleDegrees { get; set; }
+
+    /// <summary>What it holds, or the smallest mark of a jug.</summary>
+    public double? Ml { get; set; }
+
+    /// <summary>wheel, paint, sacrificial, glass or none.</summary>
+    public string? Dedication { get; set; }
+
+    /// <summary>fine, medium or coarse.</summary>
+    public string? Grade { get; set; }
+
+    /// <summary>Vehicles or washes it lasts.</summary>
+    public int? Life { get; set; }
+    public int Used { get; set; }
+
+    /// <summary>new, good, worn or bin.</summary>
+    public string? Condition { get; set; }
+    public bool Retired { get; set; }
+    public required string Author { get; init; }
+    public uint Version { get; set; }
+}
+
+/// <summary>One timed bottle of a lance, as measured.</summary>
+public sealed class Calibration
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid KitItemId { get; init; }
+    public required double Ml { get; init; }
+    public required double Seconds { get; init; }
+    public required double FlowLitresPerMinute { get; init; }
+    public required bool MeasuredAtLance { get; init; }
+
+    /// <summary>Left out of the mean when it was a slip; never deleted.</summary>
+    public bool Struck { get; set; }
+    public required string Author { get; init; }
+    public required DateTimeOffset At { get; init; }
+}
+
+/// <summary>What was mixed into which bottle, by whom, and what is left of it.</summary>
+public sealed class MixRecord
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid ShopId { get; init; }
+    public required int Number { get; init; }
+    public required Guid ProductId { get; init; }
+    public Product? Product { get; init; }
+    public required Guid BottleId { get; init; }
+    public KitItem? Bottle { get; init; }
+    public Guid? JobId { get; init; }
+    public required double Fraction { get; init; }
+    public required decimal ProductMl { get; init; }
+    public required decimal WaterMl { get; init; }
+    public required decimal LeftMl { get; set; }
+
+    /// <summary>in-use, emptied or discarded.</summary>
+    public required string State { get; set; }
+    public required DateOnly DiscardBy { get; init; }
+    public required string Author { get; init; }
+    public required DateTimeOffset At { get; init; }
+    public uint Version { get; set; }
 }

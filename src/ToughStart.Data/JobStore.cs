@@ -175,24 +175,27 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// <summary>What stands in the place of a person's name once it has been erased.</summary>
     public const string Erased = "erased";
 
-    /// <summary>Keeps a computed plan; the same survey revision and events are kept once.</summary>
-    public async Task KeepPlanAsync(Guid jobId, int surveyRevision, int events, Plan plan, string author, CancellationToken stop = default)
+    /// <summary>Keeps a computed plan; the same inputs and events are kept once. True when it is a new one.</summary>
+    public async Task<bool> KeepPlanAsync(Guid jobId, int surveyRevision, int events, Plan plan, string author, CancellationToken stop = default)
     {
-        if (await db.Plans.AnyAsync(p => p.JobId == jobId && p.SurveyRevision == surveyRevision && p.Events == events, stop))
+        if (await db.Plans.Where(p => p.JobId == jobId).OrderByDescending(p => p.Revision).Select(p => new { p.SurveyRevision, p.Events, p.SurveyHash }).FirstOrDefaultAsync(stop) is { } last
+            && last.SurveyRevision == surveyRevision && last.Events == events && last.SurveyHash == plan.SurveyHash)
         {
-            return;
+            return false;
         }
 
         var revision = (await db.Plans.Where(p => p.JobId == jobId).MaxAsync(p => (int?)p.Revision, stop) ?? 0) + 1;
-        db.Plans.Add(new PlanDocument { JobId = jobId, Revision = revision, SurveyRevision = surveyRevision, Events = events, Body = Encoding.UTF8.GetString(PlanFormat.Write(plan)), Author = author, At = time.GetUtcNow() });
+        db.Plans.Add(new PlanDocument { JobId = jobId, Revision = revision, SurveyRevision = surveyRevision, Events = events, SurveyHash = plan.SurveyHash, Body = Encoding.UTF8.GetString(PlanFormat.Write(plan)), Author = author, At = time.GetUtcNow() });
         try
         {
             await db.SaveChangesAsync(stop);
+            return true;
         }
         catch (DbUpdateException e) when (e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
         {
             // Another request kept the same plan first.
             db.ChangeTracker.Clear();
+            return false;
         }
     }
 

@@ -28,6 +28,20 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<ZoneNote> Notes => Set<ZoneNote>();
 
+    public DbSet<Product> Products => Set<Product>();
+
+    public DbSet<ProductSheet> Sheets => Set<ProductSheet>();
+
+    public DbSet<StockMove> Moves => Set<StockMove>();
+
+    public DbSet<StockReservation> Reservations => Set<StockReservation>();
+
+    public DbSet<KitItem> Kit => Set<KitItem>();
+
+    public DbSet<Calibration> Calibrations => Set<Calibration>();
+
+    public DbSet<MixRecord> Mixes => Set<MixRecord>();
+
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     protected override void OnModelCreating(ModelBuilder builder)
@@ -94,6 +108,68 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
             e.HasIndex(d => new { d.JobId, d.Revision }).IsUnique();
             e.Property(d => d.Body).HasColumnType("jsonb");
+        });
+        builder.Entity<Product>(e =>
+        {
+            e.ToTable("products", t => t.HasCheckConstraint("ck_products_stock", "stock_ml >= 0"));
+            e.HasOne<Shop>().WithMany().HasForeignKey(p => p.ShopId);
+            e.HasIndex(p => new { p.ShopId, p.Name }).IsUnique();
+            e.HasIndex(p => new { p.ShopId, p.Agent, p.Name });
+            e.Property(p => p.Price).HasPrecision(12, 2);
+            e.Property(p => p.PackMl).HasPrecision(14, 2);
+            e.Property(p => p.StockMl).HasPrecision(14, 2);
+            e.Property(p => p.LeastMl).HasPrecision(14, 2);
+            e.Property(p => p.Version).IsRowVersion();
+        });
+        builder.Entity<ProductSheet>(e =>
+        {
+            e.HasKey(s => s.ProductId);
+            e.HasOne<Product>().WithOne().HasForeignKey<ProductSheet>(s => s.ProductId);
+        });
+        builder.Entity<StockMove>(e =>
+        {
+            e.ToTable("stock_moves");
+            e.HasOne<Product>().WithMany().HasForeignKey(m => m.ProductId);
+            e.HasOne<Job>().WithMany().HasForeignKey(m => m.JobId);
+            e.Property(m => m.Sequence).UseIdentityAlwaysColumn();
+            e.HasIndex(m => new { m.ProductId, m.Sequence });
+            e.Property(m => m.Ml).HasPrecision(14, 2);
+            e.Property(m => m.BalanceMl).HasPrecision(14, 2);
+        });
+        builder.Entity<StockReservation>(e =>
+        {
+            e.ToTable("stock_reservations");
+            e.HasKey(r => new { r.JobId, r.ProductId });
+            e.HasOne<Job>().WithMany().HasForeignKey(r => r.JobId);
+            e.HasOne<Product>().WithMany().HasForeignKey(r => r.ProductId);
+            e.HasIndex(r => r.ProductId);
+            e.Property(r => r.Ml).HasPrecision(14, 2);
+        });
+        builder.Entity<KitItem>(e =>
+        {
+            e.ToTable("kit");
+            e.HasOne<Shop>().WithMany().HasForeignKey(k => k.ShopId);
+            e.HasIndex(k => new { k.ShopId, k.Kind, k.Name }).IsUnique();
+            e.Property(k => k.Version).IsRowVersion();
+        });
+        builder.Entity<Calibration>(e =>
+        {
+            e.HasOne<KitItem>().WithMany().HasForeignKey(c => c.KitItemId);
+            e.HasIndex(c => new { c.KitItemId, c.At });
+        });
+        builder.Entity<MixRecord>(e =>
+        {
+            e.ToTable("mixes");
+            e.HasOne<Shop>().WithMany().HasForeignKey(m => m.ShopId);
+            e.HasOne(m => m.Product).WithMany().HasForeignKey(m => m.ProductId);
+            e.HasOne(m => m.Bottle).WithMany().HasForeignKey(m => m.BottleId);
+            e.HasOne<Job>().WithMany().HasForeignKey(m => m.JobId);
+            e.HasIndex(m => new { m.ShopId, m.Number }).IsUnique();
+            e.HasIndex(m => new { m.BottleId, m.State });
+            e.Property(m => m.ProductMl).HasPrecision(14, 2);
+            e.Property(m => m.WaterMl).HasPrecision(14, 2);
+            e.Property(m => m.LeftMl).HasPrecision(14, 2);
+            e.Property(m => m.Version).IsRowVersion();
         });
         builder.Entity<RunEvent>(e =>
         {

@@ -19,6 +19,10 @@ builder.Services.AddDataProtection().SetApplicationName("tough-start").PersistKe
 builder.Services.AddSingleton(TimeProvider.System);
 builder.Services.AddScoped<JobStore>();
 builder.Services.AddScoped<RecordStore>();
+builder.Services.AddScoped<ShelfStore>();
+builder.Services.AddScoped<ShelfCsv>();
+builder.Services.AddScoped<KitStore>();
+builder.Services.AddScoped<Workshop>();
 builder.Services.AddSingleton<PlanCache>();
 builder.Services.AddSignIn();
 var proxy = builder.Configuration["TOUGHSTART_TRUSTED_PROXY"];
@@ -73,6 +77,7 @@ if (args.Contains("--migrate-only") || args.Contains("--add-owner") || app.Envir
 
     var now = TimeProvider.System.GetLocalNow();
     await DemoSeed.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", DateOnly.FromDateTime(now.DateTime), now.ToUniversalTime());
+    await DemoShelf.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", TimeProvider.System);
     await ToughStart.Web.Photos.DemoPhotos.LoadAsync(scope.ServiceProvider.GetRequiredService<JobStore>(), scope.ServiceProvider.GetRequiredService<RecordStore>());
 }
 

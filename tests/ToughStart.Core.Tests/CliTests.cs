@@ -56,8 +56,29 @@ public class CliTests
     public void Mix_through_a_lance_says_what_goes_into_its_bottle_or_that_it_cannot()
     {
         Run("mix", "2 %", "--lance", "0.1").Output.ShouldContain("1:4");
-        Run("mix", "20 %", "--lance", "0.1").Output.ShouldContain("not reachable");
+        Run("mix", "20 %", "--lance", "0.1").Error.ShouldContain("not reachable");
         Run("mix", "nonsense").Error.ShouldContain("is not a strength");
+    }
+
+    [Theory]
+    [InlineData("mix 1:15 --rest 300 --rest-strength 1:5 --container 1000", 0, "add 500 ml water")]
+    [InlineData("mix 1:15 --rest 300 --rest-strength unknown", 1, "none")]
+    [InlineData("mix --product 50 --water 450", 0, "50 ml product")]
+    [InlineData("mix 1:9 --total -5", 1, "totalMl")]
+    [InlineData("lance --ml 1000 --seconds 100 --flow 7.5", 0, "0.074")]
+    [InlineData("lance --panel 30% --flow 7.5", 0, "richest possible")]
+    [InlineData("nozzle --size 2 --psi 2000 --angle 25", 0, "split or flaking lacquer: never")]
+    [InlineData("nozzle --size 2", 1, "pressure")]
+    [InlineData("ph 13.2 1:9", 0, "12.2")]
+    [InlineData("hardness 17 --unit dh", 0, "very hard")]
+    [InlineData("hardness 17 --unit dx", 1, "mg-l")]
+    [InlineData("compatibility wheel-acid --on chrome", 0, "never on chrome")]
+    [InlineData("compatibility wheel-acid --after iron-remover", 0, "hydrogen sulphide")]
+    public void Calculators_answer_on_the_command_line(string words, int code, string says)
+    {
+        var run = Run(words.Split(' '));
+        run.Code.ShouldBe(code, run.Error);
+        (run.Output + run.Error).ShouldContain(says);
     }
 
     private static (int Code, string Output, string Error) Run(params string[] args)

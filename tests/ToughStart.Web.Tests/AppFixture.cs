@@ -38,6 +38,7 @@ public sealed class AppFixture : IAsyncLifetime
         {
             await db.Database.MigrateAsync();
             await DemoSeed.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, new DateOnly(2026, 11, 24), new DateTimeOffset(2026, 11, 24, 8, 0, 0, TimeSpan.Zero));
+            await DemoShelf.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, TimeProvider.System);
         }
 
         _factory = new Factory(Connection);

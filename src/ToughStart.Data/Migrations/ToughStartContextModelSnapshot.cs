@@ -207,6 +207,55 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("staff_tokens", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.Calibration", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<double>("FlowLitresPerMinute")
+                        .HasColumnType("double precision")
+                        .HasColumnName("flow_litres_per_minute");
+
+                    b.Property<Guid>("KitItemId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("kit_item_id");
+
+                    b.Property<bool>("MeasuredAtLance")
+                        .HasColumnType("boolean")
+                        .HasColumnName("measured_at_lance");
+
+                    b.Property<double>("Ml")
+                        .HasColumnType("double precision")
+                        .HasColumnName("ml");
+
+                    b.Property<double>("Seconds")
+                        .HasColumnType("double precision")
+                        .HasColumnName("seconds");
+
+                    b.Property<bool>("Struck")
+                        .HasColumnType("boolean")
+                        .HasColumnName("struck");
+
+                    b.HasKey("Id")
+                        .HasName("pk_calibrations");
+
+                    b.HasIndex("KitItemId", "At")
+                        .HasDatabaseName("ix_calibrations_kit_item_id_at");
+
+                    b.ToTable("calibrations", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.Client", b =>
                 {
                     b.Property<Guid>("Id")
@@ -380,6 +429,181 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("jobs", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.KitItem", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<double?>("AngleDegrees")
+                        .HasColumnType("double precision")
+                        .HasColumnName("angle_degrees");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Condition")
+                        .HasColumnType("text")
+                        .HasColumnName("condition");
+
+                    b.Property<string>("Dedication")
+                        .HasColumnType("text")
+                        .HasColumnName("dedication");
+
+                    b.Property<double?>("FlowLitresPerMinute")
+                        .HasColumnType("double precision")
+                        .HasColumnName("flow_litres_per_minute");
+
+                    b.Property<string>("Grade")
+                        .HasColumnType("text")
+                        .HasColumnName("grade");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<int?>("Life")
+                        .HasColumnType("integer")
+                        .HasColumnName("life");
+
+                    b.Property<double?>("Ml")
+                        .HasColumnType("double precision")
+                        .HasColumnName("ml");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<double?>("Psi")
+                        .HasColumnType("double precision")
+                        .HasColumnName("psi");
+
+                    b.Property<bool>("Retired")
+                        .HasColumnType("boolean")
+                        .HasColumnName("retired");
+
+                    b.Property<Guid>("ShopId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("shop_id");
+
+                    b.Property<double?>("Size")
+                        .HasColumnType("double precision")
+                        .HasColumnName("size");
+
+                    b.Property<int>("Used")
+                        .HasColumnType("integer")
+                        .HasColumnName("used");
+
+                    b.Property<uint>("Version")
+                        .IsConcurrencyToken()
+                        .ValueGeneratedOnAddOrUpdate()
+                        .HasColumnType("xid")
+                        .HasColumnName("xmin");
+
+                    b.HasKey("Id")
+                        .HasName("pk_kit");
+
+                    b.HasIndex("ShopId", "Kind", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_kit_shop_id_kind_name");
+
+                    b.ToTable("kit", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.MixRecord", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<Guid>("BottleId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("bottle_id");
+
+                    b.Property<DateOnly>("DiscardBy")
+                        .HasColumnType("date")
+                        .HasColumnName("discard_by");
+
+                    b.Property<double>("Fraction")
+                        .HasColumnType("double precision")
+                        .HasColumnName("fraction");
+
+                    b.Property<Guid?>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<decimal>("LeftMl")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("left_ml");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<Guid>("ProductId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("product_id");
+
+                    b.Property<decimal>("ProductMl")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("product_ml");
+
+                    b.Property<Guid>("ShopId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("shop_id");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<uint>("Version")
+                        .IsConcurrencyToken()
+                        .ValueGeneratedOnAddOrUpdate()
+                        .HasColumnType("xid")
+                        .HasColumnName("xmin");
+
+                    b.Property<decimal>("WaterMl")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("water_ml");
+
+                    b.HasKey("Id")
+                        .HasName("pk_mixes");
+
+                    b.HasIndex("JobId")
+                        .HasDatabaseName("ix_mixes_job_id");
+
+                    b.HasIndex("ProductId")
+                        .HasDatabaseName("ix_mixes_product_id");
+
+                    b.HasIndex("BottleId", "State")
+                        .HasDatabaseName("ix_mixes_bottle_id_state");
+
+                    b.HasIndex("ShopId", "Number")
+                        .IsUnique()
+                        .HasDatabaseName("ix_mixes_shop_id_number");
+
+                    b.ToTable("mixes", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.Photo", b =>
                 {
                     b.Property<Guid>("Id")
@@ -470,6 +694,11 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("revision");
 
+                    b.Property<string>("SurveyHash")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("survey_hash");
+
                     b.Property<int>("SurveyRevision")
                         .HasColumnType("integer")
                         .HasColumnName("survey_revision");
@@ -482,6 +711,186 @@ namespace ToughStart.Data.Migrations
                         .HasDatabaseName("ix_plans_job_id_revision");
 
                     b.ToTable("plans", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.Product", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Agent")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("agent");
+
+                    b.PrimitiveCollection<string[]>("Allows")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("allows");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Basis")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("basis");
+
+                    b.Property<string>("Batch")
+                        .HasColumnType("text")
+                        .HasColumnName("batch");
+
+                    b.Property<string>("Carrier")
+                        .HasColumnType("text")
+                        .HasColumnName("carrier");
+
+                    b.PrimitiveCollection<string[]>("Contains")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("contains");
+
+                    b.Property<double?>("DwellMinutes")
+                        .HasColumnType("double precision")
+                        .HasColumnName("dwell_minutes");
+
+                    b.Property<double>("Efficacy")
+                        .HasColumnType("double precision")
+                        .HasColumnName("efficacy");
+
+                    b.Property<DateOnly?>("Expiry")
+                        .HasColumnType("date")
+                        .HasColumnName("expiry");
+
+                    b.Property<bool>("Fluoride")
+                        .HasColumnType("boolean")
+                        .HasColumnName("fluoride");
+
+                    b.PrimitiveCollection<string[]>("Forbids")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("forbids");
+
+                    b.PrimitiveCollection<string[]>("Hazards")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("hazards");
+
+                    b.Property<string>("High")
+                        .HasColumnType("text")
+                        .HasColumnName("high");
+
+                    b.Property<decimal>("LeastMl")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("least_ml");
+
+                    b.Property<string>("Low")
+                        .HasColumnType("text")
+                        .HasColumnName("low");
+
+                    b.Property<double?>("MaxDwellMinutes")
+                        .HasColumnType("double precision")
+                        .HasColumnName("max_dwell_minutes");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<double?>("NeatPh")
+                        .HasColumnType("double precision")
+                        .HasColumnName("neat_ph");
+
+                    b.Property<decimal>("PackMl")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("pack_ml");
+
+                    b.Property<decimal>("Price")
+                        .HasPrecision(12, 2)
+                        .HasColumnType("numeric(12,2)")
+                        .HasColumnName("price");
+
+                    b.Property<string>("Reference")
+                        .HasColumnType("text")
+                        .HasColumnName("reference");
+
+                    b.Property<bool>("Retired")
+                        .HasColumnType("boolean")
+                        .HasColumnName("retired");
+
+                    b.Property<DateOnly?>("SheetOn")
+                        .HasColumnType("date")
+                        .HasColumnName("sheet_on");
+
+                    b.Property<Guid>("ShopId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("shop_id");
+
+                    b.Property<decimal>("StockMl")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("stock_ml");
+
+                    b.Property<uint>("Version")
+                        .IsConcurrencyToken()
+                        .ValueGeneratedOnAddOrUpdate()
+                        .HasColumnType("xid")
+                        .HasColumnName("xmin");
+
+                    b.Property<double?>("WorkingPh")
+                        .HasColumnType("double precision")
+                        .HasColumnName("working_ph");
+
+                    b.HasKey("Id")
+                        .HasName("pk_products");
+
+                    b.HasIndex("ShopId", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_products_shop_id_name");
+
+                    b.HasIndex("ShopId", "Agent", "Name")
+                        .HasDatabaseName("ix_products_shop_id_agent_name");
+
+                    b.ToTable("products", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_products_stock", "stock_ml >= 0");
+                        });
+                });
+
+            modelBuilder.Entity("ToughStart.Data.ProductSheet", b =>
+                {
+                    b.Property<Guid>("ProductId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("product_id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("FileName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("file_name");
+
+                    b.Property<byte[]>("Pdf")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("pdf");
+
+                    b.HasKey("ProductId")
+                        .HasName("pk_sheets");
+
+                    b.ToTable("sheets", (string)null);
                 });
 
             modelBuilder.Entity("ToughStart.Data.Reading", b =>
@@ -690,6 +1099,96 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("staff", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.StockMove", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<decimal>("BalanceMl")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("balance_ml");
+
+                    b.Property<Guid?>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<Guid?>("MixId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("mix_id");
+
+                    b.Property<decimal>("Ml")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("ml");
+
+                    b.Property<string>("Note")
+                        .HasColumnType("text")
+                        .HasColumnName("note");
+
+                    b.Property<Guid>("ProductId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("product_id");
+
+                    b.Property<long>("Sequence")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("sequence");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityAlwaysColumn(b.Property<long>("Sequence"));
+
+                    b.HasKey("Id")
+                        .HasName("pk_stock_moves");
+
+                    b.HasIndex("JobId")
+                        .HasDatabaseName("ix_stock_moves_job_id");
+
+                    b.HasIndex("ProductId", "Sequence")
+                        .HasDatabaseName("ix_stock_moves_product_id_sequence");
+
+                    b.ToTable("stock_moves", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.StockReservation", b =>
+                {
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<Guid>("ProductId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("product_id");
+
+                    b.Property<decimal>("Ml")
+                        .HasPrecision(14, 2)
+                        .HasColumnType("numeric(14,2)")
+                        .HasColumnName("ml");
+
+                    b.HasKey("JobId", "ProductId")
+                        .HasName("pk_stock_reservations");
+
+                    b.HasIndex("ProductId")
+                        .HasDatabaseName("ix_stock_reservations_product_id");
+
+                    b.ToTable("stock_reservations", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.SurveyDocument", b =>
                 {
                     b.Property<Guid>("Id")
@@ -825,6 +1324,16 @@ namespace ToughStart.Data.Migrations
                         .HasConstraintName("fk_staff_tokens_staff_user_id");
                 });
 
+            modelBuilder.Entity("ToughStart.Data.Calibration", b =>
+                {
+                    b.HasOne("ToughStart.Data.KitItem", null)
+                        .WithMany()
+                        .HasForeignKey("KitItemId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_calibrations_kit_kit_item_id");
+                });
+
             modelBuilder.Entity("ToughStart.Data.Client", b =>
                 {
                     b.HasOne("ToughStart.Data.Shop", null)
@@ -873,6 +1382,49 @@ namespace ToughStart.Data.Migrations
                     b.Navigation("Vehicle");
                 });
 
+            modelBuilder.Entity("ToughStart.Data.KitItem", b =>
+                {
+                    b.HasOne("ToughStart.Data.Shop", null)
+                        .WithMany()
+                        .HasForeignKey("ShopId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_kit_shops_shop_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.MixRecord", b =>
+                {
+                    b.HasOne("ToughStart.Data.KitItem", "Bottle")
+                        .WithMany()
+                        .HasForeignKey("BottleId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_mixes_kit_bottle_id");
+
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .HasConstraintName("fk_mixes_jobs_job_id");
+
+                    b.HasOne("ToughStart.Data.Product", "Product")
+                        .WithMany()
+                        .HasForeignKey("ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_mixes_products_product_id");
+
+                    b.HasOne("ToughStart.Data.Shop", null)
+                        .WithMany()
+                        .HasForeignKey("ShopId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_mixes_shops_shop_id");
+
+                    b.Navigation("Bottle");
+
+                    b.Navigation("Product");
+                });
+
             modelBuilder.Entity("ToughStart.Data.Photo", b =>
                 {
                     b.HasOne("ToughStart.Data.Job", null)
@@ -893,6 +1445,26 @@ namespace ToughStart.Data.Migrations
                         .HasConstraintName("fk_plans_jobs_job_id");
                 });
 
+            modelBuilder.Entity("ToughStart.Data.Product", b =>
+                {
+                    b.HasOne("ToughStart.Data.Shop", null)
+                        .WithMany()
+                        .HasForeignKey("ShopId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_products_shops_shop_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.ProductSheet", b =>
+                {
+                    b.HasOne("ToughStart.Data.Product", null)
+                        .WithOne()
+                        .HasForeignKey("ToughStart.Data.ProductSheet", "ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sheets_products_product_id");
+                });
+
             modelBuilder.Entity("ToughStart.Data.Reading", b =>
                 {
                     b.HasOne("ToughStart.Data.Job", null)
@@ -911,6 +1483,38 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_events_jobs_job_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.StockMove", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .HasConstraintName("fk_stock_moves_jobs_job_id");
+
+                    b.HasOne("ToughStart.Data.Product", null)
+                        .WithMany()
+                        .HasForeignKey("ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_stock_moves_products_product_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.StockReservation", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_stock_reservations_jobs_job_id");
+
+                    b.HasOne("ToughStart.Data.Product", null)
+                        .WithMany()
+                        .HasForeignKey("ProductId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_stock_reservations_products_product_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.SurveyDocument", b =>

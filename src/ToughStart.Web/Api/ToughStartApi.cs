@@ -16,15 +16,6 @@ using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Api;
 
-/// <summary>What a mix request asks for.</summary>
-/// <param name="Strength">In any notation: 1:9, 10:1, 1 in 10, 2 %, 30 ml per l, 50 ml in 450 ml, neat.</param>
-/// <param name="TotalMl">How much to make, more than 0, at most 200 000 ml.</param>
-/// <param name="CapfulMl">What one capful holds, when the strength is in capfuls.</param>
-/// <param name="LanceDraw">Draw ratio of a lance, when the strength is meant on the panel.</param>
-public sealed record MixRequest(string? Strength, double? TotalMl, double? CapfulMl, double? LanceDraw);
-
-public sealed record MixAnswer(double Fraction, string Reads, string Means, double ProductMl, double WaterMl, string? OtherMeans, double? OtherFraction);
-
 /// <summary>A remark on a zone, 1 to 400 characters.</summary>
 public sealed record NoteRequest(string? Zone, string? Words);
 
@@ -38,7 +29,12 @@ public static class ToughStartApi
     {
         var api = app.MapGroup("/api/v1");
         api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422).OpenOnLoopback();
-        api.MapPost("/mix", Mix).WithSummary("Amounts for a strength in any notation").ProducesProblem(422).OpenOnLoopback();
+        Calculator<MixRequest, MixAnswer>(api, "/mix", "Amounts for a strength in any notation; top up a rest; round to a jug; share over containers", Calculators.Mix);
+        Calculator<LanceRequest, LanceAnswer>(api, "/lance", "Panel impact: from timed bottles to what reaches the panel, and back", Calculators.Lance);
+        Calculator<NozzleRequest, NozzleAnswer>(api, "/nozzle", "Flow, fan, force and safe stand-off of a nozzle", Calculators.Nozzle);
+        Calculator<PhRequest, PhAnswer>(api, "/ph", "The mildest a dilution's pH can be, and the GHS thresholds; for information", Calculators.Ph);
+        Calculator<HardnessRequest, HardnessAnswer>(api, "/hardness", "Units and class of water hardness, residue of a film that dries", Calculators.Hardness);
+        Calculator<CompatibilityRequest, CompatibilityReply>(api, "/compatibility", "May an agent go on a surface, or after another agent, and why", Calculators.Compatibility);
         api.MapPost("/identify", Identify).WithSummary("What an unknown mark may be: evidence in, candidates, tests and cautions out").ProducesProblem(422).OpenOnLoopback();
         api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404).OpenOnLoopback();
         api.MapPut("/jobs/{number:int}/survey", SaveSurvey).WithSummary("Save a survey on top of the revision named in If-Match").Accepts<JsonElement>("application/json").ProducesProblem(409);
@@ -57,43 +53,11 @@ public static class ToughStartApi
         return refused ?? Results.Bytes(PlanFormat.Write(Planner.Plan(survey!)), "application/json");
     }
 
-    private static IResult Mix(MixRequest request)
-    {
-        if (string.IsNullOrWhiteSpace(request.Strength))
-        {
-            return Refuse(422, [new Problem("strength", "is missing", ["1:9", "10:1", "1 in 10", "2 %", "30 ml per l", "50 ml in 450 ml", "neat"])]);
-        }
+    private static void Calculator<TIn, TOut>(RouteGroupBuilder api, string path, string summary, Func<TIn, Checked<TOut>> compute)
+        where TOut : class => api.MapPost(path, (TIn request) => Answer(compute(request))).WithSummary(summary).Produces<TOut>().ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
 
-        if (!Dilution.TryParse(request.Strength, request.CapfulMl, out var reading, out var problem))
-        {
-            return Refuse(422, [new Problem("strength", problem!)]);
-        }
-
-        var total = request.TotalMl ?? 1000;
-        if (!(total is > 0 and <= 200_000))
-        {
-            return Refuse(422, [new Problem("totalMl", "is more than 0 and at most 200000 ml")]);
-        }
-
-        var fraction = reading!.Fraction;
-        if (request.LanceDraw is { } draw)
-        {
-            if (draw is not (> 0 and <= 1))
-            {
-                return Refuse(422, [new Problem("lanceDraw", "is greater than 0 and at most 1")]);
-            }
-
-            if (Dilution.BottleFor(fraction, draw) is not { } bottle)
-            {
-                return Refuse(422, [new Problem("strength", $"not reachable with this lance: the richest it can put on the panel is {draw * 100:0.##} %")]);
-            }
-
-            fraction = bottle;
-        }
-
-        var mix = Dilution.ForTotal(fraction, total);
-        return Results.Ok(new MixAnswer(fraction.Value, fraction.ToString(), reading.Means, Math.Round(mix.ProductMl, 2), Math.Round(mix.WaterMl, 2), reading.OtherMeans, reading.OtherReading?.Value));
-    }
+    private static IResult Answer<T>(Checked<T> answer)
+        where T : class => answer.Ok ? Results.Ok(answer.Value) : Refuse(422, answer.Problems);
 
     private static async Task<IResult> Note(int number, NoteRequest request, HttpContext http, JobStore jobs, IAntiforgery antiforgery, CancellationToken stop)
     {

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
 using ToughStart.Core.Vehicles;
@@ -9,11 +10,14 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>A page of one job: the job, its plan, and the re-plan when something has been observed.</summary>
-public abstract class JobPage(JobStore jobs, PlanCache plans) : PageModel
+public abstract class JobPage(JobStore jobs, Workshop plans) : PageModel
 {
     protected JobStore Jobs { get; } = jobs;
 
     public JobView Job { get; private set; } = null!;
+
+    /// <summary>The survey with the shop's shelf and kit: what the plan was computed from.</summary>
+    public Survey Equipped { get; private set; } = null!;
 
     /// <summary>The plan of the survey as it stands.</summary>
     public Plan FirstPlan { get; private set; } = null!;
@@ -44,10 +48,14 @@ public abstract class JobPage(JobStore jobs, PlanCache plans) : PageModel
         Vehicle = Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size);
         if (plan)
         {
-            FirstPlan = plans.Plan(job.Survey);
+            Equipped = await plans.EquipAsync(job.Survey, stop);
+            FirstPlan = plans.Plan(Equipped);
             Observations = await Jobs.ObservationsAsync(job.Id, job.Revision, stop);
-            Replan = plans.Replan(job.Survey, Observations);
-            await Jobs.KeepPlanAsync(job.Id, job.Revision, Observations.Count, Plan, User.StaffId(), stop);
+            Replan = plans.Replan(Equipped, Observations);
+            if (await Jobs.KeepPlanAsync(job.Id, job.Revision, Observations.Count, Plan, User.StaffId(), stop))
+            {
+                await plans.ReserveAsync(job.Id, Plan, stop);
+            }
         }
 
         return null;

@@ -15,7 +15,7 @@ public sealed record Solution(string Key, string Agent, string Name, ProductFrac
     public double WaterMl => FillMl - ProductMl;
 }
 
-public sealed class MixModel(JobStore jobs, PlanCache plans) : JobPage(jobs, plans)
+public sealed class MixModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
 {
     private static readonly string[] Never =
     [

@@ -7,7 +7,7 @@ using ToughStart.Web.Drawing;
 
 namespace ToughStart.Web.Stations;
 
-public sealed class PlanModel(JobStore jobs, PlanCache plans) : JobPage(jobs, plans)
+public sealed class PlanModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
 {
     public override string Station => "plan";
 

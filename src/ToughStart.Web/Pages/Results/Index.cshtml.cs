@@ -27,7 +27,7 @@ public sealed class ZoneException
 /// <summary>One row of answers as the page draws it.</summary>
 public sealed record AnswerBlock(int Index, string Observe, IReadOnlyList<string> Words, IReadOnlyList<string> Stop, IReadOnlyList<string> Zones, bool ByZone, ResultRow Row);
 
-public sealed class ResultsModel(JobStore jobs, PlanCache plans) : JobPage(jobs, plans)
+public sealed class ResultsModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
 {
     public override string Station => "results";
 

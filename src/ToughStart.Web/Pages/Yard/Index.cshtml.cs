@@ -15,7 +15,7 @@ public sealed record YardVehicle(JobLine Job, Survey Survey, Vehicle Vehicle, Pl
     public string Href => $"/jobs/{Job.Number}/{(Plan.ReferOnly || Job.Station is not ("intake" or "survey") ? "plan" : "survey")}";
 }
 
-public sealed class YardModel(JobStore jobs, PlanCache plans, TimeProvider time) : PageModel
+public sealed class YardModel(JobStore jobs, Workshop plans, TimeProvider time) : PageModel
 {
     public IReadOnlyList<IGrouping<DateOnly, YardVehicle>> Days { get; private set; } = [];
 
@@ -27,11 +27,14 @@ public sealed class YardModel(JobStore jobs, PlanCache plans, TimeProvider time)
         ViewData["Station"] = "yard";
         Today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
         var lines = await jobs.YardAsync(Today.AddDays(-2), stop);
-        Days = lines.Where(l => l.Survey is not null).Select(l =>
+        var vehicles = new List<YardVehicle>();
+        foreach (var l in lines.Where(l => l.Survey is not null))
         {
             var survey = SurveyFormat.Read(Encoding.UTF8.GetBytes(l.Survey!)).Value!;
-            return new YardVehicle(l, survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), plans.Plan(survey));
-        }).GroupBy(s => s.Job.Day).ToArray();
+            vehicles.Add(new YardVehicle(l, survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), plans.Plan(await plans.EquipAsync(survey, stop))));
+        }
+
+        Days = vehicles.GroupBy(s => s.Job.Day).ToArray();
     }
 
     /// <summary>How long marks that etch have been on record, or null.</summary>

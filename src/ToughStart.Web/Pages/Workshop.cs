@@ -1,0 +1,42 @@
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Running;
+using ToughStart.Data;
+
+namespace ToughStart.Web.Stations;
+
+/// <summary>Plans with what the shop has: its bottles, its lance as calibrated, what is mixed already.</summary>
+public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit)
+{
+    /// <summary>A survey with the shop's shelf and kit, where it does not name its own.</summary>
+    public async Task<Survey> EquipAsync(Survey survey, CancellationToken stop = default)
+    {
+        _lance ??= await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated;
+        if (survey.Shelf is null)
+        {
+            // One bottle of each class is planned with: the plan stays the same size however large the shelf.
+            _bottles ??= await shelf.BottlesAsync(_lance, stop) is { } all ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray() : [];
+            survey = _bottles.Count == 0 ? survey : survey with { Shelf = _bottles };
+        }
+
+        if (survey.Kit is null)
+        {
+            _leftovers ??= await kit.LeftoversAsync(stop);
+            survey = _lance.Calibrated || _leftovers.Count > 0 ? survey with { Kit = new KitInUse(_lance.Calibrated ? _lance : null, _leftovers) } : survey;
+        }
+
+        return survey;
+    }
+
+    private LanceDraw? _lance;
+    private IReadOnlyList<ShelfBottle>? _bottles;
+    private IReadOnlyList<Leftover>? _leftovers;
+
+    /// <summary>The plan of an equipped survey.</summary>
+    public Plan Plan(Survey equipped) => plans.Plan(equipped);
+
+    public Replan? Replan(Survey equipped, IReadOnlyList<Observation> observations) => plans.Replan(equipped, observations);
+
+    public Task ReserveAsync(Guid job, Plan plan, CancellationToken stop = default) => shelf.ReserveAsync(job, plan, stop);
+}
