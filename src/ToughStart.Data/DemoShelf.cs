@@ -36,6 +36,7 @@ public static class DemoShelf
 
         await db.SaveChangesAsync(stop);
         var kit = new KitStore(db, shelf, time);
+        var tam = await db.Users.Where(u => u.UserName == "tam").Select(u => u.StaffId).FirstOrDefaultAsync(stop) ?? "tam";
         await Mix("Plover All Purpose", "Grey trigger", "1:9", 800);
         await Mix("Dragonfly Gel", "Green trigger", "neat", 300);
         await Mix("Coot Degreaser", "Yellow trigger", "1:3", 600);
@@ -45,7 +46,7 @@ public static class DemoShelf
             var mix = Dilution.ForTotal(Dilution.ParseStrength(strength), total);
             var p = await db.Products.SingleAsync(x => x.Name == product, stop);
             var b = await db.Kit.SingleAsync(x => x.Name == bottle, stop);
-            await kit.MixAsync(new MixOrder(p.Id, b.Id, (decimal)mix.ProductMl, (decimal)mix.WaterMl, null, false, true), "tam", stop);
+            await kit.MixAsync(new MixOrder(p.Id, b.Id, (decimal)mix.ProductMl, (decimal)mix.WaterMl, null, false, true), tam, stop);
         }
     }
 }

@@ -105,4 +105,8 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
     public async Task<IReadOnlyList<(Guid Id, string Name, string? Phone, string? Email, int Jobs)>> ClientsAsync(CancellationToken stop = default) =>
         (await db.Clients.AsNoTracking().Where(c => c.Name != JobStore.Erased).OrderBy(c => c.Name).Take(1000)
             .Select(c => new { c.Id, c.Name, c.Phone, c.Email, Jobs = db.Jobs.Count(j => j.Vehicle!.ClientId == c.Id) }).ToListAsync(stop)).Select(c => (c.Id, c.Name, c.Phone, c.Email, c.Jobs)).ToArray();
+
+    /// <summary>Names of the shop's people by the short id that records carry.</summary>
+    public async Task<IReadOnlyDictionary<string, string>> NamesAsync(CancellationToken stop = default) =>
+        await db.Users.AsNoTracking().Select(u => new { u.StaffId, u.DisplayName }).ToDictionaryAsync(u => u.StaffId, u => u.DisplayName, stop);
 }

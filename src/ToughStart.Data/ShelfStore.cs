@@ -75,6 +75,9 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         return lines.OrderByDescending(l => l.OrderPacks * l.Price).ToArray();
     }
 
+    /// <summary>Products in stock or not, for a list to choose from.</summary>
+    public async Task<IReadOnlyList<Product>> SomeAsync(int most, CancellationToken stop = default) => await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).Take(most).ToListAsync(stop);
+
     public async Task<Product?> ProductAsync(Guid id, CancellationToken stop = default) => await db.Products.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, stop);
 
     /// <summary>Other bottles of the same class, for the comparison of what they cost at work.</summary>

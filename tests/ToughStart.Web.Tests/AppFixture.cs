@@ -38,7 +38,6 @@ public sealed class AppFixture : IAsyncLifetime
         {
             await db.Database.MigrateAsync();
             await DemoSeed.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, new DateOnly(2026, 11, 24), new DateTimeOffset(2026, 11, 24, 8, 0, 0, TimeSpan.Zero));
-            await DemoShelf.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, TimeProvider.System);
         }
 
         _factory = new Factory(Connection);
@@ -48,6 +47,7 @@ public sealed class AppFixture : IAsyncLifetime
         await using (var scope = _factory.Services.CreateAsyncScope())
         {
             await SignInSetup.SeedPeopleAsync(scope.ServiceProvider, demo: true);
+            await DemoShelf.LoadAsync(scope.ServiceProvider.GetRequiredService<ToughStartContext>(), Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, TimeProvider.System);
             await DemoPhotos.LoadAsync(scope.ServiceProvider.GetRequiredService<JobStore>(), scope.ServiceProvider.GetRequiredService<RecordStore>());
         }
 

@@ -238,7 +238,7 @@ public sealed class RecordTests(AppFixture app)
         return form;
     }
 
-    private static async Task<HttpResponseMessage> SendFile(HttpClient http, string path, string name, byte[] bytes, Dictionary<string, string> fields)
+    internal static async Task<HttpResponseMessage> SendFile(HttpClient http, string path, string name, byte[] bytes, Dictionary<string, string> fields)
     {
         var form = await Form(http, path.Split('?')[0]);
         using var content = new MultipartFormDataContent { { new StringContent(form["__RequestVerificationToken"]), "__RequestVerificationToken" } };
@@ -253,7 +253,7 @@ public sealed class RecordTests(AppFixture app)
         return await http.PostAsync(path, content, Stop);
     }
 
-    private static IDocument Html(string text) => new HtmlParser().ParseDocument(text);
+    internal static IDocument Html(string text) => new HtmlParser().ParseDocument(text);
 
     private static byte[] Png(int w, int h)
     {

@@ -9,18 +9,18 @@ public sealed class Shots(AppFixture app)
     [Fact(Explicit = true)]
     public void Main_views()
     {
-        var folder = Environment.GetEnvironmentVariable("TOUGHSTART_SHOTS");
-        Directory.CreateDirectory(folder!);
+        var folder = Environment.GetEnvironmentVariable("TOUGHSTART_SHOTS")!;
+        Directory.CreateDirectory(folder);
         using (var b = new Browser())
         {
             Take(b, "/", "yard");
             Take(b, "/jobs/112/intake", "intake");
             Take(b, "/jobs/110/survey", "survey-van", x => x.Zone("left-side-panel").Click());
-            Take(b, "/jobs/111/survey", "survey-motorcycle", x => x.Zone("left-side-fairing").Click());
+            Look(b, "/jobs/111/survey", "survey-motorcycle", x => x.Zone("left-side-fairing").Click());
             Take(b, "/jobs/104/survey", "survey", x => x.Zone("left-rear-quarter").Click());
             Take(b, "/jobs/112/tests", "tests");
             Take(b, "/jobs/104/plan", "plan");
-            Take(b, "/jobs/104/plan", "plan-step", x =>
+            Look(b, "/jobs/104/plan", "plan-step", x =>
             {
                 x.Driver.FindElement(By.XPath("(//button[contains(@class,'step')][.//span[text()='Iron remover']])[1]")).Click();
                 x.Zone("left-front-wheel-face").Click();
@@ -30,7 +30,22 @@ public sealed class Shots(AppFixture app)
             Take(b, "/jobs/104/results", "results");
             Take(b, "/jobs/105/plan", "refer-only");
             Take(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
-            Take(b, "/sources", "sources");
+            Look(b, "/sources", "sources");
+            Take(b, "/shelf", "shelf");
+            Look(b, "/shelf", "product", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Saltmarsh Citrus']]"))));
+            Look(b, "/kit", "kit");
+            Take(b, "/kit", "lance", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Bay lance']]"))));
+            Take(b, "/bench?strength=10:1", "bench");
+            Look(b, "/bench/nozzle?size=2&angle=25&psi=2000&cm=45", "nozzle");
+            Take(b, "/compatibility?Group=paint&Agent=degreaser&Surface=gloss-film", "compatibility");
+            Look(b, "/compatibility?After=true&Agent=reducer&Surface=acid", "after");
+            Look(b, "/bottles", "bottles");
+            Look(b, "/shelf/new", "product-new");
+            Look(b, "/bench?strength=1:9&total=4000", "bench-split");
+            Look(b, "/jobs/104/mix", "mix-log", x => x.Press(x.All(".mixed summary")[1]));
+            Take(b, "/bottles/labels", "labels");
+            Look(b, "/jobs/104/close", "close");
+            Look(b, "/jobs/104/mix?leaf=buy", "mix-buy");
             Take(b, "/jobs/104/photos", "photos");
         }
 
@@ -40,15 +55,27 @@ public sealed class Shots(AppFixture app)
         }
 
         using var phone = new Browser(390, 844);
-        Take(phone, "/jobs/104/results", "results-phone");
+        Look(phone, "/jobs/104/results", "results-phone");
         Take(phone, "/jobs/110/survey", "survey-phone");
+        Take(phone, "/bench?strength=1:9", "bench-phone");
+        Look(phone, "/jobs/104/mix", "mix-phone");
+        Look(phone, "/shelf", "shelf-phone");
+
+        // Views that are looked at when they change, and not kept.
+        void Look(Browser b, string path, string name, Action<Browser>? first = null)
+        {
+            if (!folder.EndsWith("docs/screenshots", StringComparison.Ordinal))
+            {
+                Take(b, path, name, first);
+            }
+        }
 
         void Take(Browser b, string path, string name, Action<Browser>? first = null)
         {
             b.Go(app.Address, path);
             first?.Invoke(b);
             Thread.Sleep(250);
-            b.Shot(Path.Combine(folder!, name + ".png"));
+            b.Shot(Path.Combine(folder, name + ".png"));
         }
     }
 }

@@ -35,6 +35,25 @@ public sealed class WebBench(AppFixture app)
         Row("Survey page, 9 jobs stored (baseline)", few, "ms");
         Row($"Survey page, {Many + 9} jobs stored", many, "ms");
         Row("ratio to the baseline", many / few, "");
+        var shelfFew = await Median(http, "/shelf");
+        await using (var db = app.NewContext())
+        {
+            await db.Database.ExecuteSqlRawAsync("""
+                insert into products (id, shop_id, name, agent, basis, price, pack_ml, stock_ml, least_ml, hazards, contains, allows, forbids, fluoride, efficacy, retired, author)
+                select gen_random_uuid(), p.shop_id, p.name || ' ' || g, p.agent, p.basis, p.price, p.pack_ml, 0, 0, p.hazards, p.contains, p.allows, p.forbids, p.fluoride, p.efficacy, false, 'bench' from products p, generate_series(1, 87) g;
+                insert into stock_moves (id, product_id, kind, ml, balance_ml, author, at) select gen_random_uuid(), id, 'count', 0, stock_ml, 'bench', now() from products, generate_series(1, 20);
+                insert into stock_reservations (job_id, product_id, ml) select j.id, p.id, 1 from products p, jobs j where j.number = 105 on conflict do nothing;
+                analyze;
+                """, TestContext.Current.CancellationToken);
+        }
+
+        var products = await app.NewContext().Products.CountAsync(TestContext.Current.CancellationToken);
+        var shelfMany = await Median(http, "/shelf");
+        Row("Shelf, 23 products (baseline)", shelfFew, "ms");
+        Row($"Shelf, {products} products, 20 moves each", shelfMany, "ms");
+        Row("ratio to the baseline", shelfMany / shelfFew, "");
+        Row($"Shelf search, {products} products", await Median(http, "/shelf?Find=citrus"), "ms");
+        Row($"Plan page, {products} products", await Median(http, "/jobs/106/plan"), "ms");
         Row("Yard, 9 jobs stored", yardFew, "ms");
         Row($"Yard, {Many + 9} jobs stored", await Median(http, "/"), "ms");
         var dist = Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web", "wwwroot", "dist");

@@ -19,7 +19,8 @@ public sealed record JugAnswer(double ProductMl, double WaterMl, double? TrueFra
 
 public sealed record TopUpAnswer(double KeepMl, double PourOutMl, double AddProductMl, double AddWaterMl);
 
-public sealed record FillAnswer(double ContainerMl, double ProductMl, double WaterMl);
+/// <param name="Container">Place of the container in the list asked with, from 0.</param>
+public sealed record FillAnswer(int Container, double ContainerMl, double ProductMl, double WaterMl);
 
 /// <param name="Reads">The fraction as the trade writes it.</param>
 /// <param name="OtherFraction">What the words would be in their other reading, when they have one.</param>
@@ -427,6 +428,6 @@ public static class Calculators
             mix.Fraction.Value, mix.Fraction.ToString(), reading.Means, Math.Round(mix.ProductMl, 2), Math.Round(mix.WaterMl, 2), Math.Round(mix.TotalMl, 2), reading.OtherMeans, reading.OtherReading?.Value, reading.OtherReading is { } other ? Math.Round(other.Value * mix.TotalMl, 2) : null, onPanel?.Value,
             jug is null ? null : new JugAnswer(jug.ProductMl, jug.WaterMl, jug.TrueStrength?.Value, jug.TrueStrength?.ToString(), Math.Round(jug.Off * 100, 2), jug.GoodEnough, jug.LeastTotalMl),
             top is null ? null : new TopUpAnswer(top.KeepMl, top.PourOutMl, top.AddProductMl, top.AddWaterMl),
-            fills.Select(f => new FillAnswer(f.Container.Ml, f.Mix.ProductMl, f.Mix.WaterMl)).ToArray(), left, agent is null ? ["Water first, then product into the water."] : MixSafety.Words(agent), words), []);
+            fills.Select(f => new FillAnswer(int.Parse(f.Container.Id, System.Globalization.CultureInfo.InvariantCulture), f.Container.Ml, f.Mix.ProductMl, f.Mix.WaterMl)).ToArray(), left, agent is null ? ["Water first, then product into the water."] : MixSafety.Words(agent), words), []);
     }
 }

@@ -174,6 +174,15 @@ public sealed record JugPour(double ProductMl, double WaterMl, ProductFraction? 
         var off = real / mix.Fraction.Value - 1;
         return new(product, water, ProductFraction.Of(real), off, Math.Abs(off) <= tolerance + 1e-12, least);
     }
+
+    /// <summary>The jug to take of those at hand: the coarsest that is as good as exact, else the one that comes nearest.</summary>
+    /// <param name="marks">Smallest mark of each jug, ml.</param>
+    /// <returns>Null when there is no jug.</returns>
+    public static (double Mark, JugPour Pour)? Best(Mixture mix, IEnumerable<double> marks)
+    {
+        var pours = marks.Where(m => m > 0).OrderDescending().Select(m => (Mark: m, Pour: Of(mix, m, Math.Max(m, 10)))).ToArray();
+        return pours.Length == 0 ? null : pours.FirstOrDefault(p => p.Pour.TrueStrength is not null && Math.Abs(p.Pour.Off) <= Catalogue.Default["same-strength"]) is { Pour: not null } good ? good : pours.MinBy(p => Math.Abs(p.Pour.Off));
+    }
 }
 
 /// <summary>A container that can be filled.</summary>

@@ -21,7 +21,7 @@ internal static class Bottle
 
     public static Container Find(string id) => All.First(c => c.Id == id);
 
-    public static string Svg(Container c, double fillMl, double fraction, string agentColour)
+    public static string Svg(Container c, double fillMl, double fraction, string agentColour, string? unit = null)
     {
         // All containers share one scale: height grows with the cube root of volume.
         var h = 150 * Math.Pow(c.Ml / 1500, 1 / 3.0) * (c.Shape == "bucket" ? .62 : 1);
@@ -33,7 +33,7 @@ internal static class Bottle
         var level = baseline - (h - 8) * Math.Min(1, fillMl / c.Ml);
         var product = Math.Max(2.5, (baseline - level) * fraction);
         var s = new Ink();
-        s.Add($"<svg class=\"vessel\" viewBox=\"0 0 200 214\" role=\"img\" aria-label=\"{Ink.Escape($"{c.Name}: {fillMl * fraction:0} ml product, {fillMl * (1 - fraction):0} ml water")}\">");
+        s.Add($"<svg class=\"vessel\" viewBox=\"0 0 {(unit is null ? 226 : 290)} 214\" role=\"img\" aria-label=\"{Ink.Escape($"{c.Name}: {fillMl * fraction:0} ml product, {fillMl * (1 - fraction):0} ml water")}\">");
         var body = c.Shape switch
         {
             "bucket" => $"M{Ink.N(x0)} {Ink.N(top)}L{Ink.N(x0 + 9)} {baseline}H{Ink.N(x1 - 9)}L{Ink.N(x1)} {Ink.N(top)}Z",
@@ -61,11 +61,12 @@ internal static class Bottle
             s.Text(x0 - 4, y + 4, c.Ml >= 2000 ? $"{ml / 1000:0.#} l" : $"{ml:0}", "vessel-scale", "end");
         }
 
-        Flag(s, level, x1, $"{fillMl:0} ml", "vessel-flag");
+        string Also(double ml) => unit is null ? "" : $" · {ml / ToughStart.Core.Chemistry.Dilution.Millilitres(unit):0.#} {unit.Split('-')[0]} oz";
+        Flag(s, level, x1, $"{fillMl:0} ml{Also(fillMl)}", "vessel-flag");
         var productY = level + product;
         if (fraction < .995)
         {
-            Flag(s, Math.Max(productY, level + 17), x1, $"{fillMl * fraction:0.#} ml in", "vessel-flag-product");
+            Flag(s, Math.Max(productY, level + 17), x1, $"{fillMl * fraction:0.#} ml in{Also(fillMl * fraction)}", "vessel-flag-product");
         }
 
         return s.Add("</svg>").ToString();

@@ -87,10 +87,13 @@ public sealed class MixingVesselTagHelper : TagHelper
 
     public required string Colour { get; set; }
 
+    /// <summary>A unit beside millilitres: us-fl-oz or imp-fl-oz.</summary>
+    public string? Unit { get; set; }
+
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
         output.TagName = null;
-        output.Content.SetHtmlContent(Bottle.Svg(Container, FillMl, Fraction, Colour));
+        output.Content.SetHtmlContent(Bottle.Svg(Container, FillMl, Fraction, Colour, string.IsNullOrEmpty(Unit) ? null : Unit));
     }
 }
 
@@ -107,5 +110,38 @@ public sealed class CoreSampleTagHelper : TagHelper
     {
         output.TagName = null;
         output.Content.SetHtmlContent(CoreSample.Svg(Start, Columns, CoreSample.Width, CoreSample.Height, Label, "finish"));
+    }
+}
+
+/// <summary>Stock of a product as a tube: <c>&lt;stock-tube stock reserved least pack colour&gt;</c>.</summary>
+public sealed class StockTubeTagHelper : TagHelper
+{
+    public decimal Stock { get; set; }
+
+    public decimal Reserved { get; set; }
+
+    public decimal Least { get; set; }
+
+    public decimal Pack { get; set; }
+
+    public required string Colour { get; set; }
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = null;
+        output.Content.SetHtmlContent(ShelfDrawing.Tube(Stock, Reserved, Least, Pack, Colour));
+    }
+}
+
+/// <summary>A drawing by our own pen that needs no model: <c>&lt;drawn svg&gt;</c>.</summary>
+public sealed class DrawnTagHelper : TagHelper
+{
+    /// <summary>Made by one of the drawing classes, never from what somebody typed.</summary>
+    public required string Svg { get; set; }
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = null;
+        output.Content.SetHtmlContent(Svg);
     }
 }

@@ -1,7 +1,7 @@
 import Alpine from "@alpinejs/csp";
 import { survey } from "./survey";
 import { plan } from "./plan";
-import { intake, printer, autosubmit, results, row } from "./small";
+import { intake, printer, autosubmit, results, row, live, stopwatch } from "./small";
 
 Alpine.data("survey", survey);
 Alpine.data("plan", plan);
@@ -10,6 +10,8 @@ Alpine.data("autosubmit", autosubmit);
 Alpine.data("results", results);
 Alpine.data("row", row);
 Alpine.data("intake", intake);
+Alpine.data("live", live);
+Alpine.data("stopwatch", stopwatch);
 Alpine.start();
 document.querySelector(".notch[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.documentElement.dataset.ready = "yes";

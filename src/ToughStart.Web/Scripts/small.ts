@@ -8,7 +8,8 @@ export const printer = () => ({
 export const autosubmit = () => ({
   submit() {
     const el = (this as any).$el as HTMLElement;
-    el.closest("form")?.submit();
+    const form = (el as HTMLSelectElement).form ?? el.closest("form");
+    form?.submit();
   },
 });
 
@@ -55,5 +56,69 @@ export const row = () => ({
     const rounds = el.closest(".result-row")?.querySelector<HTMLInputElement>(".result-rounds input");
     const planned = el.closest(".result-row")?.querySelector("small")?.textContent?.match(/\d+/)?.[0];
     if (rounds && rounds.value === "" && planned) rounds.value = planned;
+  },
+});
+
+/** A form whose answer is drawn again as it is filled in; without a script its button does the same. */
+export const live = () => ({
+  timer: 0,
+  turn: 0,
+  later() {
+    clearTimeout(this.timer);
+    this.timer = window.setTimeout(() => void this.now(), 220);
+  },
+  async now() {
+    const root = (this as any).$root as HTMLElement;
+    const form = root.querySelector<HTMLFormElement>("form[data-ask]")!;
+    const turn = ++this.turn;
+    const query = new URLSearchParams();
+    for (const [name, value] of new FormData(form)) if (typeof value === "string" && value !== "") query.append(name, value);
+    const url = `${location.pathname}?${query}`;
+    const answer = await fetch(url).catch(() => null);
+    if (turn !== this.turn) return;
+    if (!answer?.ok) {
+      form.submit();
+      return;
+    }
+    const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+    root.querySelectorAll<HTMLElement>("[data-live]").forEach((part) => {
+      const fresh = page.querySelector(`[data-live='${part.dataset.live}']`);
+      if (fresh) part.innerHTML = fresh.innerHTML;
+    });
+    history.replaceState(null, "", url);
+  },
+  /** A chip puts its words into the field it belongs to. */
+  put() {
+    const chip = (this as any).$el as HTMLElement;
+    const field = ((this as any).$root as HTMLElement).querySelector<HTMLInputElement>(`[name='${chip.dataset.field}']`);
+    if (!field) return;
+    field.value = chip.dataset.value ?? "";
+    void this.now();
+  },
+});
+
+/** Stop-watch of the lance calibration: big button, seconds into the field. */
+export const stopwatch = () => ({
+  from: 0,
+  shown: "0.0",
+  running: false,
+  frame: 0,
+  press() {
+    if (this.running) {
+      this.running = false;
+      cancelAnimationFrame(this.frame);
+      ((this as any).$refs.seconds as HTMLInputElement).value = this.shown;
+      return;
+    }
+    this.from = performance.now();
+    this.running = true;
+    this.tick();
+  },
+  tick() {
+    this.shown = ((performance.now() - this.from) / 1000).toFixed(1);
+    if (this.running) this.frame = requestAnimationFrame(() => this.tick());
+  },
+  label() {
+    return this.running ? "Bottle empty: stop" : "Pull the trigger: start";
   },
 });

@@ -1,59 +1,128 @@
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Costing;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Data;
 using ToughStart.Web.Drawing;
+using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
 /// <summary>One solution of the plan in the container chosen for it.</summary>
-public sealed record Solution(string Key, string Agent, string Name, ProductFraction OnPanel, ProductFraction InVessel, bool Calibrated, double PanelLow, double PanelHigh, double NeedMl, Container Container, double FillMl, int Fills, string Care, IReadOnlyList<string> Kit, IReadOnlyList<string> Steps)
+/// <param name="Jug">What the shop's finest fitting jug makes of it.</param>
+public sealed record Solution(
+    string Key, SolutionNeed Need, string Name, Product? Product, Container Container, Guid? Bottle, double FillMl, int Fills, JugPour? Jug, IReadOnlyList<string> Safety, string Care, IReadOnlyList<string> Kit, IReadOnlyList<string> Steps)
 {
+    public ProductFraction InVessel => Need.Mix.InVessel;
+
     public double ProductMl => FillMl * InVessel.Value;
 
     public double WaterMl => FillMl - ProductMl;
 }
 
-public sealed class MixModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
+/// <summary>What a job needs mixed, bought and drained; and the log of what was really mixed.</summary>
+public sealed class MixModel(JobStore jobs, Workshop plans, ShelfStore shelf, KitStore kit) : JobPage(jobs, plans)
 {
-    private static readonly string[] Never =
-    [
-        "Acid never meets chlorine bleach, iron remover or strong alkali: not in a bottle, a bucket, a cloth, on a panel or in the sump.",
-        "Bleach never meets ammonia. Product into water, not water into product. Gas noticed: leave, get everyone out, air, emergency call.",
-    ];
-
     public override string Station => "mix";
 
     public IReadOnlyList<Solution> Solutions { get; private set; } = [];
 
-    public IReadOnlyList<string> NeverTogether => Never;
+    public IReadOnlyList<ShoppingLine> Shopping { get; private set; } = [];
 
-    public async Task<IActionResult> OnGetAsync(int number, CancellationToken stop)
+    public IReadOnlyList<DrainLine> Drain { get; private set; } = [];
+
+    public IReadOnlyList<MixView> Mixed { get; private set; } = [];
+
+    public IReadOnlyDictionary<Guid, MixView> Last { get; private set; } = new Dictionary<Guid, MixView>();
+
+    public IReadOnlyList<Container> Containers { get; private set; } = [];
+
+    public string Leaf { get; private set; } = "mix";
+
+    public string? Refused { get; private set; }
+
+    public string? Mind { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(int number, string? leaf, string? mind, CancellationToken stop)
     {
         if (await LoadAsync(number, true, stop) is { } none)
         {
             return none;
         }
 
-        var groups = CoreSample.StageGroups(Plan);
-        Solutions = groups.SelectMany(g => g.Steps.Where(s => s.Mix is not null).Select(s => (Group: g, Step: s)))
-            .GroupBy(x => (x.Step.Agent, x.Step.Strength, x.Step.Mix!.Vessel))
-            .Select(g => Make(g.Key.Agent, g.Select(x => x.Step).ToArray(), g.Select(x => x.Group.Number).Distinct().ToArray())).ToArray();
+        Leaf = leaf is "buy" or "drain" ? leaf : "mix";
+        Mind = mind is { Length: <= 200 } ? mind : null;
+        await FillAsync(stop);
         return Page();
     }
 
-    private Solution Make(string agentId, Step[] steps, string[] numbers)
+    public async Task<IActionResult> OnPostAsync(int number, Guid product, Guid bottle, string? productMl, string? waterMl, bool rinsed, bool emptied, CancellationToken stop)
     {
-        var agent = Catalogue.Default.Agent(agentId);
-        var mix = steps[0].Mix!;
-        var key = $"{agentId}-{steps[0].Strength.Value * 10000:0}";
-        var need = steps.Sum(s => s.Mix!.ProductMl + s.Mix.WaterMl);
-        var chosen = Bottle.All.FirstOrDefault(c => c.Id == Request.Query[key].ToString()) ?? Bottle.Default(mix.Vessel, need);
-        // Buckets are filled to work with; the rest is mixed to what the panels need, in steps a jug can show.
-        var fill = mix.Vessel == "bucket" ? chosen.Ml : Math.Min(chosen.Ml * 0.95, Math.Max(50, Math.Ceiling(need / 50) * 50));
-        return new Solution(key, agentId, agent.Name, steps[0].Strength, mix.InVessel, mix.Calibrated, mix.OnPanelLow, mix.OnPanelHigh, need, chosen, fill, mix.Vessel == "bucket" ? 1 : (int)Math.Ceiling(need / fill), agent.Care, agent.Kit, numbers);
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        if (decimal.TryParse(productMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var p) && decimal.TryParse(waterMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var w))
+        {
+            var (mix, warning, refused) = await kit.MixAsync(new MixOrder(product, bottle, p, w, Job.Id, rinsed, emptied), User.StaffId(), stop);
+            if (mix is not null)
+            {
+                return Redirect($"/jobs/{number}/mix{(warning is null ? "" : "?mind=" + Uri.EscapeDataString(warning))}");
+            }
+
+            Refused = refused;
+        }
+        else
+        {
+            Refused = "the amounts went missing: set the mix again";
+        }
+
+        Response.StatusCode = 409;
+        await FillAsync(stop);
+        return Page();
     }
+
+    private async Task FillAsync(CancellationToken stop)
+    {
+        var pieces = (await kit.AllAsync(stop)).Select(k => k.Item).ToArray();
+        Last = await kit.LastInBottleAsync(stop);
+        Containers = pieces.Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket").Select(ShelfDrawing.Container).ToArray() is { Length: > 0 } own ? own : Bottle.All;
+        var groups = CoreSample.StageGroups(Plan);
+        var products = (await shelf.SomeAsync(4000, stop)).ToDictionary(p => p.Name);
+        var jugs = pieces.Where(k => k.Kind == "jug" && k.Ml > 0).Select(k => k.Ml!.Value).Order().ToArray();
+        var needs = JobVolumes.Solutions(Plan);
+        // Each mix gets a container of its own while there are any of a fitting size, the ones in use last.
+        var free = new HashSet<string>(Containers.Where(c => !(Guid.TryParse(c.Id, out var id) && Last.GetValueOrDefault(id) is { State: "in-use" })).Select(c => c.Id));
+        Solutions = needs.Select(n => Make(n, products, jugs, free, groups.Where(g => g.Steps.Intersect(n.Steps).Any()).Select(g => g.Number).Distinct().ToArray())).ToArray();
+        Shopping = JobVolumes.Shopping(Plan, products.Values.Select(p => ShelfStore.Draft(p).ToShelf(LanceDraw.Uncalibrated, p.StockMl)).ToArray(), products.ToDictionary(p => p.Key, p => (double)p.Value.PackMl));
+        Drain = JobVolumes.Drain(Plan);
+        Mixed = (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number).ToArray();
+    }
+
+    private Solution Make(SolutionNeed n, Dictionary<string, Product> products, double[] jugs, HashSet<string> free, string[] steps)
+    {
+        var agent = Catalogue.Default.Agent(n.Agent);
+        var key = $"{n.Agent}-{n.OnPanel.Value * 10000:0}";
+        var product = n.Bottle is { } name ? products.GetValueOrDefault(name) : null;
+        var shape = n.Mix.Vessel switch { "lance" => "lance", "bucket" => "bucket", _ => "" };
+        var need = Math.Max(1, n.NeedMl - n.LeftoverMl);
+        var fitting = Containers.Where(c => shape.Length > 0 ? c.Shape == shape : c.Shape is "bottle" or "pump").OrderBy(c => c.Ml).ToArray();
+        var chosen = Containers.FirstOrDefault(c => c.Id == Request.Query[key].ToString())
+            ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need && c.Ml <= 6 * need) ?? fitting.FirstOrDefault(c => c.Ml * .95 >= need && c.Ml <= 6 * need)
+            ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need) ?? fitting.LastOrDefault() ?? Bottle.Default(n.Mix.Vessel, need);
+        free.Remove(chosen.Id);
+        // Buckets are filled to work with; the rest is mixed to what the panels need, in steps a jug can show.
+        var fill = n.Mix.Vessel == "bucket" ? chosen.Ml : Math.Min(chosen.Ml * 0.95, Math.Max(50, Math.Ceiling(need / 50) * 50));
+        var mix = Dilution.ForTotal(n.Mix.InVessel, fill);
+        var jug = n.Mix.InVessel.Value > .995 ? null : JugPour.Best(mix, jugs)?.Pour;
+        return new Solution(key, n, agent.Name, product, chosen, Guid.TryParse(chosen.Id, out var id) ? id : null, fill, n.Mix.Vessel == "bucket" ? 1 : (int)Math.Ceiling(need / fill - 1e-9), jug, MixSafety.Words(agent, product?.Hazards, product?.Contains), agent.Care, agent.Kit, steps);
+    }
+
+    /// <summary>Does the log say that the container still holds something?</summary>
+    public MixView? Holds(Solution s) => s.Bottle is { } id && Last.GetValueOrDefault(id) is { } m ? m : null;
 
     public static string Colour(string agent) => agent switch
     {
