@@ -11,7 +11,8 @@ public static class MixSafety
         var c = Catalogue.Default;
         var matrix = Compatibility.Default;
         var list = new List<string>();
-        list.AddRange((hazards ?? []).Select(h => c.Statements.FirstOrDefault(s => s.Code == h)).OfType<HazardStatement>().Select(s => $"{s.Code}: {s.Words}"));
+        var codes = (hazards ?? []).ToArray();
+        list.AddRange(codes.Select(h => c.Statements.FirstOrDefault(s => s.Code == h)).OfType<HazardStatement>().Select(s => $"{s.Code}: {s.Words}"));
         list.Add("Water first, then product into the water, never water onto product.");
         if (agent.Kit.Count > 0)
         {
@@ -23,12 +24,12 @@ public static class MixSafety
             list.Add("Door open or extraction on before the cap comes off.");
         }
 
-        if (agent.Axis is "acid" or "alk")
+        if (agent.Axis is "acid" or "alk" || codes.Intersect(["H314", "H318"]).Any())
         {
             list.Add("On skin or in eyes: rinse with plenty of water for 15 minutes and get medical help. Know where the eye wash is before you pour.");
         }
 
-        if (agent.Axis == "solv")
+        if (agent.Axis == "solv" || codes.Intersect(["H224", "H225", "H226"]).Any())
         {
             list.Add("No flame, spark, heater or running engine. Cloths into a closed metal bin.");
         }

@@ -40,7 +40,7 @@ public sealed class KitForm
             problems.Add(new Problem("name", "is 1 to 60 characters and begins with a letter or figure"));
         }
 
-        k.FlowLitresPerMinute = Number("flow", Flow, 1, 60, "l/min");
+        k.FlowLitresPerMinute = Number("flow", Flow, k.Kind == "sprayer" ? 0.05 : 1, 60, "l/min");
         k.Psi = Number("pressure", Psi, 50, 6000, "psi");
         k.Size = Number("size", Size, 0.5, 20, "");
         k.AngleDegrees = Number("angle", Angle, 0, 80, "degrees");
@@ -89,7 +89,7 @@ public sealed class KitForm
 }
 
 /// <summary>The kit: what sprays, what holds, what touches, and how worn it is.</summary>
-public sealed class KitModel(KitStore kit, ShelfStore shelf) : PageModel
+public sealed class KitModel(KitStore kit, ShelfStore shelf, TimeProvider time) : PageModel
 {
     public IReadOnlyList<KitView> All { get; private set; } = [];
 
@@ -142,14 +142,17 @@ public sealed class KitModel(KitStore kit, ShelfStore shelf) : PageModel
         (All, Last) = (await kit.AllAsync(stop), await kit.LastInBottleAsync(stop));
     }
 
+    /// <summary>Has a lance not been timed for long, or never?</summary>
+    public bool Stale(KitView v) => v.Item.Kind == "lance" && (v.Draw is null || (time.GetUtcNow() - v.Calibrations[0].At).TotalDays > Core.Provenance.Catalogue.Default["calibration-days"]);
+
     /// <summary>The numbers of a piece that matter.</summary>
     public string Facts(KitView v) => v.Item switch
     {
         { Kind: "washer" } k => $"{k.FlowLitresPerMinute:0.#} l/min at {k.Psi:0} psi ({k.Psi / Core.Provenance.Catalogue.Default["psi-per-mpa"]:0.0} MPa)",
         { Kind: "nozzle" } k => $"size {k.Size:0.#}, {k.AngleDegrees:0}°",
-        { Kind: "lance" } k => v.Draw is { } d ? $"{ShelfModel.Litres((decimal)k.Ml!)} · draws 1:{1 / d.Ratio - 1:0.#} ({d.Low * 100:0.0} to {d.High * 100:0.0} %), timed {v.Calibrations[0].At.ToLocalTime():d MMM yyyy}" : $"{ShelfModel.Litres((decimal)k.Ml!)} · not calibrated",
+        { Kind: "lance" } k => v.Draw is { } d ? $"{ShelfModel.Litres((decimal)k.Ml!)} · draws 1:{1 / d.Ratio - 1:0.#} ({d.Low * 100:0.0} to {d.High * 100:0.0} %), timed {v.Calibrations[0].At.ToLocalTime():d MMM yyyy}{(Stale(v) ? ": time it again" : "")}" : $"{ShelfModel.Litres((decimal)k.Ml!)} · not calibrated",
         { Kind: "jug" } k => $"marks every {k.Ml:0.#} ml",
         { Kind: "media" or "clay" } k => string.Join(", ", new[] { k.Grade, k.Dedication is null ? null : k.Dedication + " only", k.Condition }.OfType<string>()),
-        var k => $"{ShelfModel.Litres((decimal)(k.Ml ?? 0))}{(k.Dedication is null ? "" : $", {k.Dedication} only")}{(Last.GetValueOrDefault(k.Id) is { State: "in-use" } m ? $" · holds {m.Product} {m.Strength}" : "")}",
+        var k => $"{ShelfModel.Litres((decimal)(k.Ml ?? 0))}{(k.FlowLitresPerMinute is { } draw ? $", sprays {draw:0.##} l/min" : "")}{(k.Dedication is null ? "" : $", {k.Dedication} only")}{(Last.GetValueOrDefault(k.Id) is { State: "in-use" } m ? $" · holds {m.Product} {m.Strength}" : "")}",
     };
 }
