@@ -193,7 +193,7 @@ public static class Calculators
         var mix = r.BottleMl is { } ml ? Dilution.ForTotal(bottle, ml * c["fill-most"]) : null;
         words.Add($"in the bottle {bottle} ({bottle.Value * 100:0.##} %), on the panel {expected.Value * 100:0.##} % ({low.Value * 100:0.##} to {high.Value * 100:0.##} %)");
         words.AddRange(mix is null ? [] : [$"{mix.WaterMl:0.#} ml water, then {mix.ProductMl:0.#} ml product"]);
-        return new(new LanceAnswer(lance.Ratio, lance.Low, lance.High, lance.Calibrated, bottle.Value, bottle.ToString(), expected.Value, low.Value, high.Value, true, lance.Ratio, mix?.ProductMl, mix?.WaterMl, [], words), []);
+        return new(new LanceAnswer(lance.Ratio, lance.Low, lance.High, lance.Calibrated, bottle.Value, bottle.ToString(), expected.Value, low.Value, high.Value, true, lance.Ratio, mix is null ? null : Math.Round(mix.ProductMl, 2), mix is null ? null : Math.Round(mix.WaterMl, 2), [], words), []);
     }
 
     public static Checked<NozzleAnswer> Nozzle(NozzleRequest r)
