@@ -1,0 +1,16 @@
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Conditions;
+
+/// <summary>What is behind the film: how much heat it stores and how much sunlight it takes.</summary>
+/// <param name="Sun">Part of sunlight taken as heat; null = by the paint's colour.</param>
+/// <param name="Band">How much wider than for steel the uncertainty is.</param>
+public sealed record Substrate(string Id, string Name, IReadOnlyList<string> Families, IReadOnlyList<string> Kinds, double Heat, double? Sun, double Band)
+{
+    internal static Substrate Read(Table.Row r) => new(r["id"], r["name"], r.Words("families"), r.Words("kinds"), r.Number("heat"), r["sun"] == "paint" ? null : r.Number("sun"), r.Number("band"));
+
+    /// <summary>The substrate of a zone: by its kind where that says it, else by the family of its surface.</summary>
+    public static Substrate Of(Zone zone, string family, Catalogue c) =>
+        c.Substrates.FirstOrDefault(s => s.Kinds.Contains(zone.Kind.Id) && s.Families.Contains(family)) ?? c.Substrates.First(s => s.Kinds.Count == 0 && s.Families.Contains(family));
+}
