@@ -26,6 +26,11 @@ public static class PlanFormat
             w.WriteStartObject("assumed");
             w.WriteNumber("filmC", p.FilmC);
             w.WriteString("drying", p.Drying);
+            if (p.Conditions.Count > 0)
+            {
+                Texts(w, "conditions", p.Conditions);
+            }
+
             w.WriteEndObject();
             w.WriteBoolean("referOnly", p.ReferOnly);
             List(w, "steps", p.Steps, Step);
@@ -62,7 +67,7 @@ public static class PlanFormat
     public static string Text(Plan p)
     {
         var s = new StringBuilder();
-        s.AppendLine($"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying {p.Drying}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}");
+        s.AppendLine($"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying {p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}");
         if (p.ReferOnly)
         {
             s.AppendLine("REFER ONLY: no step is planned.");
@@ -186,6 +191,16 @@ public static class PlanFormat
         w.WriteNumber("rounds", s.Rounds);
         w.WriteNumber("dwellMinutes", s.DwellMinutes);
         w.WriteNumber("maxDwellMinutes", s.MaxDwellMinutes);
+        if (s.Mists > 0)
+        {
+            w.WriteNumber("mists", s.Mists);
+        }
+
+        if (s.PanelsAtOnce is { } atOnce)
+        {
+            w.WriteNumber("panelsAtOnce", atOnce);
+        }
+
         w.WriteString("tool", s.Tool);
         Texts(w, "zones", s.Zones);
         List(w, "answers", s.Answers, (w, a) => { w.WriteString("zone", a.Zone); w.WriteString("contaminant", a.Contaminant); w.WriteNumber("before", Math.Round(a.Before, 3)); w.WriteNumber("after", Math.Round(a.After, 3)); });

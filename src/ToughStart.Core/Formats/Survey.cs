@@ -91,6 +91,12 @@ public sealed record Site(
 
     /// <summary>platform, ladder or none.</summary>
     public string? Access { get; init; }
+
+    /// <summary>Extraction on in the bay; null = not said.</summary>
+    public bool? Extraction { get; init; }
+
+    /// <summary>Weather by the hour, in order; where it is there it wins over the single readings.</summary>
+    public IReadOnlyList<Conditions.WeatherHour> Hours { get; init; } = [];
 }
 
 /// <summary>A survey: everything a plan is computed from. Zones hold no patterns and are sorted.</summary>

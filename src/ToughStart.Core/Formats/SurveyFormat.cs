@@ -277,7 +277,7 @@ public static partial class SurveyFormat
     private static Site ReadSite(StrictJson j, Dictionary<string, JsonElement> o)
     {
         var s = o.TryGetValue("site", out var e)
-            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain", "slope", "power", "neighboursClose", "access", "shadeHours")
+            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain", "slope", "power", "neighboursClose", "access", "shadeHours", "extraction", "hours")
             : [];
         double? N(string field, double low, double high, string unit) => j.Number(s, "site", field, low, high, unit);
         return new Site(
@@ -291,7 +291,37 @@ public static partial class SurveyFormat
             Power = j.Text(s, "site", "power", Powers),
             NeighboursClose = j.Flag(s, "site", "neighboursClose"),
             Access = j.Text(s, "site", "access", Accesses),
+            Extraction = j.Flag(s, "site", "extraction"),
+            Hours = ReadHours(j, s),
         };
+    }
+
+    private static List<Conditions.WeatherHour> ReadHours(StrictJson j, Dictionary<string, JsonElement> site)
+    {
+        var hours = new List<Conditions.WeatherHour>();
+        foreach (var (item, path) in j.Array(site, "site", "hours"))
+        {
+            var h = j.Object(item, path, "at", "airC", "humidityPct", "windMs", "cloudOktas", "rainMm");
+            if (j.Text(h, path, "at") is not { Length: > 16 } text || !(text.EndsWith('Z') || text.LastIndexOfAny(['+', '-']) > 10) || !DateTimeOffset.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.None, out var at))
+            {
+                j.Fail(path + ".at", "is a time with its zone, like 2026-06-12T13:00+01:00");
+            }
+            else if (j.Number(h, path, "airC", -40, 60, "degC") is { } air && j.Number(h, path, "humidityPct", 0, 100, "%") is { } rh)
+            {
+                hours.Add(new Conditions.WeatherHour(at, air, rh, j.Number(h, path, "windMs", 0, 60, "m/s") ?? 2, j.Number(h, path, "cloudOktas", 0, 8, "oktas") ?? 4, j.Number(h, path, "rainMm", 0, 200, "mm") ?? 0));
+            }
+            else
+            {
+                j.Fail(path, "needs airC and humidityPct");
+            }
+        }
+
+        if (hours.Count > Conditions.WeatherFile.MostHours)
+        {
+            j.Fail("site.hours", $"holds at most {Conditions.WeatherFile.MostHours} hours");
+        }
+
+        return [.. hours.OrderBy(h => h.At)];
     }
 
     private static List<ShadeSpan> ReadShade(StrictJson j, Dictionary<string, JsonElement> site)
@@ -749,6 +779,29 @@ public static partial class SurveyFormat
         }
 
         Optional(w, "access", s.Access);
+        if (s.Extraction is { } extraction)
+        {
+            w.WriteBoolean("extraction", extraction);
+        }
+
+        if (s.Hours.Count > 0)
+        {
+            w.WriteStartArray("hours");
+            foreach (var h in s.Hours)
+            {
+                w.WriteStartObject();
+                w.WriteString("at", h.At.ToString("yyyy-MM-ddTHH:mm:sszzz", System.Globalization.CultureInfo.InvariantCulture));
+                w.WriteNumber("airC", h.AirC);
+                w.WriteNumber("humidityPct", h.HumidityPct);
+                w.WriteNumber("windMs", h.WindMs);
+                w.WriteNumber("cloudOktas", h.CloudOktas);
+                w.WriteNumber("rainMm", h.RainMm);
+                w.WriteEndObject();
+            }
+
+            w.WriteEndArray();
+        }
+
         w.WriteEndObject();
     }
 

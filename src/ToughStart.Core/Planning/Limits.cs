@@ -89,7 +89,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return Verdict.No("the hidden test spot changed: stop here, refer");
         }
 
-        if (_matrix.TooHot(agent, z.FilmC) is { } hot)
+        if (_matrix.TooHot(agent, z.FilmC, z.Cooled ? null : z.PanelC) is { } hot)
         {
             return Verdict.No(hot);
         }

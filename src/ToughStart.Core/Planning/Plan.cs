@@ -31,6 +31,12 @@ public sealed record Step(
 {
     /// <summary>The shop's bottle that stands for the class; null when the shelf is not said.</summary>
     public string? Bottle { get; init; }
+
+    /// <summary>Mistings that keep it wet for its dwell.</summary>
+    public int Mists { get; init; }
+
+    /// <summary>Panels that may be wet at once; null when drying is not computed or not the limit.</summary>
+    public int? PanelsAtOnce { get; init; }
 }
 
 public sealed record Skipped(string Stage, IReadOnlyList<string> Zones, string Reason);
@@ -58,5 +64,8 @@ public sealed record Plan(
     bool Proved, Totals Totals, PlannedTest? BestTest, IReadOnlyList<ZoneTrace> Traces)
 {
     public const string Format = "toughstart.plan/1";
+
+    /// <summary>The conditions it was computed for, in words; empty when drying is not computed.</summary>
+    public IReadOnlyList<string> Conditions { get; init; } = [];
     public const string Engine = "1.0";
 }

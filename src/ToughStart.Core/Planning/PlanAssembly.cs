@@ -264,14 +264,31 @@ internal sealed class PlanAssembly(
         var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));
         var product = agent.IsWater ? 0 : solution * deed.Strength.Value;
         var until = Observables.Of(stage, t.MaxRounds);
+        var dwell = Math.Round(items.Min(i => i.Deed.Option.DwellMinutes), 1);
+        var mists = items.Max(i => i.Deed.Option.Mists);
+        var atOnce = PanelsAtOnce(agent, items, dwell);
         var answers = items.SelectMany(i => Answers(i.Work, i.Deed)).ToArray();
         return new Step(
             key, after, stage, deed.Slot.Id, block, t.Id, t.Name, agent.Id, agent.Name, deed.Strength, agent.Carrier, agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
-            deed.Rounds, agent.Dwell, agent.MaxDwell, Tool(t), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items), Kit(t, stage),
-            labour, deed.Rounds * agent.Dwell, water, product, product / 1000 * agent.Price + water * c["water-price"])
+            deed.Rounds, dwell, agent.MaxDwell, Tool(t), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items), Kit(t, stage),
+            labour, deed.Rounds * dwell, water, product, product / 1000 * agent.Price + water * c["water-price"])
         {
             Bottle = agent.Bottle,
+            Mists = mists,
+            PanelsAtOnce = atOnce,
         };
+    }
+
+    /// <summary>How many panels may be wet at once so that none dries before its rinse; null when drying is not computed or not the limit.</summary>
+    private int? PanelsAtOnce(Agent agent, (ZoneWork Work, Deed Deed)[] items, double dwell)
+    {
+        var windows = items.Select(i => i.Work.State.Window(Conditions.SiteConditions.CarrierOf(agent))).OfType<Conditions.ZoneWindow>().ToArray();
+        if (windows.Length == 0 || dwell <= 0 || windows.Min(w => w.FirstDry) >= c["not-the-limit"])
+        {
+            return null;
+        }
+
+        return Math.Max(1, Math.Min(items.Length, Conditions.Sections.Most(c["apply-seconds"], c["rinse-seconds"], dwell * 60, windows.Min(w => w.UsableSeconds) * (1 + items.Max(i => i.Deed.Option.Mists)))));
     }
 
     /// <summary>The tool, in the words of the house's school.</summary>
@@ -373,6 +390,21 @@ internal sealed class PlanAssembly(
         if (t.Agent.Care.Length > 0)
         {
             list.Add(char.ToUpperInvariant(t.Agent.Care[0]) + t.Agent.Care[1..] + ".");
+        }
+
+        var windows = items.Select(i => (i.Work.State, Window: i.Work.State.Window(Conditions.SiteConditions.CarrierOf(t.Agent)))).Where(x => x.Window is not null).OrderBy(x => x.Window!.Value.FirstDry).ToArray();
+        if (t.Agent.Dwell > 0 && windows.Length > 0 && windows[0].Window is { } worst && worst.FirstDry < c["not-the-limit"])
+        {
+            list.Add($"{char.ToUpperInvariant(Limits.Words(worst.Zone)[0])}{Limits.Words(worst.Zone)[1..]} shows first dry spots after {Conditions.SiteConditions.Say(worst.FirstDry)}: rinse by {Conditions.SiteConditions.Say(worst.UsableSeconds)}{(PanelsAtOnce(t.Agent, items, items.Min(i => i.Deed.Option.DwellMinutes)) is { } n && n < items.Length ? $", {n} {(n == 1 ? "panel" : "panels")} at a time" : "")}.");
+            if (items.Max(i => i.Deed.Option.Mists) is > 0 and var mists)
+            {
+                list.Add($"Keep it wet: mist again every {Conditions.SiteConditions.Say(worst.UsableSeconds)}, at most {mists} {(mists == 1 ? "time" : "times")}; one person stays with it.");
+            }
+
+            if (windows.Any(x => x.State.Cooled))
+            {
+                list.Add($"Panels at up to {windows.Max(x => x.Window!.Value.PanelC):0} °C: rinse the body cool first, never hot glass, discs or exhaust.");
+            }
         }
 
         if (t.Agent.Dwell > 0 && t.Agent.Axis != "none")

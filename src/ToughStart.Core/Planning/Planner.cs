@@ -30,6 +30,7 @@ public static class Planner
             return ReferOnly(survey, gate, states, c);
         }
 
+        var (conditions, _) = Conditions.SiteConditions.Of(survey, null, c);
         var graph = StageGraph.For(survey, c);
         var builder = new ProblemBuilder(survey, states, graph, c);
         var refusals = new List<Refused>();
@@ -43,9 +44,12 @@ public static class Planner
         var tests = new TestPlanner(survey, builder, states, work, problems.Select(p => p.Signature).ToArray(), progress, c).Plan();
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
         return new Plan(
-            survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), c["film-temperature"], "not computed", false,
+            survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), conditions is null ? c["film-temperature"] : Math.Round(states.Average(z => z.FilmC)), conditions is null ? "not computed" : "computed", false,
             steps, assembly.Skipped(), assembly.Refused(refusals), assembly.Refer(refusals), totals.Tests, assembly.Unverified(progress), assembly.Warnings(steps), assembly.Closing(),
-            solutions.All(s => s.Proved), totals.Totals, totals.Best, assembly.Traces(steps));
+            solutions.All(s => s.Proved), totals.Totals, totals.Best, assembly.Traces(steps))
+        {
+            Conditions = conditions?.InWords() ?? [],
+        };
     }
 
     /// <summary>The catalogue with the labels of the survey's shelf over it.</summary>

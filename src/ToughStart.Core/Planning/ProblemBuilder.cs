@@ -1,3 +1,4 @@
+using ToughStart.Core.Conditions;
 using System.Collections.Immutable;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Contamination;
@@ -187,10 +188,21 @@ public sealed class ProblemBuilder
                 continue;
             }
 
+            var stay = StayOf(t, z);
+            if (stay.Why is not null)
+            {
+                if (t.Removes.Any(r => start[r.Kind] < target[r.Kind]))
+                {
+                    refusals?.Add(new Refused(t.Id, z.Zone.Id, stay.Why, null));
+                }
+
+                continue;
+            }
+
             var rounds = t.MaxRounds - SpentThisVisit(t, progress);
             if (rounds > 0)
             {
-                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, verdict) : null).Where(o => o is not null)!);
+                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, verdict, stay) : null).Where(o => o is not null)!);
             }
         }
 
@@ -236,17 +248,12 @@ public sealed class ProblemBuilder
         };
     }
 
-    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Verdict verdict)
+    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Verdict verdict, Stay stay)
     {
         var agent = t.Agent;
         var relative = strength.Value / agent.Reference.Value;
         var heat = Math.Pow(agent.Q10, (z.FilmC - 20) / 10);
-        var (tau, dwell) = Dwell(t);
-        if (dwell < 0.4)
-        {
-            return null;
-        }
-
+        var (tau, dwell) = (stay.Tau, stay.Worth);
         var effects = ImmutableArray.CreateBuilder<Effect>(t.Removes.Count);
         foreach (var r in t.Removes)
         {
@@ -261,9 +268,9 @@ public sealed class ProblemBuilder
         var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
         var area = z.Zone.Area * scale;
         var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
-        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price + t.WaterLitres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
+        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * (1 + stay.Mists * _c["remist-product"]) + t.WaterLitres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
         var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
-        var cost = t.Labour * access * area + _c["reach"] + verdict.Masked * _c["mask-minutes"] + money / _c["money-per-minute"] + stress;
+        var cost = t.Labour * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + verdict.Masked * _c["mask-minutes"] + money / _c["money-per-minute"] + stress;
         return new Option
         {
             Treatment = t.Index,
@@ -273,6 +280,8 @@ public sealed class ProblemBuilder
             MaxRounds = rounds,
             Scale = scale,
             Stress = stress,
+            DwellMinutes = stay.Minutes,
+            Mists = stay.Mists,
             Conditions = verdict.Conditions,
             Gate = t.Gate,
             AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
@@ -318,16 +327,45 @@ public sealed class ProblemBuilder
 
     private int Thousandths(string constant) => (int)Math.Round(_c[constant] * 1000);
 
-    /// <summary>Dwell as a part of the label's reference, and what it is worth.</summary>
-    private (double Tau, double Worth) Dwell(Treatment t)
+    /// <summary>How long a treatment can stay on a zone, and what that is worth.</summary>
+    /// <param name="Tau">Dwell as a part of the label's reference.</param>
+    /// <param name="Worth">What it does against the reference dwell.</param>
+    /// <param name="Mists">Mistings that keep it wet.</param>
+    /// <param name="Why">Why it is not available now; null = it is.</param>
+    private readonly record struct Stay(double Tau, double Worth, double Minutes, int Mists, string? Why);
+
+    /// <summary>The label's dwell, the house's, and what the panel allows before it dries.</summary>
+    private Stay StayOf(Treatment t, ZoneState z)
     {
-        if (!t.In("spray") || _survey.Rule("prewashDwell") != "rinse-at-once" || t.Agent.Dwell <= _c["rinse-at-once"])
+        var agent = t.Agent;
+        var wanted = t.In("spray") && _survey.Rule("prewashDwell") == "rinse-at-once" && agent.Dwell > _c["rinse-at-once"] ? _c["rinse-at-once"] : agent.Dwell;
+        if (agent.Dwell <= 0 || SiteConditions.CarrierOf(agent) is not { } carrier || z.Window(carrier) is not { } window)
         {
-            return (1, 1);
+            return Of(wanted, 0);
         }
 
-        var tau = _c["rinse-at-once"] / t.Agent.Dwell;
-        return (tau, (1 - Math.Exp(-2 * tau)) / (1 - Math.Exp(-2)));
+        var usable = window.UsableSeconds / 60;
+        if (usable >= wanted)
+        {
+            return Of(wanted, 0);
+        }
+
+        // Never for acid, caustic, solvent; the label says of the rest.
+        if (agent.MayReMist && agent.Axis is not ("acid" or "alk" or "solv") && window.FirstDry >= _c["remist-least"])
+        {
+            var mists = Math.Min((int)_c["remist-most"], (int)Math.Ceiling(wanted / usable) - 1);
+            return Of(Math.Min(wanted, usable * (mists + 1)), mists);
+        }
+
+        return Of(usable, 0);
+
+        Stay Of(double minutes, int mists)
+        {
+            var tau = agent.Dwell <= 0 ? 1 : minutes / agent.Dwell;
+            var worth = agent.Dwell <= 0 ? 1 : (1 - Math.Exp(-2 * tau)) / (1 - Math.Exp(-2));
+            return new(tau, worth, minutes, mists, worth >= 0.4 ? null
+                : z.Window(SiteConditions.CarrierOf(agent)) is { } w ? $"{agent.Name}: first dry spots after {SiteConditions.Say(w.FirstDry)} here; shade, water on the panel first, gel or heavier foam, or another hour" : $"{agent.Name}: rinsed at once it does too little");
+        }
     }
 
     private int Product(Treatment t, ProductFraction strength)

@@ -11,6 +11,7 @@ public static class SiteWarnings
     {
         var c = Catalogue.Default;
         var (site, history) = (survey.Site, survey.History);
+        var (_, drying) = Conditions.SiteConditions.Of(survey);
         (bool When, string Words)[] all =
         [
             (history.BrakeDust == "unknown", "Brake dust of unknown age: as asbestos. No blower, dry brush or lance at wheels; gentle wet method or refer."),
@@ -28,7 +29,7 @@ public static class SiteWarnings
             (site.NeighboursClose == true, "Other vehicles within reach of spray: move or cover them before foam, iron remover or degreaser."),
             (survey.Vehicle.Size.Height > c["ladder-from"] && site.Access == "ladder", "Ladder: footed, three points of contact, no over-reach; a platform is better."),
             (survey.Vehicle.Size.Height > c["ladder-high"] && site.Access is (null or "none"), "High roof: a platform or footed ladder is needed, and nobody said there is one."),
-            (site.Place == "outdoors" || site.AirC > c["warm-air"], "Drying not computed: one panel at a time, rinse before the edges dry."),
+            ((site.Place == "outdoors" || site.AirC > c["warm-air"]) && drying is not null, $"Drying not computed ({drying}): one panel at a time, rinse before the edges dry."),
             (site.AirC < c["cold"], "Below 5 °C chemistry is slow and water freezes: longer, or another day."),
         ];
         return all.Where(w => w.When).Select(w => w.Words).ToArray();

@@ -9,6 +9,12 @@ public readonly record struct Effect(int Kind, int Levels, int Floor);
 /// <summary>One treatment at one strength, ready to be searched on one zone. Costs are milli-minutes.</summary>
 public sealed record Option
 {
+    /// <summary>Minutes it stays on, mistings included.</summary>
+    public double DwellMinutes { get; init; }
+
+    /// <summary>Mistings that keep it wet.</summary>
+    public int Mists { get; init; }
+
     /// <summary>Where it comes from: catalogue index of the treatment and of the strength.</summary>
     public int Treatment { get; init; }
 

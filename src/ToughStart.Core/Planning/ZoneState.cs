@@ -1,3 +1,4 @@
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
@@ -25,14 +26,44 @@ public sealed record Belief(ContaminantKind Kind, Basis Basis, double Load, doub
 /// <summary>A zone with everything the planner knows of it: surface limits, temperature, and a belief for every kind.</summary>
 public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool SurfaceAssumed, string SurfaceId, double FilmC, bool TestSpotPassed, IReadOnlyList<Belief> Beliefs, ZoneSurvey? Survey)
 {
+    /// <summary>Sun, air and wet windows at this zone; null when too little is known of the conditions.</summary>
+    public SiteConditions? Conditions { get; init; }
+
+    /// <summary>Panel temperature now, °C: measured, computed, or the same as the film when neither.</summary>
+    public double PanelC { get; init; } = FilmC;
+
+    /// <summary>A hot body panel that is rinsed cool first.</summary>
+    public bool Cooled { get; init; }
+
+    /// <summary>How long each carrier stays wet here; empty when it is not computed.</summary>
+    public IReadOnlyDictionary<string, ZoneWindow> Windows { get; init; } = new Dictionary<string, ZoneWindow>();
+
+    /// <summary>The window of a carrier; null when it is not computed.</summary>
+    public ZoneWindow? Window(string? carrier) => carrier is not null && Windows.TryGetValue(carrier, out var w) ? w : null;
+
     public Belief this[int kind] => Beliefs[kind];
 
     /// <summary>Reads the state of every zone from a survey: found, looked-none, not looked (prior), cover, water test, named protection.</summary>
     public static IReadOnlyList<ZoneState> FromSurvey(Survey survey, Vehicle vehicle, Catalogue c)
     {
         var byZone = survey.Zones.ToDictionary(z => z.Zone);
-        return vehicle.Zones.Select(z => Of(z, byZone.GetValueOrDefault(z.Id), survey, c)).ToArray();
+        var conditions = SiteConditions.Of(survey, null, c).Conditions;
+        return vehicle.Zones.Select(z => Heated(Of(z, byZone.GetValueOrDefault(z.Id), survey, c), conditions)).ToArray();
     }
+
+    private static ZoneState Heated(ZoneState z, SiteConditions? conditions)
+    {
+        if (conditions is null)
+        {
+            return z;
+        }
+
+        var windows = Carriers.ToDictionary(k => k, k => conditions.Window(z.Zone, z.Family, z.Survey?.MeasuredC, k));
+        var w = windows["spray"];
+        return z with { Conditions = conditions, Windows = windows, FilmC = Math.Round(w.MeanC, 1), PanelC = Math.Round(w.PanelC, 1), Cooled = w.Cooled };
+    }
+
+    private static readonly string[] Carriers = ["spray", "thin-foam", "gel"];
 
     private static ZoneState Of(Zone zone, ZoneSurvey? at, Survey survey, Catalogue c)
     {
