@@ -13,7 +13,7 @@ public static class Program
     public static int Main(string[] args)
     {
         Console.OutputEncoding = Encoding.UTF8;
-        var root = new RootCommand("Tough Start: staged decontamination of neglected vehicles") { PlanCommand(), MixCommand(), LanceCommand(), NozzleCommand(), PhCommand(), HardnessCommand(), CompatibilityCommand(), DocsCommand() };
+        var root = new RootCommand("Tough Start: staged decontamination of neglected vehicles") { PlanCommand(), MixCommand(), LanceCommand(), NozzleCommand(), PhCommand(), HardnessCommand(), CompatibilityCommand(), WindowCommand(), DocsCommand() };
         return root.Parse(args).Invoke();
     }
 
@@ -99,6 +99,17 @@ public static class Program
         var (kept, spot) = (new Option<bool>("--protected") { Description = "there is protection to keep" }, new Option<bool>("--test-spot-passed"));
         return Calculator("compatibility", "May it go there, and why", [agent, surface, after, strength, film, kept, spot], r => Calculators.Compatibility(new CompatibilityRequest(r.GetValue(agent), r.GetValue(surface), r.GetValue(after), r.GetValue(strength), r.GetValue(film), r.GetValue(kept), r.GetValue(spot))),
             a => [a.Verdict, .. a.Reasons.Select(b => $"  {b.Words} [{b.Table}]")]);
+    }
+
+    private static Command WindowCommand()
+    {
+        var (air, humidity, wind, cloud) = (Number("--air", "air temperature, °C"), Number("--humidity", "relative humidity, %"), Number("--wind", "wind at the panel, m/s"), Number("--cloud", "oktas, 0 to 8"));
+        var (lat, lon, tilt, faces) = (Number("--lat", "latitude"), Number("--lon", "longitude"), Number("--tilt", "0 level, 90 upright"), Number("--faces", "bearing the panel looks to"));
+        var (panel, sky, film) = (Number("--panel", "measured panel temperature, °C"), Number("--sky", "open part of the sky, 0 to 1"), Number("--film", "retained film against the model, from a calibration"));
+        var (carrier, at, colour) = (new Option<string?>("--carrier") { Description = "mist, spray, thin-foam, thick-foam or gel" }, new Option<string?>("--at") { Description = "time with its zone" }, new Option<string?>("--colour") { Description = "paint, #rrggbb" });
+        var sun = new Option<bool>("--sun") { Description = "direct sun reaches it" };
+        return Calculator("window", "How long a film stays wet", [carrier, air, humidity, wind, cloud, lat, lon, at, sun, sky, tilt, faces, colour, panel, film], r => Calculators.Window(new WindowRequest(
+            r.GetValue(carrier), r.GetValue(air), r.GetValue(humidity), r.GetValue(wind), r.GetValue(cloud), r.GetValue(lat), r.GetValue(lon), r.GetValue(at), r.GetValue(sun), r.GetValue(sky), r.GetValue(tilt), r.GetValue(faces), r.GetValue(colour), r.GetValue(panel), r.GetValue(film))), a => a.Words);
     }
 
     private static Option<double?> Number(string name, string words) => new(name) { Description = words };

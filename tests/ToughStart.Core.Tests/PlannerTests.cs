@@ -173,7 +173,7 @@ public class PlannerTests
     {
         var plan = Planner.Plan(Repository.Saloon("""{ "zone": "roof", "measuredC": 42, "findings": [ { "contaminant": "road-film", "grade": 3 } ] }"""));
         plan.StepsOn("roof").ShouldAllBe(s => s.Agent == "water");
-        plan.Refused.ShouldContain(r => r.Zones.Contains("roof") && r.Reason.Contains("cool it first"));
+        plan.Refused.ShouldContain(r => r.Zones.Contains("roof") && r.Reason.Contains("cool them first"));
     }
 
     [Fact]

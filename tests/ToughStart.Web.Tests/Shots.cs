@@ -31,6 +31,11 @@ public sealed class Shots(AppFixture app)
             Take(b, "/jobs/105/plan", "refer-only");
             Take(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
             Look(b, "/sources", "sources");
+            Take(b, "/jobs/110/day", "day", x =>
+            {
+                x.Zone("roof").Click();
+                x.WaitFor(d => d.FindElement(By.CssSelector(".film-now")).GetDomAttribute("d") is { Length: > 20 }, "the film");
+            });
             Take(b, "/shelf", "shelf");
             Look(b, "/shelf", "product", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Saltmarsh Citrus']]"))));
             Look(b, "/kit", "kit");
@@ -59,6 +64,7 @@ public sealed class Shots(AppFixture app)
         Take(phone, "/jobs/110/survey", "survey-phone");
         Take(phone, "/bench?strength=1:9", "bench-phone");
         Look(phone, "/jobs/104/mix", "mix-phone");
+        Look(phone, "/jobs/110/day", "day-phone");
         Look(phone, "/shelf", "shelf-phone");
 
         // Views that are looked at when they change, and not kept.

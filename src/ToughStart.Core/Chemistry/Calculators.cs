@@ -55,6 +55,22 @@ public sealed record HardnessAnswer(double MgPerLitre, IReadOnlyDictionary<strin
 /// <summary>An agent on a surface, or an agent after another (<paramref name="After"/>).</summary>
 public sealed record CompatibilityRequest(string? Agent = null, string? Surface = null, string? After = null, string? Strength = null, double? FilmC = null, bool? Protected = null, bool? TestSpotPassed = null, bool? RinsedAtOnce = null);
 
+/// <summary>A panel in the weather: how long a film on it stays wet.</summary>
+/// <param name="Carrier">mist, spray, thin-foam, thick-foam or gel.</param>
+/// <param name="TiltDegrees">0 level, 90 upright.</param>
+/// <param name="FacesDegrees">Bearing it looks to, from north.</param>
+/// <param name="At">Time with its zone.</param>
+/// <param name="InSun">Direct sun reaches it.</param>
+public sealed record WindowRequest(
+    string? Carrier = null, double? AirC = null, double? HumidityPct = null, double? WindMs = null, double? CloudOktas = null, double? Latitude = null, double? Longitude = null, string? At = null,
+    bool? InSun = null, double? SkyOpen = null, double? TiltDegrees = null, double? FacesDegrees = null, string? Colour = null, double? PanelC = null, double? FilmFactor = null);
+
+public sealed record FilmPoint(double Seconds, double FilmGrams, double Celsius);
+
+public sealed record WindowAnswer(
+    double FirstDrySeconds, double MostDrySeconds, double UsableSeconds, double LowSeconds, double HighSeconds, double PanelC, double FilmC, double WetRestC, double SunAltitude, double SunAzimuth, double IrradianceWm2,
+    bool DryingIsTheLimit, IReadOnlyList<FilmPoint> Film, IReadOnlyList<string> Words);
+
 /// <param name="Verdict">Agent on surface: yes, care, test or no. Agent after agent: rinse, wash, full-rinse or never.</param>
 public sealed record CompatibilityReply(string Verdict, IReadOnlyList<ReasonReply> Reasons, IReadOnlyList<string> Kit);
 
@@ -334,6 +350,83 @@ public static class Calculators
 
         var answer = Chemistry.Compatibility.Default.Ask(r.Agent!, r.Surface!, new Circumstances(reading?.Fraction, r.FilmC ?? 20, r.Protected ?? false, r.TestSpotPassed ?? false, r.RinsedAtOnce ?? false));
         return new(new CompatibilityReply(answer.Verdict, answer.Reasons.Select(b => new ReasonReply(b.Words, b.Refuses, b.Table, b.Standing.ToString())).ToArray(), answer.Kit), []);
+    }
+
+    public static Checked<WindowAnswer> Window(WindowRequest r)
+    {
+        var c = Catalogue.Default;
+        var problems = new List<Problem>();
+        double N(string field, double? v, double low, double high, double? none)
+        {
+            if (v is null && none is null)
+            {
+                problems.Add(new Problem(field, "is missing"));
+            }
+            else if (v is { } x && !(x >= low && x <= high))
+            {
+                problems.Add(new Problem(field, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"is {low} to {high}")));
+            }
+
+            return v ?? none ?? 0;
+        }
+
+        var carrier = c.Carriers.FirstOrDefault(k => k.Id == (r.Carrier ?? "thin-foam"));
+        if (carrier is null)
+        {
+            problems.Add(new Problem("carrier", $"'{r.Carrier}' is not known", c.Carriers.Select(k => k.Id).ToArray()));
+        }
+
+        var air = new Conditions.Air(N("airC", r.AirC, -20, 50, null), N("humidityPct", r.HumidityPct, 0, 100, null), N("windMs", r.WindMs, 0, 20, c["wind-unsaid"]), N("cloudOktas", r.CloudOktas, 0, 8, 0));
+        var (lat, lon, tilt, faces) = (N("latitude", r.Latitude, -90, 90, 0), N("longitude", r.Longitude, -180, 180, 0), N("tiltDegrees", r.TiltDegrees, 0, 180, 5), N("facesDegrees", r.FacesDegrees, 0, 360, 180));
+        var (sky, panel, film) = (N("skyOpen", r.SkyOpen, 0, 1, 1), r.PanelC is null ? 0 : N("panelC", r.PanelC, -20, 95, 0), N("filmFactor", r.FilmFactor, 0.2, 5, 1));
+        var inSun = r.InSun ?? false;
+        DateTimeOffset at = default;
+        if (r.At is null ? inSun || r.Latitude is not null : !((r.At.EndsWith('Z') || r.At.LastIndexOfAny(['+', '-']) > 10) && DateTimeOffset.TryParse(r.At, System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.None, out at)))
+        {
+            problems.Add(new Problem("at", "is a time with its zone, like 2026-06-12T13:00+01:00"));
+        }
+
+        var absorptance = 0.95;
+        if (r.Colour is { } colour)
+        {
+            try
+            {
+                absorptance = PaintColour.Nearest(colour).Absorptance;
+            }
+            catch (FormatException)
+            {
+                problems.Add(new Problem("colour", "is written #rrggbb"));
+            }
+        }
+
+        if (problems.Count > 0)
+        {
+            return new(null, problems);
+        }
+
+        var sun = r.At is null ? default : Conditions.SunPosition.At(at, lat, lon);
+        var light = r.At is null ? default : Conditions.Sunlight.Of(sun, air.Oktas);
+        var b = new Conditions.PanelBalance(air, sun, light, new Conditions.Exposure(inSun ? 1 : 0, r.At is null ? 0 : sky, c["albedo-other"]), new Conditions.PanelHeat(tilt, faces, absorptance, c.Substrates[0].Heat, r.PanelC is null ? null : panel));
+        var held = carrier!.Times(film);
+        var points = new List<FilmPoint>();
+        var next = 0.0;
+        var w = Conditions.WetWindow.Integrate(b, held, null, (s, m, t) =>
+        {
+            if (s >= next)
+            {
+                points.Add(new FilmPoint(Math.Round(s, 1), Math.Round(m * 1000, 2), Math.Round(t, 1)));
+                next = s + Math.Max(0.5, s / 40);
+            }
+        });
+        var (low, high) = (Conditions.WetWindow.Fast(b, held.Times(1 / c["band-film"])).FirstDry, Conditions.WetWindow.Fast(b, held.Times(c["band-film"])).FirstDry);
+        var usable = w.FirstDry * c[r.PanelC is not null && r.WindMs is not null ? "safe-part-measured" : "safe-part"];
+        return new(new WindowAnswer(
+            Math.Round(w.FirstDry, 1), Math.Round(w.MostDry, 1), Math.Round(usable, 1), Math.Round(low, 1), Math.Round(high, 1), Math.Round(b.Now, 1), Math.Round(w.MeanC, 1), Math.Round(b.Wet, 1), Math.Round(sun.Altitude, 2), Math.Round(sun.Azimuth, 2), Math.Round(b.Irradiance, 1), !w.NotTheLimit, points,
+            [
+                w.NotTheLimit ? $"{carrier.Name}: {Conditions.SiteConditions.Say(w.FirstDry)}" : $"{carrier.Name}: first dry spots after {Conditions.SiteConditions.Say(w.FirstDry)} ({Conditions.SiteConditions.Say(low)} to {Conditions.SiteConditions.Say(high)}), most of the panel after {Conditions.SiteConditions.Say(w.MostDry)}: rinse by {Conditions.SiteConditions.Say(usable)}",
+                $"panel {b.Now:0} °C now, film {w.MeanC:0} °C on average",
+                b.Now > c["hot-panel"] ? "hotter than 40 °C: no chemistry, cool it first (water only on body panels)" : b.Now > c["hot-film"] ? "above 30 °C: no acid, caustic or solvent" : "the model was not yet compared with measured dry-out times: one timed dry-out or one weighed towel calibrates it",
+            ]), []);
     }
 
     /// <summary>What has to happen between two agents on the same panel.</summary>

@@ -126,9 +126,8 @@ public sealed class Compatibility(Catalogue c)
     }
 
     /// <summary>Heat: what may not go on a film this warm. Null = allowed.</summary>
-    /// <param name="panelC">The panel before it is wetted, when it is not the same.</param>
-    public string? TooHot(Agent agent, double filmC, double? panelC = null) => agent.IsWater ? null
-        : (panelC ?? filmC) > c["hot-panel"] ? $"panel at {panelC ?? filmC:0} °C: water only, cool it first"
+    public string? TooHot(Agent agent, double filmC) => agent.IsWater ? null
+        : filmC > c["hot-panel"] ? $"panel at {filmC:0} °C: water only, cool it first"
         : filmC > c["hot-film"] && agent.Axis is ("acid" or "alk" or "solv") ? $"{agent.Name}: panel at {filmC:0} °C, above {c["hot-film"]:0} °C no acid, caustic or solvent" : null;
 
     /// <summary>One cell of the matrix with every reason that bears on it.</summary>

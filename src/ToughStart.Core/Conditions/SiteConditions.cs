@@ -140,7 +140,7 @@ public sealed class SiteConditions
             return (null, $"'{id}' is no time zone: write it like Europe/London");
         }
 
-        if (!DateTime.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind | DateTimeStyles.AdjustToUniversal, out _))
+        if (!DateTime.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind, out _))
         {
             return (null, $"the start '{text}' is not a time like 2026-06-12T13:00:00+01:00");
         }
@@ -168,7 +168,7 @@ public sealed class SiteConditions
     {
         var substrate = Substrate.Of(zone, family, _c);
         var faces = _facesSun ? Sun.Azimuth : ((_survey.Site.HeadingDeg ?? 0) + zone.Faces) % 360;
-        return new PanelBalance(Air, Sun, Light, _open, new PanelHeat(zone.Tilt, faces, substrate.Sun ?? Absorptance, substrate.Heat, cooled ? Math.Max(_c["water-cools-to"], Air.WetBulb) : measuredC));
+        return new PanelBalance(Air, Sun, Light, substrate.Hidden ? _open with { BeamOpen = 0, SkyOpen = _open.SkyOpen * _c["hidden-sky"] } : _open, new PanelHeat(zone.Tilt, faces, substrate.Sun ?? Absorptance, substrate.Heat, cooled ? Math.Max(_c["water-cools-to"], Air.WetBulb) : measuredC));
     }
 
     /// <summary>Window of a carrier on a zone. A hot body panel is taken as rinsed cool first where there is water for it.</summary>

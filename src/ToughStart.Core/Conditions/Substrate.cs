@@ -5,10 +5,11 @@ namespace ToughStart.Core.Conditions;
 
 /// <summary>What is behind the film: how much heat it stores and how much sunlight it takes.</summary>
 /// <param name="Sun">Part of sunlight taken as heat; null = by the paint's colour.</param>
+/// <param name="Hidden">Under, behind or inside something: no sun, little sky.</param>
 /// <param name="Band">How much wider than for steel the uncertainty is.</param>
-public sealed record Substrate(string Id, string Name, IReadOnlyList<string> Families, IReadOnlyList<string> Kinds, double Heat, double? Sun, double Band)
+public sealed record Substrate(string Id, string Name, IReadOnlyList<string> Families, IReadOnlyList<string> Kinds, double Heat, double? Sun, double Band, bool Hidden)
 {
-    internal static Substrate Read(Table.Row r) => new(r["id"], r["name"], r.Words("families"), r.Words("kinds"), r.Number("heat"), r["sun"] == "paint" ? null : r.Number("sun"), r.Number("band"));
+    internal static Substrate Read(Table.Row r) => new(r["id"], r["name"], r.Words("families"), r.Words("kinds"), r.Number("heat"), r["sun"] == "paint" ? null : r.Number("sun"), r.Number("band"), r["hidden"] == "yes");
 
     /// <summary>The substrate of a zone: by its kind where that says it, else by the family of its surface.</summary>
     public static Substrate Of(Zone zone, string family, Catalogue c) =>

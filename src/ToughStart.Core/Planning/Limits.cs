@@ -89,9 +89,15 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return Verdict.No("the hidden test spot changed: stop here, refer");
         }
 
-        if (_matrix.TooHot(agent, z.FilmC, z.Cooled ? null : z.PanelC) is { } hot)
+        var panel = z.Cooled ? z.FilmC : Math.Max(z.FilmC, z.PanelC);
+        if (panel > c["hot-panel"])
         {
-            return Verdict.No(hot);
+            return Verdict.No($"panels above {c["hot-panel"]:0} °C: water only, cool them first");
+        }
+
+        if (_matrix.TooHot(agent, z.FilmC) is not null)
+        {
+            return Verdict.No($"{agent.Name}: panels above {c["hot-film"]:0} °C, no acid, caustic or solvent");
         }
 
         if (Chemical(agent, z, 0) is { } chemical)

@@ -117,6 +117,16 @@ internal sealed class PlanAssembly(
         }
 
         list.AddRange(SiteWarnings.Of(survey));
+        if (states.Where(z => z.Conditions is not null && !z.Cooled && z.PanelC > c["hot-panel"]).ToArray() is { Length: > 0 } hot)
+        {
+            list.Add($"Too hot for chemistry: {hot.Length} zones above {c["hot-panel"]:0} °C, {Limits.Words(hot.MaxBy(z => z.PanelC)!.Zone.Id)} at {hot.Max(z => z.PanelC):0} °C. Water only there: shade, wait, or another start.");
+        }
+
+        if (states.Count(z => z.Cooled) is > 0 and var cooled)
+        {
+            list.Add($"Hot paint: {cooled} panels at up to {states.Where(z => z.Cooled).Max(z => z.PanelC):0} °C. Rinse each cool right before its chemistry; planned for panels so cooled.");
+        }
+
         var thin = states.Where(z => z.Survey?.Condition.FilmUm is { Count: > 0 } film && Readiness.FilmThickness.Of(film).Thin).ToArray();
         if (thin.Length > 0)
         {

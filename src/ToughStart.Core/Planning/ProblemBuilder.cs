@@ -364,7 +364,7 @@ public sealed class ProblemBuilder
             var tau = agent.Dwell <= 0 ? 1 : minutes / agent.Dwell;
             var worth = agent.Dwell <= 0 ? 1 : (1 - Math.Exp(-2 * tau)) / (1 - Math.Exp(-2));
             return new(tau, worth, minutes, mists, worth >= 0.4 ? null
-                : z.Window(SiteConditions.CarrierOf(agent)) is { } w ? $"{agent.Name}: first dry spots after {SiteConditions.Say(w.FirstDry)} here; shade, water on the panel first, gel or heavier foam, or another hour" : $"{agent.Name}: rinsed at once it does too little");
+                : $"{agent.Name}: dries before it has worked; shade, water on the panel first, gel or heavier foam, or another hour");
         }
     }
 

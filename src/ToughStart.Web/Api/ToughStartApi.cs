@@ -34,6 +34,7 @@ public static class ToughStartApi
         Calculator<NozzleRequest, NozzleAnswer>(api, "/nozzle", "Flow, fan, force and safe stand-off of a nozzle", Calculators.Nozzle);
         Calculator<PhRequest, PhAnswer>(api, "/ph", "The mildest a dilution's pH can be, and the GHS thresholds; for information", Calculators.Ph);
         Calculator<HardnessRequest, HardnessAnswer>(api, "/hardness", "Units and class of water hardness, residue of a film that dries", Calculators.Hardness);
+        Calculator<WindowRequest, WindowAnswer>(api, "/wet-window", "How long a film on a panel stays wet", Calculators.Window);
         Calculator<CompatibilityRequest, CompatibilityReply>(api, "/compatibility", "May an agent go on a surface, or after another agent, and why", Calculators.Compatibility);
         api.MapPost("/identify", Identify).WithSummary("What an unknown mark may be: evidence in, candidates, tests and cautions out").ProducesProblem(422).OpenOnLoopback();
         api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404).OpenOnLoopback();

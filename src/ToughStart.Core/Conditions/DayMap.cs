@@ -1,0 +1,202 @@
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Conditions;
+
+/// <summary>A quarter of an hour of the day.</summary>
+/// <param name="FirstDry">Seconds to first dry spots by carrier and zone, in the order of <see cref="DayMap.Zones"/>; null = not computed here.</param>
+/// <param name="Bars">What forbids chemistry now: frost, rain, storm.</param>
+public sealed record DayQuarter(DateTimeOffset At, Air Air, double Gust, SunPosition Sun, bool Sunny, double RainMm, IReadOnlyDictionary<string, double[]> FirstDry, double[] PanelC, IReadOnlyList<string> Bars, IReadOnlyList<string> Minds);
+
+/// <summary>A start and how well every stage that dwells fits into its windows from there.</summary>
+/// <param name="Fit">Share of the work, by area and stage, whose dwell fits into half its window; panels too hot for chemistry count nothing; 0 when something forbids the start.</param>
+/// <param name="Stage">The stage that fits worst on a panel of some size, its zone and its window in seconds.</param>
+/// <param name="HotC">Its temperature when it is too hot for anything but water.</param>
+public sealed record DayStart(int Quarter, double Fit, string? Stage, string? Zone, double Window, double? HotC = null)
+{
+    /// <summary>The worst of it in words, without the stage.</summary>
+    public string Say => HotC is { } hot ? $"the {Limits.Words(Zone!)} stands at {hot:0} °C: water only until it is cooler" : $"the {Limits.Words(Zone!)} shows first dry spots after {SiteConditions.Say(Window)}";
+}
+
+/// <summary>The whole day in quarters of an hour: windows of every zone, the best start, and by how much the others are worse.</summary>
+public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarter> Quarters, IReadOnlyList<DayStart> Starts, int? Best, (DateTimeOffset Rise, DateTimeOffset Set)? Daylight, string Words)
+{
+    public const int Count = 96;
+
+    private static readonly string[] Carriers = ["spray", "thin-foam", "gel"];
+
+    /// <summary>Computes the day of a survey's start.</summary>
+    /// <param name="plan">Its stages say which windows matter; null = every zone and carrier alike.</param>
+    public static (DayMap? Map, string? Why) Of(Survey survey, Plan? plan)
+    {
+        var c = Catalogue.Default;
+        var (start, wrong) = SiteConditions.StartOf(survey.Site);
+        if (wrong is not null)
+        {
+            return (null, wrong);
+        }
+
+        if (start is null)
+        {
+            return (null, "not said: start. The day needs a date");
+        }
+
+        if (SiteConditions.Of(survey) is { Conditions: null, Why: { } why })
+        {
+            return (null, why);
+        }
+
+        var midnight = new DateTimeOffset(start.Value.Date, start.Value.Offset);
+        var vehicle = Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
+        var byZone = survey.Zones.ToDictionary(z => z.Zone);
+        var zones = vehicle.Zones.Select(z => (Zone: z, Family: byZone.GetValueOrDefault(z.Id)?.Surface is { } s && s != Surfaces.Surface.UnknownId ? c.Surface(s).Family : z.Kind.Default.Family)).ToArray();
+        var quarters = new DayQuarter[Count];
+        for (var q = 0; q < Count; q++)
+        {
+            quarters[q] = Quarter(survey, midnight.AddMinutes(15 * q), zones, c);
+        }
+
+        var index = zones.Select((z, i) => (z.Zone.Id, i)).ToDictionary(x => x.Id, x => x.i);
+        var needs = Needs(plan, index);
+        var starts = Enumerable.Range(0, Count).Select(q => StartAt(q, quarters, needs, zones.Select(z => z.Zone.Id).ToArray(), zones.Select(z => z.Zone.Area).ToArray(), c)).ToArray();
+        var daylight = survey.Site is { Latitude: { } lat, Longitude: { } lon } ? SunPosition.RiseAndSet(midnight, lat, lon) : null;
+        // People work in the day: from first light but not before six, and done by dark or nine in the evening.
+        var (first, last) = daylight is { } d ? (Math.Max(24, QuarterOf(d.Rise) + 1), Math.Min(84, QuarterOf(d.Set))) : (24, 84);
+        var length = needs.Count == 0 ? 0 : (int)Math.Ceiling(needs.Max(n => n.After) / 15);
+        var (from, to) = (first, Math.Max(first + 1, last - length));
+        var best = starts.Where(s => s.Quarter >= from && s.Quarter < to && s.Fit > 0).OrderByDescending(s => Math.Round(s.Fit, 2)).ThenBy(s => s.Quarter).FirstOrDefault();
+        return (new DayMap(zones.Select(z => z.Zone.Id).ToArray(), quarters, starts, best?.Quarter, daylight, Sentence(start.Value, midnight, starts, best, quarters)), null);
+    }
+
+    /// <summary>Quarter of the day a moment falls into.</summary>
+    public static int QuarterOf(DateTimeOffset at) => Math.Clamp((int)(at.TimeOfDay.TotalMinutes / 15), 0, Count - 1);
+
+    private static DayQuarter Quarter(Survey survey, DateTimeOffset at, (Vehicles.Zone Zone, string Family)[] zones, Catalogue c)
+    {
+        var (conditions, why) = SiteConditions.Of(survey, at, c);
+        if (conditions is null)
+        {
+            return new(at, default, 0, default, false, 0, new Dictionary<string, double[]>(), [], [why!], []);
+        }
+
+        var dry = Carriers.ToDictionary(k => k, _ => new double[zones.Length]);
+        var panels = new double[zones.Length];
+        var films = Carriers.Select(k => c.Carriers.First(x => x.Id == k)).ToArray();
+        for (var z = 0; z < zones.Length; z++)
+        {
+            var b = conditions.Balance(zones[z].Zone, zones[z].Family, null, false);
+            // A hot body panel that will be rinsed cool first counts as it will be then.
+            panels[z] = conditions.MayCool(zones[z].Family) ? Math.Min(b.Now, c["hot-panel"]) : b.Now;
+            for (var k = 0; k < films.Length; k++)
+            {
+                dry[Carriers[k]][z] = WetWindow.Fast(b, films[k]).FirstDry;
+            }
+        }
+
+        var hour = survey.Site.Hours.Count > 0 ? WeatherFile.At(survey.Site.Hours, at) : null;
+        var gust = hour?.WindMs ?? survey.Site.WindMs ?? 0;
+        var rain = survey.Site.Place == "outdoors" ? hour?.RainMm ?? 0 : 0;
+        var (bars, minds) = (new List<string>(), new List<string>());
+        if (conditions.Air.Celsius < c["cold"])
+        {
+            bars.Add($"below {c["cold"]:0} °C: chemistry is slow and water freezes");
+        }
+
+        if (rain > 0.1)
+        {
+            bars.Add("rain: chemistry runs off before it works");
+        }
+
+        if (gust > c["wind-polish"] && survey.Site.Place == "outdoors")
+        {
+            minds.Add($"wind {gust:0} m/s: no polishing or coating outdoors");
+        }
+
+        if (conditions.Air.Celsius - conditions.Air.DewPoint < c["dew-margin"])
+        {
+            minds.Add("near the dew point: nothing dries, no coating");
+        }
+
+        return new(at, conditions.Air, gust, conditions.Sun, conditions.Sunny, rain, dry, panels, bars, minds);
+    }
+
+    /// <summary>What each stage that dwells needs: its carrier, its zones and its dwell in seconds, and when it comes after the start.</summary>
+    private static List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> Needs(Plan? plan, Dictionary<string, int> index)
+    {
+        var list = new List<(string, string, int[], double, double)>();
+        if (plan is null || plan.Steps.Count == 0)
+        {
+            foreach (var carrier in Carriers)
+            {
+                list.Add((carrier, carrier, [.. index.Values], 180, 0));
+            }
+
+            return list;
+        }
+
+        var after = 0.0;
+        foreach (var s in plan.Steps)
+        {
+            var agent = Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent);
+            if (agent is { Dwell: > 0 } && SiteConditions.CarrierOf(agent) is { } carrier)
+            {
+                list.Add((s.Name, carrier, s.Zones.Where(index.ContainsKey).Select(z => index[z]).ToArray(), agent.Dwell * 60, after));
+            }
+
+            after += s.LabourMinutes + s.WaitMinutes;
+        }
+
+        return list;
+    }
+
+    private static DayStart StartAt(int q, DayQuarter[] quarters, List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> needs, string[] ids, double[] areas, Catalogue c)
+    {
+        if (quarters[q].Bars.Count > 0)
+        {
+            return new(q, 0, quarters[q].Bars[0], null, 0);
+        }
+
+        DayStart? worst = null;
+        var (tightest, fits, all) = (double.PositiveInfinity, 0.0, 0.0);
+        foreach (var (stage, carrier, zones, dwell, after) in needs)
+        {
+            var at = quarters[Math.Min(Count - 1, q + (int)(after / 15))];
+            if (!at.FirstDry.TryGetValue(carrier, out var dry))
+            {
+                return new(q, 0, at.Bars.Count > 0 ? at.Bars[0] : stage, null, 0);
+            }
+
+            foreach (var z in zones)
+            {
+                // Nothing but water goes on a panel above the limit.
+                var hot = at.PanelC[z] > c["hot-panel"];
+                var room = hot ? 0 : c["safe-part"] * dry[z] / dwell;
+                fits += areas[z] * Math.Min(1, room);
+                all += areas[z];
+                // A badge that dries early does not move a start; a panel does.
+                if (areas[z] >= 0.2 && room - (hot ? at.PanelC[z] / 1000 : 0) < tightest)
+                {
+                    tightest = room - (hot ? at.PanelC[z] / 1000 : 0);
+                    worst = new(q, 0, stage, ids[z], dry[z], hot ? at.PanelC[z] : null);
+                }
+            }
+        }
+
+        var fit = all > 0 ? fits / all : 1;
+        return worst is null || tightest >= 1 ? new(q, fit, null, null, c["window-cap"]) : worst with { Fit = fit };
+    }
+
+    private static string Sentence(DateTimeOffset start, DateTimeOffset midnight, DayStart[] starts, DayStart? best, DayQuarter[] quarters)
+    {
+        var now = starts[QuarterOf(start)];
+        string Clock(int q) => midnight.AddMinutes(15 * q).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+        var first = now.Fit <= 0 ? $"At {start:HH:mm}: {now.Stage}." : now.Zone is null ? $"At {start:HH:mm} nothing that dwells dries too soon."
+            : now.HotC is not null ? $"At {start:HH:mm} {now.Say}."
+            : $"At {start:HH:mm} {now.Say} ({now.Stage!.ToLowerInvariant()}){(now.Window < Catalogue.Default["not-the-limit"] ? $": rinse by {SiteConditions.Say(now.Window * Catalogue.Default["safe-part"])}" : "")}.";
+        return best is null ? first + " No hour of this day is fit: indoors, or another day."
+            : best.Quarter == QuarterOf(start) || best.Fit - now.Fit < 0.05 ? first + (now.Fit >= 0.95 ? "" : $" {now.Fit * 100:0} % of the work fits; no start of this day is better by much.")
+            : first + (now.Fit <= 0 ? $" Start at {Clock(best.Quarter)}." : $" {now.Fit * 100:0} % of the work fits. Start at {Clock(best.Quarter)}: {best.Fit * 100:0} %, {(best.Zone is null ? "nothing dries too soon then" : best.HotC is not null ? $"even then {best.Say}" : $"the tightest window is {SiteConditions.Say(best.Window)} then")}.")
+            + (quarters[QuarterOf(start)].Sunny ? " Shade helps at once, and so does rinsing body panels cool where there is a hose." : "");
+    }
+}
