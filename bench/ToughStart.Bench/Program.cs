@@ -55,6 +55,8 @@ Console.WriteLine($"| kept by one plan | {(GC.GetTotalMemory(true) - live) / 1e6
 GC.KeepAlive(plan);
 Console.WriteLine($"| labels made per zone, median / most | {labels[labels.Length / 2]} / {labels[^1]} |");
 
+DryingBench.Run(Row);
+
 var random = new Random(7);
 var additive = Enumerable.Range(0, 60).Select(_ => Instances.Additive(random, random.Next(3, 7), random.Next(4, 9))).ToArray();
 double ours = 0, theirs = 0;

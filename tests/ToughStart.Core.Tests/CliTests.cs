@@ -72,6 +72,9 @@ public class CliTests
     [InlineData("ph 13.2 1:9", 0, "12.2")]
     [InlineData("hardness 17 --unit dh", 0, "very hard")]
     [InlineData("hardness 17 --unit dx", 1, "mg-l")]
+    [InlineData("window --air 20 --humidity 50 --wind 2 --cloud 0 --lat 53 --lon 0 --at 2026-06-21T12:00Z --sun --colour #a3262a", 0, "2½ min")]
+    [InlineData("window --air 20", 1, "humidityPct")]
+    [InlineData("window --air 20 --humidity 50 --sun", 1, "at:")]
     [InlineData("compatibility wheel-acid --on chrome", 0, "never on chrome")]
     [InlineData("compatibility wheel-acid --after iron-remover", 0, "hydrogen sulphide")]
     public void Calculators_answer_on_the_command_line(string words, int code, string says)

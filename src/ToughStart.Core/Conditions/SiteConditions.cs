@@ -147,7 +147,11 @@ public sealed class SiteConditions
 
         if (text.EndsWith('Z') || text.LastIndexOfAny(['+', '-']) > 10)
         {
-            var said = DateTimeOffset.Parse(text, CultureInfo.InvariantCulture);
+            if (!DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.None, out var said))
+            {
+                return (null, $"the start '{text}' is not a time like 2026-06-12T13:00:00+01:00");
+            }
+
             return zone is not null && zone.GetUtcOffset(said) != said.Offset
                 ? (null, $"the start says {said:zzz}, but {site.TimeZone} is {(zone.GetUtcOffset(said) < TimeSpan.Zero ? "-" : "+")}{zone.GetUtcOffset(said):hh\\:mm} then")
                 : (said, null);

@@ -7,8 +7,13 @@ using ToughStart.Web.Drawing;
 
 namespace ToughStart.Web.Stations;
 
-public sealed class PlanModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
+public sealed class PlanModel(JobStore jobs, Workshop plans, TimeProvider time) : JobPage(jobs, plans)
 {
+    /// <summary>In words when the plan's conditions are not those of now; null when they are, or when drying is not computed.</summary>
+    public string? Differs => Plan.Conditions.Count == 0 || Core.Conditions.SiteConditions.StartOf(Job.Survey.Site).Start is not { } start ? null
+        : time.GetUtcNow().ToOffset(start.Offset) is var now && now.Date != start.Date ? $"planned for {start:d MMM yyyy}"
+        : Math.Abs((now - start).TotalMinutes) > 60 ? $"it is {now:HH:mm} now: look at the day again" : null;
+
     public override string Station => "plan";
 
     public IReadOnlyList<StageGroup> Groups { get; private set; } = [];

@@ -1,0 +1,98 @@
+using System.Net;
+using System.Text;
+using OpenQA.Selenium;
+using static ToughStart.Web.Tests.RecordTests;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>The day station: weather, sun, minutes left on every panel, and a plan that follows.</summary>
+[Collection("app")]
+public sealed class DayTests(AppFixture app)
+{
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    [Fact]
+    public void Scrubbing_the_day_shows_a_panel_go_short_and_moving_the_start_changes_the_plan()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/110/plan");
+        b.Driver.PageSource.ShouldContain("Too hot for chemistry");
+        b.Go(app.Address, "/jobs/110/day");
+        b.One(".day-says").Text.ShouldContain("13:00");
+        b.AxeViolations().ShouldBeEmpty();
+        void Scrub(int quarter)
+        {
+            b.Driver.ExecuteScript("const r = document.querySelector('.ribbon-wrap input'); r.value = arguments[0]; r.dispatchEvent(new Event('input', { bubbles: true }));", quarter);
+            b.WaitFor(d => d.FindElement(By.CssSelector(".day-clock")).Text == $"{quarter / 4:00}:{quarter % 4 * 15:00}", "the clock");
+        }
+
+        string Band() => b.Zone("roof").GetDomAttribute("class")!.Split(' ').First(c => c.StartsWith("dry-", StringComparison.Ordinal));
+        Scrub(20);
+        var early = Band();
+        Scrub(52);
+        b.WaitFor(_ => Band() != early, "the roof has another colour");
+        string.CompareOrdinal(Band(), early).ShouldBeLessThan(0, "fewer minutes at one o'clock than at five");
+        b.Zone("roof").Click();
+        b.WaitFor(d => d.FindElement(By.CssSelector(".film-now")).GetDomAttribute("d") is { Length: > 40 }, "the film drawn");
+        b.One(".day-side h2").Text.ShouldContain("roof", Case.Insensitive);
+        b.Press(b.Driver.FindElement(By.XPath("//button[@data-carrier='gel']")));
+        b.WaitFor(d => d.FindElement(By.CssSelector("[data-carrier='gel']")).GetDomAttribute("aria-pressed") == "true", "another carrier");
+
+        Scrub(24);
+        b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Start at')]")));
+        b.WaitFor(d => d.FindElement(By.CssSelector(".day-says")).Text.Contains("06:00", StringComparison.Ordinal), "the start moved");
+        try
+        {
+            b.Go(app.Address, "/jobs/110/plan");
+            b.One(".plan-head").Text.ShouldContain("06:00");
+        }
+        finally
+        {
+            b.Go(app.Address, "/jobs/110/day");
+            Scrub(52);
+            b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Start at')]")));
+            b.WaitFor(d => d.FindElement(By.CssSelector(".day-says")).Text.Contains("13:00", StringComparison.Ordinal), "back");
+        }
+
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Redrawing_the_van_keeps_up_with_the_thumb()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/110/day");
+        // Not a timing test: every position scrubbed through ends drawn, none is skipped at the end.
+        b.Driver.ExecuteScript("const r = document.querySelector('.ribbon-wrap input'); for (let i = 0; i < 96; i++) { r.value = i; r.dispatchEvent(new Event('input', { bubbles: true })); }");
+        b.WaitFor(d => d.FindElement(By.CssSelector(".day-clock")).Text == "23:45", "the last position");
+        b.All(".day-net [data-zone]").ShouldAllBe(z => z.GetDomAttribute("class")!.Contains("dry-", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task Weather_comes_from_a_file_or_a_typical_day_and_holes_are_named()
+    {
+        using var tam = await app.SignedInAsync("tam");
+        var hole = await SendFile(tam, "/jobs/110/day?handler=Weather", "w.csv", Encoding.UTF8.GetBytes("time,airC,humidityPct\n2026-06-12T08:00+01:00,12,70\n2026-06-12T16:00+01:00,20,50\n"), []);
+        hole.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        Html(await hole.Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("nothing between");
+        var survey = ToughStart.Core.Formats.SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/110/survey", Stop)).Value!;
+        survey.Site.Hours.Count.ShouldBe(25);
+        var file = "time,airC,humidityPct,windMs\n" + string.Join('\n', survey.Site.Hours.Select(h => FormattableString.Invariant($"{h.At:yyyy-MM-ddTHH:mm:sszzz},{h.AirC},{h.HumidityPct},{h.WindMs}")));
+        (await SendFile(tam, "/jobs/110/day?handler=Weather", "w.csv", Encoding.UTF8.GetBytes(file), [])).StatusCode.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task A_job_whose_place_is_not_known_says_what_is_missing()
+    {
+        using var tam = await app.SignedInAsync("tam");
+        var page = Html(await tam.GetStringAsync("/jobs/112/day", Stop));
+        page.QuerySelector(".empty")!.TextContent.ShouldContain("not said");
+        (await tam.GetAsync("/jobs/110/day?handler=Film&zone=attic&carrier=gel&quarter=3", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        (await tam.GetAsync("/jobs/110/day?handler=Film&zone=roof&carrier=gel&quarter=300", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        var film = await tam.GetStringAsync("/jobs/110/day?handler=Film&zone=roof&carrier=thin-foam&quarter=52", Stop);
+        film.ShouldContain("\"points\"");
+        var answer = await app.Http.PostAsync("/api/v1/wet-window", new StringContent("""{ "airC": 20, "humidityPct": 50, "windMs": 2, "cloudOktas": 0, "latitude": 53, "longitude": 0, "at": "2026-06-21T12:00Z", "inSun": true, "colour": "#a3262a" }""", Encoding.UTF8, "application/json"), Stop);
+        (await answer.Content.ReadAsStringAsync(Stop)).ShouldContain("2½ min");
+        (await app.Http.PostAsync("/api/v1/wet-window", new StringContent("""{ "airC": 80, "humidityPct": 50 }""", Encoding.UTF8, "application/json"), Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+    }
+}
