@@ -14,11 +14,11 @@ public sealed class BenchTests(AppFixture app)
         b.Go(app.Address, "/bench");
         b.Choose(b.One("select[name=product]"), await Id("Plover All Purpose"));
         b.WaitFor(d => d.FindElement(By.CssSelector(".safety")).Text.Contains("H318", StringComparison.Ordinal), "the label's hazards");
-        b.Press(b.Driver.FindElement(By.XPath("//button[contains(@class,'chip')][text()='1:4']")));
+        b.Press(b.Driver.FindElement(By.XPath("//button[contains(@class,'pick')][text()='1:4']")));
         b.Press(b.Driver.FindElement(By.XPath("//label[.//span[text()='Red trigger']]")));
         b.WaitFor(d => d.FindElement(By.CssSelector(".pour-big")).Text.Contains("380 ml", StringComparison.Ordinal) && d.FindElement(By.CssSelector(".pour-big")).Text.Contains("95 ml", StringComparison.Ordinal), "amounts for 1:4 in half a litre");
         // Targets for wet gloves, nothing beyond the edge of the screen.
-        b.All(".chip, .vessels .answer span, .write-down button").ShouldAllBe(e => e.Size.Height >= 48);
+        b.All(".pick, .vessels .answer span, .write-down button").ShouldAllBe(e => e.Size.Height >= 48);
         Convert.ToInt32(b.Driver.ExecuteScript("return document.documentElement.scrollWidth")).ShouldBeLessThanOrEqualTo(390);
         b.AxeViolations().ShouldBeEmpty();
         b.Press(b.One(".write-down button"));
@@ -39,9 +39,9 @@ public sealed class BenchTests(AppFixture app)
         using var b = new Browser();
         b.Go(app.Address, "/bench");
         b.One("input[name=strength]").SendKeys("4 oz per gal");
-        b.WaitFor(d => d.FindElements(By.CssSelector(".told .problems .chip")).Count == 2, "both readings");
+        b.WaitFor(d => d.FindElements(By.CssSelector(".told .problems .pick")).Count == 2, "both readings");
         b.One(".told .problems").Text.ShouldSatisfyAllConditions(t => t.ShouldContain("3.13 %"), t => t.ShouldContain("2.5 %"));
-        b.Press(b.All(".told .problems .chip")[1]);
+        b.Press(b.All(".told .problems .pick")[1]);
         b.WaitFor(d => d.FindElements(By.CssSelector(".told .pour-big b")).Count == 2, "amounts");
         b.One("input[name=strength]").GetDomProperty("value").ShouldBe("4 imp-fl-oz per imp-gal");
         b.One(".vessel").GetDomAttribute("aria-label")!.ShouldContain("product");

@@ -85,8 +85,21 @@ public sealed class DayTests(AppFixture app)
     public async Task A_job_whose_place_is_not_known_says_what_is_missing()
     {
         using var tam = await app.SignedInAsync("tam");
-        var page = Html(await tam.GetStringAsync("/jobs/112/day", Stop));
+        var page = Html(await tam.GetStringAsync("/jobs/109/day", Stop));
         page.QuerySelector(".empty")!.TextContent.ShouldContain("not said");
+        // Saying it on the spot: bad readings are named and kept, good ones make the day.
+        Dictionary<string, string> Readings(string airC, string start) => new() { ["place"] = "indoors", ["start"] = start, ["timeZone"] = "Europe/London", ["airC"] = airC, ["humidityPct"] = "62", ["__RequestVerificationToken"] = page.QuerySelector(".readings input[name=__RequestVerificationToken]")!.GetAttribute("value")! };
+        foreach (var (air, start, says) in new[] { ("warm", "2026-11-27T09:00", "not a number"), ("99", "2026-11-27T09:00", "airC"), ("15", "2026-03-29T01:30", "does not exist") })
+        {
+            var bad = await tam.PostAsync("/jobs/109/day?handler=Readings", new FormUrlEncodedContent(Readings(air, start)), Stop);
+            bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            var again = Html(await bad.Content.ReadAsStringAsync(Stop));
+            again.QuerySelector("[role=alert]")!.TextContent.ShouldContain(says);
+            again.QuerySelector("input[name=airC]")!.GetAttribute("value").ShouldBe(air);
+        }
+
+        var good = Html(await (await tam.PostAsync("/jobs/109/day?handler=Readings", new FormUrlEncodedContent(Readings("15", "2026-11-27T09:00")), Stop)).Content.ReadAsStringAsync(Stop));
+        good.QuerySelector(".day-says")!.TextContent.ShouldContain("09:00");
         (await tam.GetAsync("/jobs/110/day?handler=Film&zone=attic&carrier=gel&quarter=3", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
         (await tam.GetAsync("/jobs/110/day?handler=Film&zone=roof&carrier=gel&quarter=300", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
         var film = await tam.GetStringAsync("/jobs/110/day?handler=Film&zone=roof&carrier=thin-foam&quarter=52", Stop);

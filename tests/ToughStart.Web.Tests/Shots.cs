@@ -61,7 +61,7 @@ public sealed class Shots(AppFixture app)
 
         using var phone = new Browser(390, 844);
         Look(phone, "/jobs/104/results", "results-phone");
-        Take(phone, "/jobs/110/survey", "survey-phone");
+        Look(phone, "/jobs/110/survey", "survey-phone");
         Take(phone, "/bench?strength=1:9", "bench-phone");
         Look(phone, "/jobs/104/mix", "mix-phone");
         Look(phone, "/jobs/110/day", "day-phone");

@@ -142,6 +142,58 @@ public sealed class DayModel(JobStore jobs, Workshop plans) : JobPage(jobs, plan
         return await SaveAsync(number, site with { Hours = new TypicalDays(number).Day(midnight, lat, lon) }, stop);
     }
 
+    /// <summary>What the readings form shows: typed, else on record.</summary>
+    public string Reading(string field) => Request.HasFormContentType && Request.Form.TryGetValue(field, out var typed) ? typed.ToString() : Job.Survey.Site is var s ? field switch
+    {
+        "place" => s.Place, "start" => s.Start is { Length: >= 16 } start ? start[..16] : s.Start, "timeZone" => s.TimeZone ?? "Europe/London", "windAt" => s.WindAt,
+        _ => N(field switch { "latitude" => s.Latitude, "longitude" => s.Longitude, "headingDeg" => s.HeadingDeg, "airC" => s.AirC, "humidityPct" => s.HumidityPct, "windMs" => s.WindMs, "cloudOktas" => s.CloudOktas, _ => s.SunBlocked }),
+    } ?? "" : "";
+
+    private static string? N(double? v) => v?.ToString("0.####", CultureInfo.InvariantCulture);
+
+    public async Task<IActionResult> OnPostReadingsAsync(int number, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        var problems = new List<string>();
+        double? Number(string field)
+        {
+            var text = Request.Form[field].ToString().Trim().Replace(',', '.');
+            if (text.Length == 0)
+            {
+                return null;
+            }
+
+            if (double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v))
+            {
+                return v;
+            }
+
+            problems.Add($"{field}: '{(text.Length > 20 ? text[..20] : text)}' is not a number");
+            return null;
+        }
+
+        string? Text(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 and <= 60 } t ? t : null;
+        var site = Job.Survey.Site with
+        {
+            Place = Text("place"), Start = Text("start"), TimeZone = Text("timeZone"), WindAt = Text("windAt"), Latitude = Number("latitude"), Longitude = Number("longitude"), HeadingDeg = Number("headingDeg"),
+            AirC = Number("airC"), HumidityPct = Number("humidityPct"), WindMs = Number("windMs"), CloudOktas = Number("cloudOktas"), SunBlocked = Number("sunBlocked"), Hours = [],
+        };
+        var (start, wrong) = SiteConditions.StartOf(site);
+        if (wrong is not null)
+        {
+            problems.Add("start: " + wrong);
+        }
+
+        // Kept with its offset, so that the document means the same everywhere.
+        site = start is { } at ? site with { Start = at.ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture) } : site;
+        var read = problems.Count == 0 ? SurveyFormat.Read(SurveyFormat.Write(Job.Survey with { Site = site })) : null;
+        return read is { Ok: true } ? await SaveAsync(number, site, stop) : Again(problems.Count > 0 ? problems : read!.Problems.Select(p => p.ToString()).ToArray(), 422);
+    }
+
     private async Task<IActionResult> SaveAsync(int number, Site site, CancellationToken stop)
     {
         var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, Job.Survey with { Site = site }, User.StaffId(), stop);
