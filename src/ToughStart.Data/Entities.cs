@@ -328,3 +328,23 @@ public sealed class MixRecord
     public required DateTimeOffset At { get; init; }
     public uint Version { get; set; }
 }
+
+/// <summary>One measurement of the film that the shop's way of working leaves.</summary>
+public sealed class FilmTrial
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid ShopId { get; init; }
+
+    /// <summary>towel or dry-out.</summary>
+    public required string Method { get; init; }
+    public required string Carrier { get; init; }
+
+    /// <summary>Grams on half a square metre, or seconds to the first dry spots.</summary>
+    public required double Measured { get; init; }
+
+    /// <summary>Retained film against the model's.</summary>
+    public required double Factor { get; init; }
+    public bool Struck { get; set; }
+    public required string Author { get; init; }
+    public required DateTimeOffset At { get; init; }
+}

@@ -100,6 +100,24 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
     public async Task StrikeAsync(Guid lance, Guid calibration, CancellationToken stop = default) =>
         await db.Calibrations.Where(c => c.Id == calibration && c.KitItemId == lance).ExecuteUpdateAsync(s => s.SetProperty(c => c.Struck, c => !c.Struck), stop);
 
+    /// <summary>Measurements of the film, newest first.</summary>
+    public async Task<IReadOnlyList<FilmTrial>> FilmTrialsAsync(CancellationToken stop = default) => await db.FilmTrials.AsNoTracking().OrderByDescending(f => f.At).Take(20).ToListAsync(stop);
+
+    /// <summary>Geometric mean of the newest five that were not struck; null before the first.</summary>
+    public async Task<double?> FilmFactorAsync(CancellationToken stop = default)
+    {
+        var factors = await db.FilmTrials.AsNoTracking().Where(f => !f.Struck).OrderByDescending(f => f.At).Take(5).Select(f => f.Factor).ToListAsync(stop);
+        return factors.Count == 0 ? null : Math.Round(Math.Exp(factors.Average(Math.Log)), 4);
+    }
+
+    public async Task MeasureFilmAsync(string method, string carrier, double measured, double factor, string author, CancellationToken stop = default)
+    {
+        db.FilmTrials.Add(new FilmTrial { ShopId = await shelf.ShopIdAsync(stop), Method = method, Carrier = carrier, Measured = measured, Factor = factor, Author = author, At = time.GetUtcNow() });
+        await db.SaveChangesAsync(stop);
+    }
+
+    public async Task StrikeFilmAsync(Guid id, CancellationToken stop = default) => await db.FilmTrials.Where(f => f.Id == id).ExecuteUpdateAsync(s => s.SetProperty(f => f.Struck, f => !f.Struck), stop);
+
     /// <summary>One more vehicle or wash on a medium; worn out at the end of its life.</summary>
     public async Task UseOnceAsync(Guid id, CancellationToken stop = default) =>
         await db.Kit.Where(k => k.Id == id).ExecuteUpdateAsync(s => s.SetProperty(k => k.Used, k => k.Used + 1).SetProperty(k => k.Condition, k => k.Life != null && k.Used + 1 >= k.Life ? "worn" : k.Condition), stop);

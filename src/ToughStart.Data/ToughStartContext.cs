@@ -40,6 +40,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<Calibration> Calibrations => Set<Calibration>();
 
+    public DbSet<FilmTrial> FilmTrials => Set<FilmTrial>();
+
     public DbSet<MixRecord> Mixes => Set<MixRecord>();
 
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
@@ -156,6 +158,12 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         {
             e.HasOne<KitItem>().WithMany().HasForeignKey(c => c.KitItemId);
             e.HasIndex(c => new { c.KitItemId, c.At });
+        });
+        builder.Entity<FilmTrial>(e =>
+        {
+            e.ToTable("film_trials");
+            e.HasOne<Shop>().WithMany().HasForeignKey(f => f.ShopId);
+            e.HasIndex(f => f.At);
         });
         builder.Entity<MixRecord>(e =>
         {

@@ -184,6 +184,29 @@ public class SiteConditionTests
     }
 
     [Fact]
+    public void A_timed_dry_out_or_a_weighed_towel_moves_every_window() => Gen.Select(Gen.Double[0.3, 4], Gen.Int[0, 4]).Sample((factor, k) =>
+    {
+        var carrier = C.Carriers[k];
+        var conditions = SiteConditions.Of(With("\"place\": \"shade\", " + Noon)).Conditions!;
+        var bonnet = ToughStart.Core.Vehicles.Forms.Build("saloon", ToughStart.Core.Vehicles.Forms.DefaultSize("saloon"))["bonnet"];
+        var b = conditions.Balance(bonnet, "body", null, false);
+        var seen = WetWindow.Fast(b, carrier.Times(factor)).FirstDry;
+        var found = FilmCalibration.FromDryOut(b, carrier, seen);
+        var towel = FilmCalibration.FromTowel(carrier.Held(90) * 1000 * factor / 2, carrier, 90);
+        return (seen >= C["window-cap"] || Math.Abs(found!.Value / factor - 1) < 0.01) && Math.Abs(towel!.Value / factor - 1) < 1e-9 && FilmCalibration.FromTowel(0.01, carrier, 90) is null && FilmCalibration.FromDryOut(b, carrier, 0.2) is null;
+    }, iter: 60);
+
+    [Fact]
+    public void The_shops_film_reaches_windows_and_document()
+    {
+        var survey = With("\"place\": \"shade\", " + Noon);
+        var thick = survey with { Kit = new ToughStart.Core.Chemistry.KitInUse(null, []) { FilmFactor = 2 } };
+        SurveyFormat.Read(SurveyFormat.Write(thick)).Value!.Kit!.FilmFactor.ShouldBe(2);
+        var bonnet = ToughStart.Core.Vehicles.Forms.Build("saloon", survey.Vehicle.Size)["bonnet"];
+        SiteConditions.Of(thick).Conditions!.Window(bonnet, "body", null, "spray").FirstDry.ShouldBeGreaterThan(1.8 * SiteConditions.Of(survey).Conditions!.Window(bonnet, "body", null, "spray").FirstDry);
+    }
+
+    [Fact]
     public void Windows_are_said_in_half_minutes()
     {
         SiteConditions.Say(284).ShouldBe("4½ min");

@@ -102,6 +102,18 @@ public sealed class DayTests(AppFixture app)
         good.QuerySelector(".day-says")!.TextContent.ShouldContain("09:00");
         (await tam.GetAsync("/jobs/110/day?handler=Film&zone=attic&carrier=gel&quarter=3", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
         (await tam.GetAsync("/jobs/110/day?handler=Film&zone=roof&carrier=gel&quarter=300", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        var day = Html(await tam.GetStringAsync("/jobs/110/day", Stop));
+        Dictionary<string, string> Film(string method, string measured) => new() { ["method"] = method, ["zone"] = "left-side-panel", ["carrier"] = "thin-foam", ["quarter"] = "24", ["measured"] = measured, ["__RequestVerificationToken"] = day.QuerySelector("main input[name=__RequestVerificationToken]")!.GetAttribute("value")! };
+        foreach (var nonsense in new[] { "a lot", "0.001", "-4" })
+        {
+            (await tam.PostAsync("/jobs/110/day?handler=Film", new FormUrlEncodedContent(Film("towel", nonsense)), Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        }
+
+        // 40 g/m² is what an upright panel is taken to hold: 30 g on half of one is one and a half times as much.
+        var measured = Html(await (await tam.PostAsync("/jobs/110/day?handler=Film", new FormUrlEncodedContent(Film("towel", "30")), Stop)).Content.ReadAsStringAsync(Stop));
+        measured.QuerySelector(".trial")!.TextContent.ShouldContain("× 1.50");
+        var slip = new Dictionary<string, string> { ["id"] = measured.QuerySelector(".trial input[name=id]")!.GetAttribute("value")!, ["__RequestVerificationToken"] = measured.QuerySelector(".trial input[name=__RequestVerificationToken]")!.GetAttribute("value")! };
+        Html(await (await tam.PostAsync("/jobs/110/day?handler=Strike", new FormUrlEncodedContent(slip), Stop)).Content.ReadAsStringAsync(Stop)).QuerySelectorAll(".trial .struck").Length.ShouldBe(1);
         var film = await tam.GetStringAsync("/jobs/110/day?handler=Film&zone=roof&carrier=thin-foam&quarter=52", Stop);
         film.ShouldContain("\"points\"");
         var answer = await app.Http.PostAsync("/api/v1/wet-window", new StringContent("""{ "airC": 20, "humidityPct": 50, "windMs": 2, "cloudOktas": 0, "latitude": 53, "longitude": 0, "at": "2026-06-21T12:00Z", "inSun": true, "colour": "#a3262a" }""", Encoding.UTF8, "application/json"), Stop);

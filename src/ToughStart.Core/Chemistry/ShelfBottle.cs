@@ -53,7 +53,11 @@ public sealed record ShelfBottle(string Agent, bool DataSheet, double? Ph, bool 
 }
 
 /// <summary>What the shop works with: the lance as calibrated, and what is left in mixed bottles.</summary>
-public sealed record KitInUse(LanceDraw? Lance, IReadOnlyList<Leftover> Leftovers);
+public sealed record KitInUse(LanceDraw? Lance, IReadOnlyList<Leftover> Leftovers)
+{
+    /// <summary>Retained film against the model's, from the shop's own calibration; null = not calibrated.</summary>
+    public double? FilmFactor { get; init; }
+}
 
 /// <summary>A mixed bottle that is still good.</summary>
 /// <param name="Strength">In the bottle.</param>

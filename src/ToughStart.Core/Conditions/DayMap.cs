@@ -82,7 +82,7 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
 
         var dry = Carriers.ToDictionary(k => k, _ => new double[zones.Length]);
         var panels = new double[zones.Length];
-        var films = Carriers.Select(k => c.Carriers.First(x => x.Id == k)).ToArray();
+        var films = Carriers.Select(k => c.Carriers.First(x => x.Id == k).Times(conditions.FilmFactor)).ToArray();
         for (var z = 0; z < zones.Length; z++)
         {
             var b = conditions.Balance(zones[z].Zone, zones[z].Family, null, false);

@@ -28,3 +28,34 @@ public static class Sections
         return best;
     }
 }
+
+/// <summary>How much more or less film the shop's foam and triggers leave than the model takes: the largest unknown, settled in a minute.</summary>
+public static class FilmCalibration
+{
+    public const double Least = 0.2, Most = 5;
+
+    /// <summary>From a towel: half a square metre dabbed dry a minute after it was covered, weighed before and after.</summary>
+    /// <param name="grams">What the towel took up.</param>
+    /// <returns>Factor on the retained film, or null when it is not between 0.2 and 5: weigh again.</returns>
+    public static double? FromTowel(double grams, Carrier carrier, double tilt) => grams * 2 / 1000 / carrier.Held(tilt) is var f && f is >= Least and <= Most ? f : null;
+
+    /// <summary>From one timed dry-out: the factor at which the first dry spots come when they were seen.</summary>
+    /// <returns>Null when no film between 0.2 and 5 times the model's would dry then: other conditions than said.</returns>
+    public static double? FromDryOut(PanelBalance balance, Carrier carrier, double seconds)
+    {
+        double At(double f) => WetWindow.Fast(balance, carrier.Times(f)).FirstDry;
+        if (!(seconds > 0) || At(Least) > seconds || At(Most) < seconds)
+        {
+            return null;
+        }
+
+        double low = Least, high = Most;
+        for (var i = 0; i < 40; i++)
+        {
+            var mid = Math.Sqrt(low * high);
+            (low, high) = At(mid) < seconds ? (mid, high) : (low, mid);
+        }
+
+        return Math.Sqrt(low * high);
+    }
+}

@@ -177,12 +177,12 @@ public sealed class SiteConditions
 
     /// <summary>Window of a carrier on a zone. A hot body panel is taken as rinsed cool first where there is water for it.</summary>
     /// <param name="carrier">mist, spray, thin-foam, thick-foam or gel.</param>
-    public ZoneWindow Window(Zone zone, string family, double? measuredC, string carrier, double held = 1)
+    public ZoneWindow Window(Zone zone, string family, double? measuredC, string carrier)
     {
         var now = Balance(zone, family, measuredC, false);
         var cool = MayCool(family) && now.Now > _c["hot-film"];
         var b = cool ? Balance(zone, family, measuredC, true) : now;
-        var film = _c.Carriers.First(x => x.Id == carrier).Times(held);
+        var film = _c.Carriers.First(x => x.Id == carrier).Times(FilmFactor);
         var window = WetWindow.Fast(b, film);
         var known = measuredC is not null && _survey.Site is { WindMs: not null, HumidityPct: not null };
         var s = _c[known ? "safe-part-measured" : "safe-part"];
@@ -191,6 +191,9 @@ public sealed class SiteConditions
         var high = WetWindow.Fast(b, film.Times(spread)).FirstDry;
         return new(zone.Id, carrier, window.FirstDry, s * window.FirstDry, low, high, now.Now, window.MeanC, cool);
     }
+
+    /// <summary>The shop's film against the model's; 1 when nobody has calibrated it.</summary>
+    public double FilmFactor => _survey.Kit?.FilmFactor ?? 1;
 
     /// <summary>Water only on body panels, never on hot glass, discs, exhaust or engine.</summary>
     public bool MayCool(string family) => _survey.Site.Water is "hose" or null && family == "body";

@@ -452,7 +452,7 @@ public static partial class SurveyFormat
             return null;
         }
 
-        var k = j.Object(e, "kit", "lance", "leftovers");
+        var k = j.Object(e, "kit", "lance", "leftovers", "filmFactor");
         LanceDraw? lance = null;
         if (k.TryGetValue("lance", out var l))
         {
@@ -486,7 +486,8 @@ public static partial class SurveyFormat
             }
         }
 
-        return lance is null && leftovers.Count == 0 ? null : new KitInUse(lance, leftovers);
+        var film = j.Number(k, "kit", "filmFactor", Conditions.FilmCalibration.Least, Conditions.FilmCalibration.Most, "times the model's film");
+        return lance is null && leftovers.Count == 0 && film is null ? null : new KitInUse(lance, leftovers) { FilmFactor = film };
     }
 
     private static List<ZoneSurvey> ReadZones(StrictJson j, Dictionary<string, JsonElement> o, Vehicle vehicle)
@@ -877,6 +878,7 @@ public static partial class SurveyFormat
             w.WriteEndObject();
         }
 
+        Optional(w, "filmFactor", kit.FilmFactor);
         if (kit.Leftovers.Count > 0)
         {
             w.WriteStartArray("leftovers");

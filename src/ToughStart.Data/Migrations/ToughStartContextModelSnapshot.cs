@@ -348,6 +348,60 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("client_vehicles", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.FilmTrial", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Carrier")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("carrier");
+
+                    b.Property<double>("Factor")
+                        .HasColumnType("double precision")
+                        .HasColumnName("factor");
+
+                    b.Property<double>("Measured")
+                        .HasColumnType("double precision")
+                        .HasColumnName("measured");
+
+                    b.Property<string>("Method")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("method");
+
+                    b.Property<Guid>("ShopId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("shop_id");
+
+                    b.Property<bool>("Struck")
+                        .HasColumnType("boolean")
+                        .HasColumnName("struck");
+
+                    b.HasKey("Id")
+                        .HasName("pk_film_trials");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_film_trials_at");
+
+                    b.HasIndex("ShopId")
+                        .HasDatabaseName("ix_film_trials_shop_id");
+
+                    b.ToTable("film_trials", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.Job", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1361,6 +1415,16 @@ namespace ToughStart.Data.Migrations
                         .HasConstraintName("fk_client_vehicles_shops_shop_id");
 
                     b.Navigation("Client");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.FilmTrial", b =>
+                {
+                    b.HasOne("ToughStart.Data.Shop", null)
+                        .WithMany()
+                        .HasForeignKey("ShopId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_film_trials_shops_shop_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.Job", b =>

@@ -23,13 +23,15 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit)
         if (survey.Kit is null)
         {
             _leftovers ??= await kit.LeftoversAsync(stop);
-            survey = _lance.Calibrated || _leftovers.Count > 0 ? survey with { Kit = new KitInUse(_lance.Calibrated ? _lance : null, _leftovers) } : survey;
+            _film ??= (await kit.FilmFactorAsync(stop), true);
+            survey = _lance.Calibrated || _leftovers.Count > 0 || _film.Value.Factor is not null ? survey with { Kit = new KitInUse(_lance.Calibrated ? _lance : null, _leftovers) { FilmFactor = _film.Value.Factor } } : survey;
         }
 
         return survey;
     }
 
     private LanceDraw? _lance;
+    private (double? Factor, bool Asked)? _film;
     private IReadOnlyList<ShelfBottle>? _bottles;
     private IReadOnlyList<Leftover>? _leftovers;
 

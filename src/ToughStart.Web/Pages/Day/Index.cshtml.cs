@@ -14,7 +14,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>The day of a job: how long every panel stays wet at every quarter of an hour, and when to start.</summary>
-public sealed class DayModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
+public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, RecordStore records) : JobPage(jobs, plans)
 {
     private Workshop Workshop { get; } = plans;
 
@@ -33,6 +33,11 @@ public sealed class DayModel(JobStore jobs, Workshop plans) : JobPage(jobs, plan
 
     public int Now { get; private set; }
 
+    /// <summary>What the shop has measured of its film.</summary>
+    public IReadOnlyList<FilmTrial> Trials { get; private set; } = [];
+
+    public IReadOnlyDictionary<string, string> Names { get; private set; } = new Dictionary<string, string>();
+
     public static IReadOnlyList<(string Id, string Name)> Carriers { get; } = [("spray", "trigger spray"), ("thin-foam", "foam"), ("gel", "gel")];
 
     public async Task<IActionResult> OnGetAsync(int number, CancellationToken stop)
@@ -42,8 +47,50 @@ public sealed class DayModel(JobStore jobs, Workshop plans) : JobPage(jobs, plan
             return none;
         }
 
+        (Trials, Names) = (await kit.FilmTrialsAsync(stop), await records.NamesAsync(stop));
         Draw();
         return Page();
+    }
+
+    /// <summary>A weighed towel or one timed dry-out: what the film of this shop is against the model's.</summary>
+    public async Task<IActionResult> OnPostFilmAsync(int number, string? method, string? carrier, string? zone, int quarter, string? measured, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        Trials = await kit.FilmTrialsAsync(stop);
+        if (Carriers.All(k => k.Id != carrier) || !Vehicle.Has(zone ?? "") || !double.TryParse((measured ?? "").Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var value) || !(value is > 0 and <= 7200))
+        {
+            return Again(["measured: choose the zone on the drawing and say grams on half a square metre, or seconds to the first dry spots"], 422);
+        }
+
+        var (z, film) = (Vehicle[zone!], Catalogue.Default.Carriers.First(k => k.Id == carrier));
+        var family = Job.Survey.ZoneOf(zone!)?.Surface is { } s && s != "unknown" ? Catalogue.Default.Surface(s).Family : z.Kind.Default.Family;
+        double? factor = null;
+        if (method == "towel")
+        {
+            factor = FilmCalibration.FromTowel(value, film, z.Tilt);
+        }
+        else if (SiteConditions.StartOf(Job.Survey.Site).Start is { } start && quarter is >= 0 and < DayMap.Count && SiteConditions.Of(Job.Survey, new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * quarter)).Conditions is { } conditions)
+        {
+            factor = FilmCalibration.FromDryOut(conditions.Balance(z, family, Job.Survey.ZoneOf(zone!)?.MeasuredC, false), film, value);
+        }
+
+        if (factor is not { } found)
+        {
+            return Again([$"measured: {value:0.#} fits no film between {FilmCalibration.Least} and {FilmCalibration.Most} times the model's here: look at time, sun and panel again"], 422);
+        }
+
+        await kit.MeasureFilmAsync(method == "towel" ? "towel" : "dry-out", carrier!, value, found, User.StaffId(), stop);
+        return Redirect($"/jobs/{number}/day");
+    }
+
+    public async Task<IActionResult> OnPostStrikeAsync(int number, Guid id, CancellationToken stop)
+    {
+        await kit.StrikeFilmAsync(id, stop);
+        return Redirect($"/jobs/{number}/day");
     }
 
     /// <summary>The film on one zone against time, for its drawing.</summary>
@@ -69,7 +116,7 @@ public sealed class DayModel(JobStore jobs, Workshop plans) : JobPage(jobs, plan
         var family = Job.Survey.ZoneOf(zone)?.Surface is { } s && s != "unknown" ? Catalogue.Default.Surface(s).Family : z.Kind.Default.Family;
         var points = new List<double[]>();
         var measured = quarter == Now || DayMap.QuarterOf(start) == quarter ? Job.Survey.ZoneOf(zone)?.MeasuredC : null;
-        var film = Catalogue.Default.Carriers.First(k => k.Id == carrier);
+        var film = Catalogue.Default.Carriers.First(k => k.Id == carrier).Times(await kit.FilmFactorAsync(stop) ?? 1);
         double[] Curve(bool cooled)
         {
             var b = conditions.Balance(z, family, measured, cooled);
