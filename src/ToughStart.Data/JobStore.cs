@@ -10,7 +10,7 @@ using ToughStart.Core.Running;
 namespace ToughStart.Data;
 
 /// <summary>One line of the Yard.</summary>
-public sealed record JobLine(int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, int SurveyRevision, DateTimeOffset? UrgentSince, string? Survey);
+public sealed record JobLine(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, int SurveyRevision, DateTimeOffset? UrgentSince, string? Survey);
 
 /// <summary>A job with its newest survey.</summary>
 public sealed record JobView(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, Survey Survey, int Revision, string SavedBy, DateTimeOffset SavedAt);
@@ -32,7 +32,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     public async Task<IReadOnlyList<JobLine>> YardAsync(DateOnly from, CancellationToken stop = default) =>
         await db.Jobs.AsNoTracking().Where(j => j.Day >= from).OrderBy(j => j.Day).ThenBy(j => j.UrgentSince == null).ThenBy(j => j.UrgentSince).ThenBy(j => j.Number).Take(MostInYard)
             .Select(j => new JobLine(
-                j.Number, j.Vehicle!.Name, j.Vehicle.Plate, j.Vehicle.Client!.Name, j.Story, j.Station, j.Day, j.SurveyRevision, j.UrgentSince,
+                j.Id, j.Number, j.Vehicle!.Name, j.Vehicle.Plate, j.Vehicle.Client!.Name, j.Story, j.Station, j.Day, j.SurveyRevision, j.UrgentSince,
                 db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault()))
             .ToListAsync(stop);
 
@@ -175,6 +175,10 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// <summary>What stands in the place of a person's name once it has been erased.</summary>
     public const string Erased = "erased";
 
+    /// <summary>Which of some jobs have no plan on file yet.</summary>
+    public async Task<IReadOnlyList<Guid>> UnplannedAsync(IReadOnlyCollection<Guid> jobs, CancellationToken stop = default) =>
+        await db.Jobs.Where(j => jobs.Contains(j.Id) && !db.Plans.Any(p => p.JobId == j.Id)).Select(j => j.Id).ToListAsync(stop);
+
     /// <summary>Keeps a computed plan; the same inputs and events are kept once. True when it is a new one.</summary>
     public async Task<bool> KeepPlanAsync(Guid jobId, int surveyRevision, int events, Plan plan, string author, CancellationToken stop = default)
     {
@@ -211,7 +215,8 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
         }
 
         var job = await db.Jobs.SingleAsync(j => j.Id == jobId, stop);
-        job.Station = fresh.Length > 0 ? "bay" : job.Station;
+        // A late result is kept, but it does not open a closed job again: its materials are booked.
+        job.Station = fresh.Length > 0 && job.Station != "closed" ? "bay" : job.Station;
         await db.SaveChangesAsync(stop);
         return fresh.Length;
     }

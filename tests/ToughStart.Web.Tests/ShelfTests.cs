@@ -211,7 +211,8 @@ public sealed class ShelfTests(AppFixture app)
     {
         var (number, job) = await Job();
         using var tam = await app.SignedInAsync("tam");
-        (await tam.GetAsync($"/jobs/{number}/plan", Stop)).EnsureSuccessStatusCode();
+        // Nobody has to open the plan: standing in the Yard is enough.
+        (await tam.GetAsync("/", Stop)).EnsureSuccessStatusCode();
         await using var db = app.NewContext();
         var shelf = new ShelfStore(db, Clock);
         var reserved = await db.Reservations.Where(r => r.JobId == job).ToListAsync(Stop);
@@ -239,6 +240,10 @@ public sealed class ShelfTests(AppFixture app)
         {
             await Balances(r.ProductId, before[r.ProductId] - Math.Round(r.Ml));
         }
+
+        // A late result does not open the job again.
+        await new JobStore(after, Clock).AppendAsync(job, 1, [new ToughStart.Core.Running.Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), "tyres/tyre-brush/1", ["left-front-tyre"], 1, "foam", "tan", null)], "test", Stop);
+        (await after.Jobs.AsNoTracking().SingleAsync(j => j.Id == job, Stop)).Station.ShouldBe("closed");
 
         // Opening a closed job's plan puts nothing by again.
         (await tam.GetAsync($"/jobs/{number}/plan", Stop)).EnsureSuccessStatusCode();
@@ -421,7 +426,7 @@ public sealed class ShelfTests(AppFixture app)
         await using var db = app.NewContext();
         var jobs = new JobStore(db, Clock);
         var survey = (await jobs.JobAsync(106, Stop))!.Survey;
-        var number = await jobs.TakeInAsync(new ToughStart.Data.Contact("Shelf Tester", null, null, "Test saloon", "SLK " + Random.Shared.Next(1000, 9999)), new DateOnly(2026, 11, 24), "For the shelf.", new IntakeWishes(), survey, "test", Stop);
+        var number = await jobs.TakeInAsync(new ToughStart.Data.Contact("Shelf Tester", null, null, "Test saloon", "SLK " + Random.Shared.Next(1000, 9999)), DateOnly.FromDateTime(DateTime.Now), "For the shelf.", new IntakeWishes(), survey, "test", Stop);
         return (number, (await jobs.JobAsync(number, Stop))!.Id);
     }
 
