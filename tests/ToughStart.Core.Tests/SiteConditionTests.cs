@@ -87,7 +87,7 @@ public class SiteConditionTests
         foreach (var s in hose.Steps.Where(s => s.Mix is not null))
         {
             s.DwellMinutes.ShouldBeLessThanOrEqualTo(s.MaxDwellMinutes + 1e-9);
-            (s.PanelsAtOnce is null or >= 1).ShouldBeTrue();
+            (s.Sections is null || s.Sections.Sections.SelectMany(x => x.Work).Select(w => w.Zone).Distinct().Order(StringComparer.Ordinal).SequenceEqual(s.Zones.Order(StringComparer.Ordinal))).ShouldBeTrue("every zone is in a section");
         }
 
         sun.Conditions[0].ShouldContain("13:00");

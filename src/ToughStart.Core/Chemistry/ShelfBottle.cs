@@ -57,6 +57,9 @@ public sealed record KitInUse(LanceDraw? Lance, IReadOnlyList<Leftover> Leftover
 {
     /// <summary>Retained film against the model's, from the shop's own calibration; null = not calibrated.</summary>
     public double? FilmFactor { get; init; }
+
+    /// <summary>How fast the crew puts chemistry on and rinses, m² a minute; null = as the catalogue has it.</summary>
+    public Conditions.CrewSpeed? Speed { get; init; }
 }
 
 /// <summary>A mixed bottle that is still good.</summary>

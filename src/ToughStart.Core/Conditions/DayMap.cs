@@ -19,10 +19,44 @@ public sealed record DayStart(int Quarter, double Fit, string? Stage, string? Zo
     public string Say => HotC is { } hot ? $"the {Limits.Words(Zone!)} stands at {hot:0} °C: water only until it is cooler" : $"the {Limits.Words(Zone!)} shows first dry spots after {SiteConditions.Say(Window)}";
 }
 
+/// <summary>The shortest window of a stage at an hour, where it is, and what forbids chemistry then.</summary>
+public readonly record struct DayCell(double? Seconds, string? Zone, string? Bar);
+
+/// <summary>A stage that dwells and its shortest window at each of the 24 hours.</summary>
+/// <param name="Dwell">Seconds it asks for.</param>
+public sealed record DayRow(string Stage, string Carrier, double Dwell, IReadOnlyList<DayCell> Hours);
+
 /// <summary>The whole day in quarters of an hour: windows of every zone, the best start, and by how much the others are worse.</summary>
 public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarter> Quarters, IReadOnlyList<DayStart> Starts, int? Best, (DateTimeOffset Rise, DateTimeOffset Set)? Daylight, string Words)
 {
     public const int Count = 96;
+
+    /// <summary>Stages that dwell, each with the shortest window of the panels it needs, hour by hour.</summary>
+    public IReadOnlyList<DayRow> Board { get; private init; } = [];
+
+    /// <summary>What infrared readings say against the model.</summary>
+    public IReadOnlyList<PanelBias> Biases { get; private init; } = [];
+
+    /// <summary>By how much of the work a start is worse than the best one; 0 when none is best.</summary>
+    public double Worse(int quarter) => Best is { } b ? Math.Max(0, Starts[b].Fit - Starts[quarter].Fit) : 0;
+
+    /// <summary>The shortest window of a stage at every full hour; panels of some size only, unless it has no other.</summary>
+    private static DayRow Row(string stage, string carrier, int[] zones, double dwell, DayQuarter[] quarters, Vehicles.Zone[] all)
+    {
+        var large = zones.Where(z => all[z].Area >= 0.2).ToArray();
+        var counted = large.Length > 0 ? large : zones;
+        return new(stage, carrier, dwell, Enumerable.Range(0, 24).Select(h =>
+        {
+            var q = quarters[h * 4];
+            if (!q.FirstDry.TryGetValue(carrier, out var dry) || counted.Length == 0)
+            {
+                return new DayCell(null, null, q.Bars.Count > 0 ? q.Bars[0] : null);
+            }
+
+            var worst = counted.MinBy(z => dry[z]);
+            return new DayCell(dry[worst], all[worst].Id, q.Bars.Count > 0 ? q.Bars[0] : null);
+        }).ToArray());
+    }
 
     private static readonly string[] Carriers = ["spray", "thin-foam", "gel"];
 
@@ -49,12 +83,12 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
 
         var midnight = new DateTimeOffset(start.Value.Date, start.Value.Offset);
         var vehicle = Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        var byZone = survey.Zones.ToDictionary(z => z.Zone);
-        var zones = vehicle.Zones.Select(z => (Zone: z, Family: byZone.GetValueOrDefault(z.Id)?.Surface is { } s && s != Surfaces.Surface.UnknownId ? c.Surface(s).Family : z.Kind.Default.Family)).ToArray();
+        var biases = SiteConditions.BiasesOf(survey, c);
+        var zones = vehicle.Zones.Select(z => (Zone: z, Family: SiteConditions.FamilyOf(z, survey, c))).ToArray();
         var quarters = new DayQuarter[Count];
         for (var q = 0; q < Count; q++)
         {
-            quarters[q] = Quarter(survey, midnight.AddMinutes(15 * q), zones, c);
+            quarters[q] = Quarter(survey, midnight.AddMinutes(15 * q), zones, biases, c);
         }
 
         var index = zones.Select((z, i) => (z.Zone.Id, i)).ToDictionary(x => x.Id, x => x.i);
@@ -62,27 +96,31 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
         var starts = Enumerable.Range(0, Count).Select(q => StartAt(q, quarters, needs, zones.Select(z => z.Zone.Id).ToArray(), zones.Select(z => z.Zone.Area).ToArray(), c)).ToArray();
         var daylight = survey.Site is { Latitude: { } lat, Longitude: { } lon } ? SunPosition.RiseAndSet(midnight, lat, lon) : null;
         // People work in the day: from first light but not before six, and done by dark or nine in the evening.
-        var (first, last) = daylight is { } d ? (Math.Max(24, QuarterOf(d.Rise) + 1), Math.Min(84, QuarterOf(d.Set))) : (24, 84);
+        var (opens, closes) = ((int)c["work-from"] * 4, (int)c["work-to"] * 4);
+        var (first, last) = daylight is { } d ? (Math.Max(opens, QuarterOf(d.Rise) + 1), Math.Min(closes, QuarterOf(d.Set))) : (opens, closes);
         var length = needs.Count == 0 ? 0 : (int)Math.Ceiling(needs.Max(n => n.After) / 15);
         var (from, to) = (first, Math.Max(first + 1, last - length));
         var best = starts.Where(s => s.Quarter >= from && s.Quarter < to && s.Fit > 0).OrderByDescending(s => Math.Round(s.Fit, 2)).ThenBy(s => s.Quarter).FirstOrDefault();
-        return (new DayMap(zones.Select(z => z.Zone.Id).ToArray(), quarters, starts, best?.Quarter, daylight, Sentence(start.Value, midnight, starts, best, quarters)), null);
+        var board = needs.GroupBy(n => (n.Stage, n.Carrier)).Select(g => Row(g.Key.Stage, g.Key.Carrier, g.SelectMany(n => n.Zones).Distinct().ToArray(), g.Max(n => n.Dwell), quarters, zones.Select(z => z.Zone).ToArray())).ToArray();
+        return (new DayMap(zones.Select(z => z.Zone.Id).ToArray(), quarters, starts, best?.Quarter, daylight, Sentence(start.Value, midnight, starts, best, quarters)) { Board = board, Biases = [.. biases.Values.OrderBy(b => b.Zone, StringComparer.Ordinal)] }, null);
     }
 
     /// <summary>Quarter of the day a moment falls into.</summary>
     public static int QuarterOf(DateTimeOffset at) => Math.Clamp((int)(at.TimeOfDay.TotalMinutes / 15), 0, Count - 1);
 
-    private static DayQuarter Quarter(Survey survey, DateTimeOffset at, (Vehicles.Zone Zone, string Family)[] zones, Catalogue c)
+    private static DayQuarter Quarter(Survey survey, DateTimeOffset at, (Vehicles.Zone Zone, string Family)[] zones, IReadOnlyDictionary<string, PanelBias> biases, Catalogue c)
     {
-        var (conditions, why) = SiteConditions.Of(survey, at, c);
-        if (conditions is null)
+        var (known, why) = SiteConditions.Of(survey, at, c);
+        if (known is null)
         {
             return new(at, default, 0, default, false, 0, new Dictionary<string, double[]>(), [], [why!], []);
         }
 
+        var conditions = known.Corrected(biases);
+
         var dry = Carriers.ToDictionary(k => k, _ => new double[zones.Length]);
         var panels = new double[zones.Length];
-        var films = Carriers.Select(k => c.Carriers.First(x => x.Id == k).Times(conditions.FilmFactor)).ToArray();
+        var films = Carriers.Select(conditions.Film).ToArray();
         for (var z = 0; z < zones.Length; z++)
         {
             var b = conditions.Balance(zones[z].Zone, zones[z].Family, null, false);
@@ -96,16 +134,10 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
 
         var hour = survey.Site.Hours.Count > 0 ? WeatherFile.At(survey.Site.Hours, at) : null;
         var gust = hour?.WindMs ?? survey.Site.WindMs ?? 0;
-        var rain = survey.Site.Place == "outdoors" ? hour?.RainMm ?? 0 : 0;
         var (bars, minds) = (new List<string>(), new List<string>());
-        if (conditions.Air.Celsius < c["cold"])
+        if (conditions.Bar is { } bar)
         {
-            bars.Add($"below {c["cold"]:0} °C: chemistry is slow and water freezes");
-        }
-
-        if (rain > 0.1)
-        {
-            bars.Add("rain: chemistry runs off before it works");
+            bars.Add(bar);
         }
 
         if (gust > c["wind-polish"] && survey.Site.Place == "outdoors")
@@ -118,7 +150,7 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
             minds.Add("near the dew point: nothing dries, no coating");
         }
 
-        return new(at, conditions.Air, gust, conditions.Sun, conditions.Sunny, rain, dry, panels, bars, minds);
+        return new(at, conditions.Air, gust, conditions.Sun, conditions.Sunny, conditions.RainMm, dry, panels, bars, minds);
     }
 
     /// <summary>What each stage that dwells needs: its carrier, its zones and its dwell in seconds, and when it comes after the start.</summary>

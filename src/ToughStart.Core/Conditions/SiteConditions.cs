@@ -11,6 +11,21 @@ namespace ToughStart.Core.Conditions;
 /// <param name="LowSeconds">Low end of the window, from what is not known exactly.</param>
 public readonly record struct ZoneWindow(string Zone, string Carrier, double FirstDry, double UsableSeconds, double LowSeconds, double HighSeconds, double PanelC, double MeanC, bool Cooled);
 
+/// <summary>What an infrared thermometer said against the model. Sunshine the model does not know makes most of it, so it grows and shrinks with the sun on the panel.</summary>
+public sealed record PanelBias(string Zone, DateTimeOffset When, double MeasuredC, double ModelC, double Irradiance)
+{
+    /// <summary>Measured less computed, K.</summary>
+    public double Kelvin => MeasuredC - ModelC;
+
+    /// <summary>The reading in words.</summary>
+    public string Say => string.Create(CultureInfo.InvariantCulture, $"measured: {Planning.Limits.Words(Zone)} {MeasuredC:0.#} °C at {When:HH:mm}, model {ModelC:0.#}, {(Kelvin < 0 ? "−" : "+")}{Math.Abs(Kelvin):0.#} K");
+
+    /// <summary>What the panel is taken to have at another moment.</summary>
+    /// <param name="dry">What the model says then, °C.</param>
+    /// <param name="irradiance">On the panel then, W/m².</param>
+    public double At(double dry, double irradiance) => dry + Kelvin * (Irradiance < 50 ? 1 : Math.Clamp(irradiance / Irradiance, 0, 1.5));
+}
+
 /// <summary>Sun, shade, air and heading of a job at a moment: every zone's panel heat and wet windows.</summary>
 public sealed class SiteConditions
 {
@@ -19,9 +34,9 @@ public sealed class SiteConditions
     private readonly Exposure _open;
     private readonly bool _facesSun;
 
-    private SiteConditions(Survey survey, Catalogue c, DateTimeOffset at, Air air, SunPosition sun, Sunlight light, Exposure open, IReadOnlyList<string> assumed)
+    private SiteConditions(Survey survey, Catalogue c, DateTimeOffset at, Air air, SunPosition sun, Sunlight light, Exposure open, double rain, IReadOnlyList<string> assumed)
     {
-        (_survey, _c, When, Air, Sun, Light, _open, Assumed) = (survey, c, at, air, sun, light, open, assumed);
+        (_survey, _c, When, Air, Sun, Light, _open, RainMm, Assumed) = (survey, c, at, air, sun, light, open, rain, assumed);
         _facesSun = survey.Site.HeadingDeg is null && open.BeamOpen > 0;
     }
 
@@ -32,6 +47,12 @@ public sealed class SiteConditions
     public SunPosition Sun { get; }
 
     public Sunlight Light { get; }
+
+    /// <summary>Rain in this hour that reaches the vehicle, mm.</summary>
+    public double RainMm { get; }
+
+    /// <summary>What forbids chemistry now, in words: cold, rain; null = nothing.</summary>
+    public string? Bar => Air.Celsius < _c["cold"] ? $"below {_c["cold"]:0} °C: chemistry is slow and water freezes" : RainMm > _c["rain-bars"] ? "rain: chemistry runs off before it works" : null;
 
     /// <summary>What nobody said and had to be taken, in words.</summary>
     public IReadOnlyList<string> Assumed { get; }
@@ -105,13 +126,14 @@ public sealed class SiteConditions
         var sun = site is { Latitude: { } lat, Longitude: { } lon } ? SunPosition.At(moment, lat, lon) : default;
         var light = site.Place == "indoors" ? default : Sunlight.Of(sun, oktas);
         var clock = moment.TimeOfDay.TotalHours;
-        var shaded = site.ShadeHours.Any(s => clock >= s.From && clock < s.To);
+        var shaded = site.ShadeHours.Any(s => clock >= s.From && clock < s.To) || site.ShadeObjects.Any(o => Hides(o, sun, c));
+        var sky = Math.Max(0.05, 1 - site.ShadeObjects.Sum(o => SkyTaken(o, c)));
         var open = site.Place switch
         {
             "indoors" => new Exposure(0, 0, 0),
-            "shade" => new Exposure(0, site.SkyOpen ?? 0.5, Albedo(site.Ground, c)),
-            _ when shaded => new Exposure(0, Math.Min(0.5, site.SkyOpen ?? 0.5), Albedo(site.Ground, c)),
-            _ => new Exposure(1 - (site.SunBlocked ?? 0), site.SkyOpen ?? 1, Albedo(site.Ground, c)),
+            "shade" => new Exposure(0, site.SkyOpen ?? c["sky-shade"], Albedo(site.Ground, c)),
+            _ when shaded => new Exposure(0, Math.Min(site.ShadeObjects.Count > 0 ? sky : c["sky-shade"], site.SkyOpen ?? 1), Albedo(site.Ground, c)),
+            _ => new Exposure(1 - (site.SunBlocked ?? 0), site.SkyOpen ?? sky, Albedo(site.Ground, c)),
         };
         if (open.BeamOpen > 0 && site.HeadingDeg is null)
         {
@@ -123,8 +145,59 @@ public sealed class SiteConditions
             assumed.Add("dark paint (colour not said)");
         }
 
-        return (new SiteConditions(survey, c, moment, air, sun, light, open, assumed), null);
+        return (new SiteConditions(survey, c, moment, air, sun, light, open, site.Place == "outdoors" ? hour?.RainMm ?? 0 : 0, assumed), null);
     }
+
+    /// <summary>Does it stand between the sun and the middle of the vehicle's height?</summary>
+    private static bool Hides(ShadeObject o, SunPosition sun, Catalogue c) =>
+        sun.Altitude > 0 && sun.Altitude < Elevation(o, c) && Math.Abs(((sun.Azimuth - o.BearingDeg) % 360 + 540) % 360 - 180) < HalfWidth(o);
+
+    /// <summary>Part of the sky dome, as a level panel sees it, that it covers.</summary>
+    private static double SkyTaken(ShadeObject o, Catalogue c) => HalfWidth(o) / 180 * Math.Pow(Math.Sin(Elevation(o, c) * Math.PI / 180), 2);
+
+    private static double Elevation(ShadeObject o, Catalogue c) => Math.Max(0, Math.Atan2(o.HeightM - c["panel-height"], o.DistanceM) * 180 / Math.PI);
+
+    private static double HalfWidth(ShadeObject o) => Math.Atan2(o.WidthM / 2, o.DistanceM) * 180 / Math.PI;
+
+    /// <summary>The same moment in the shade of something, for what shade would do.</summary>
+    public SiteConditions InShade() => new(_survey, _c, When, Air, Sun, Light, new Exposure(0, Math.Min(_open.SkyOpen, _c["sky-shade"]), _open.Albedo), RainMm, Assumed) { Biases = Biases };
+
+    /// <summary>What infrared readings say against the model, by zone.</summary>
+    public IReadOnlyDictionary<string, PanelBias> Biases { get; private init; } = new Dictionary<string, PanelBias>();
+
+    /// <summary>The same with its readings set against the model.</summary>
+    /// <param name="known">Biases already worked out for this survey; null = work them out.</param>
+    public SiteConditions Corrected(IReadOnlyDictionary<string, PanelBias>? known = null) =>
+        new(_survey, _c, When, Air, Sun, Light, _open, RainMm, Assumed) { Biases = known ?? BiasesOf(_survey, _c) };
+
+    /// <summary>Every panel that was measured, against the model at that moment.</summary>
+    public static IReadOnlyDictionary<string, PanelBias> BiasesOf(Survey survey, Catalogue? catalogue = null)
+    {
+        var c = catalogue ?? Catalogue.Default;
+        var found = new Dictionary<string, PanelBias>();
+        var measured = survey.Zones.Where(z => z.MeasuredC is not null).ToArray();
+        if (measured.Length == 0)
+        {
+            return found;
+        }
+
+        var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
+        foreach (var z in measured)
+        {
+            DateTimeOffset? at = z.MeasuredAt is { } text && SurveyFormat.Zoned(text, out var then) ? then : null;
+            if (Of(survey, at, c).Conditions is { } conditions && vehicle.Has(z.Zone))
+            {
+                var b = conditions.Balance(vehicle[z.Zone], FamilyOf(vehicle[z.Zone], survey, c), null, false);
+                found[z.Zone] = new(z.Zone, conditions.When, z.MeasuredC!.Value, b.Dry, b.Irradiance);
+            }
+        }
+
+        return found;
+    }
+
+    /// <summary>Family of a zone's surface as surveyed.</summary>
+    public static string FamilyOf(Zone zone, Survey survey, Catalogue? c = null) =>
+        survey.ZoneOf(zone.Id)?.Surface is { } s && s != Surface.UnknownId ? (c ?? Catalogue.Default).Surface(s).Family : zone.Kind.Default.Family;
 
     /// <summary>The start as an instant; why not, when its clock does not exist or contradicts its time zone.</summary>
     public static (DateTimeOffset? Start, string? Wrong) StartOf(Site site, List<string>? assumed = null)
@@ -170,26 +243,46 @@ public sealed class SiteConditions
     /// <summary>Heat at a zone's panel now, or rinsed cool.</summary>
     public PanelBalance Balance(Zone zone, string family, double? measuredC, bool cooled)
     {
-        var substrate = Substrate.Of(zone, family, _c);
+        var substrate = Substrate.Of(zone, family, _c, _survey.Vehicle.Sheet);
         var faces = _facesSun ? Sun.Azimuth : ((_survey.Site.HeadingDeg ?? 0) + zone.Faces) % 360;
-        return new PanelBalance(Air, Sun, Light, substrate.Hidden ? _open with { BeamOpen = 0, SkyOpen = _open.SkyOpen * _c["hidden-sky"] } : _open, new PanelHeat(zone.Tilt, faces, substrate.Sun ?? Absorptance, substrate.Heat, cooled ? Math.Max(_c["water-cools-to"], Air.WetBulb) : measuredC));
+        var engine = _survey.Vehicle.HotEngine == true && zone.Id == "bonnet";
+        var open = substrate.Hidden ? _open with { BeamOpen = 0, SkyOpen = _open.SkyOpen * _c["hidden-sky"] } : _open;
+        var heat = new PanelHeat(zone.Tilt, faces, substrate.Sun ?? Absorptance, substrate.Heat, cooled ? Math.Max(_c["water-cools-to"], Air.WetBulb) : measuredC, engine ? _c["hot-engine-k"] : 0, engine ? _c["hot-engine-t"] : 0);
+        var b = new PanelBalance(Air, Sun, Light, open, heat);
+        return !cooled && measuredC is null && Biases.TryGetValue(zone.Id, out var bias) ? new PanelBalance(Air, Sun, Light, open, heat with { MeasuredC = bias.At(b.Dry, b.Irradiance) }) : b;
     }
 
-    /// <summary>Window of a carrier on a zone. A hot body panel is taken as rinsed cool first where there is water for it.</summary>
-    /// <param name="carrier">mist, spray, thin-foam, thick-foam or gel.</param>
-    public ZoneWindow Window(Zone zone, string family, double? measuredC, string carrier)
+    /// <summary>Was the panel measured lately enough to count as known?</summary>
+    private bool Fresh(string zone) => Biases.TryGetValue(zone, out var bias) && Math.Abs((bias.When - When).TotalMinutes) <= _c["measured-fresh"];
+
+    /// <summary>Seconds to the first dry spots, with the panel rinsed cool first where it would be.</summary>
+    public double FirstDry(Zone zone, string family, double? measuredC, string carrier) => WetWindow.Fast(Start(zone, family, measuredC).Balance, Film(carrier)).FirstDry;
+
+    /// <summary>The part of a window that is safe to plan with here.</summary>
+    public double SafePart(string zone, double? measuredC = null) => _c[(measuredC is not null || Fresh(zone)) && _survey.Site is { WindMs: not null, HumidityPct: not null } ? "safe-part-measured" : "safe-part"];
+
+    /// <summary>A carrier's film as this shop lays it.</summary>
+    public Carrier Film(string carrier) => _c.Carriers.First(x => x.Id == carrier).Times(FilmFactor);
+
+    private (PanelBalance Balance, double Now, bool Cooled) Start(Zone zone, string family, double? measuredC)
     {
         var now = Balance(zone, family, measuredC, false);
         var cool = MayCool(family) && now.Now > _c["hot-film"];
-        var b = cool ? Balance(zone, family, measuredC, true) : now;
-        var film = _c.Carriers.First(x => x.Id == carrier).Times(FilmFactor);
+        return (cool ? Balance(zone, family, measuredC, true) : now, now.Now, cool);
+    }
+
+    /// <summary>Window of a carrier on a zone. A hot body panel is taken as rinsed cool first where there is water for it.</summary>
+    /// <param name="carrier">mist, spray, thin-foam, thick-foam, foam-over-spray or gel.</param>
+    public ZoneWindow Window(Zone zone, string family, double? measuredC, string carrier)
+    {
+        var (b, now, cool) = Start(zone, family, measuredC);
+        var film = Film(carrier);
         var window = WetWindow.Fast(b, film);
-        var known = measuredC is not null && _survey.Site is { WindMs: not null, HumidityPct: not null };
-        var s = _c[known ? "safe-part-measured" : "safe-part"];
-        var spread = Math.Pow(_c["band-film"], Substrate.Of(zone, family, _c).Band);
+        var s = SafePart(zone.Id, measuredC);
+        var spread = Math.Pow(_c["band-film"], Substrate.Of(zone, family, _c, _survey.Vehicle.Sheet).Band);
         var low = WetWindow.Fast(b, film.Times(1 / spread)).FirstDry;
         var high = WetWindow.Fast(b, film.Times(spread)).FirstDry;
-        return new(zone.Id, carrier, window.FirstDry, s * window.FirstDry, low, high, now.Now, window.MeanC, cool);
+        return new(zone.Id, carrier, window.FirstDry, s * window.FirstDry, low, high, now, window.MeanC, cool);
     }
 
     /// <summary>The shop's film against the model's; 1 when nobody has calibrated it.</summary>
@@ -231,6 +324,7 @@ public sealed class SiteConditions
     [
         string.Create(CultureInfo.InvariantCulture, $"{(_survey.Site.Place == "indoors" ? "indoors" : _open.BeamOpen > 0 ? $"{When:HH:mm}, sun {Sun.Altitude:0}° high" : $"{When:HH:mm}, in shade")}, {Air.Celsius:0} °C, {Air.HumidityPct:0} %, {Air.Wind:0.#} m/s at the panel"),
         .. Assumed.Select(a => "taken: " + a),
+        .. Biases.Values.OrderBy(b => b.Zone, StringComparer.Ordinal).Select(b => b.Say),
     ];
 
     /// <summary>A window as people say it: half-minutes, never a false second.</summary>

@@ -12,6 +12,10 @@ public sealed record Substrate(string Id, string Name, IReadOnlyList<string> Fam
     internal static Substrate Read(Table.Row r) => new(r["id"], r["name"], r.Words("families"), r.Words("kinds"), r.Number("heat"), r["sun"] == "paint" ? null : r.Number("sun"), r.Number("band"), r["hidden"] == "yes");
 
     /// <summary>The substrate of a zone: by its kind where that says it, else by the family of its surface.</summary>
-    public static Substrate Of(Zone zone, string family, Catalogue c) =>
-        c.Substrates.FirstOrDefault(s => s.Kinds.Contains(zone.Kind.Id) && s.Families.Contains(family)) ?? c.Substrates.First(s => s.Kinds.Count == 0 && s.Families.Contains(family));
+    /// <param name="sheet">What the body is made of; steel when not said.</param>
+    public static Substrate Of(Zone zone, string family, Catalogue c, string? sheet = null) =>
+        Of(zone, family, c.Substrates) is var found && found.Id == "steel" && sheet is not null ? c.Substrates.First(s => s.Id == sheet) : found;
+
+    private static Substrate Of(Zone zone, string family, IReadOnlyList<Substrate> all) =>
+        all.FirstOrDefault(s => s.Kinds.Contains(zone.Kind.Id) && s.Families.Contains(family)) ?? all.First(s => s.Kinds.Count == 0 && s.Families.Contains(family));
 }

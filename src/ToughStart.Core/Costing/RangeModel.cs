@@ -100,7 +100,7 @@ internal static class RangeModel
 
             var step = steps[best];
             people[who] = start + step.LabourMinutes / step.Rounds;
-            ready[best] = people[who] + step.DwellMinutes;
+            ready[best] = people[who] + step.WaitMinutes / step.Rounds;
             if (--roundsLeft[best] == 0)
             {
                 finished[best] = ready[best];

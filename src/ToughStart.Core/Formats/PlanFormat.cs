@@ -196,9 +196,30 @@ public static class PlanFormat
             w.WriteNumber("mists", s.Mists);
         }
 
-        if (s.PanelsAtOnce is { } atOnce)
+        if (s.Film is { } film)
         {
-            w.WriteNumber("panelsAtOnce", atOnce);
+            w.WriteString("film", film);
+        }
+
+        if (s.Sections is { } plan)
+        {
+            w.WriteStartObject("inSections");
+            List(w, "sections", plan.Sections, (w, x) =>
+            {
+                w.WriteString("zones", x.Words);
+                w.WriteNumber("startMinute", Math.Round(x.StartMinute, 1));
+                w.WriteNumber("seconds", Math.Round(x.Seconds));
+                w.WriteString("tightest", x.Tightest);
+                w.WriteNumber("spareSeconds", Math.Round(x.Spare));
+            });
+            w.WriteNumber("ladderMoves", plan.LadderMoves);
+            if (plan.RemistSeconds is { } every)
+            {
+                w.WriteNumber("mistAgainSeconds", Math.Round(every));
+            }
+
+            Texts(w, "why", plan.Why);
+            w.WriteEndObject();
         }
 
         w.WriteString("tool", s.Tool);

@@ -9,6 +9,9 @@ internal sealed class StrictJson(List<Problem> problems)
 
     public static JsonDocumentOptions Options { get; } = new() { MaxDepth = 16, AllowDuplicateProperties = false };
 
+    /// <summary>Problems so far.</summary>
+    public int Failed => problems.Count;
+
     public void Fail(string path, string message, IEnumerable<string>? allowed = null)
     {
         if (problems.Count < MostProblems)

@@ -41,12 +41,22 @@ public sealed record ZoneSurvey(
 {
     public Condition Condition { get; init; } = Condition.Unsaid;
 
+    /// <summary>When the panel was measured, with its offset; null = at the start of the job.</summary>
+    public string? MeasuredAt { get; init; }
+
     public Finding? FindingOf(string contaminant) => Findings.FirstOrDefault(f => f.Contaminant == contaminant);
 
     public TestResult? TestOf(string test) => Tests.LastOrDefault(t => t.Test == test);
 }
 
-public sealed record VehicleInput(string Form, Size Size, string? Colour, string Softness, string Powertrain);
+public sealed record VehicleInput(string Form, Size Size, string? Colour, string Softness, string Powertrain)
+{
+    /// <summary>steel or aluminium; null = not said, steel is taken.</summary>
+    public string? Sheet { get; init; }
+
+    /// <summary>It was driven in: the engine under the closed bonnet is hot.</summary>
+    public bool? HotEngine { get; init; }
+}
 
 /// <summary>A gate of the intake that a named person has cleared; people are ids only.</summary>
 public sealed record Release(string Gate, string By, string? On);
@@ -72,6 +82,11 @@ public sealed record History(string Flood, bool Nests, double? MonthsSinceWash, 
 /// <summary>A span of the day, hours 0 to 24.</summary>
 public readonly record struct ShadeSpan(double From, double To);
 
+/// <summary>Something that throws a shadow: a wall, a tree, a roof edge, seen from where the vehicle stands.</summary>
+/// <param name="BearingDeg">To its middle, degrees from north.</param>
+/// <param name="HeightM">Its top above the ground.</param>
+public readonly record struct ShadeObject(double BearingDeg, double DistanceM, double WidthM, double HeightM);
+
 /// <summary>Where the work happens. All optional; null is not known.</summary>
 public sealed record Site(
     string? Place, double? SunBlocked, double? SkyOpen, double? Latitude, double? Longitude, string? TimeZone, double? HeadingDeg, string? Start,
@@ -79,6 +94,9 @@ public sealed record Site(
 {
     /// <summary>Spans of the day in shade, hours of the local clock, in order; empty = not said.</summary>
     public IReadOnlyList<ShadeSpan> ShadeHours { get; init; } = [];
+
+    /// <summary>Walls and trees that throw shadows, in order of bearing; empty = not said.</summary>
+    public IReadOnlyList<ShadeObject> ShadeObjects { get; init; } = [];
 
     /// <summary>level, slight or steep.</summary>
     public string? Slope { get; init; }

@@ -45,7 +45,7 @@ public static partial class SurveyFormat
     /// <summary>Tests of a survey and the answers each can have; all can also be inconclusive.</summary>
     public static readonly IReadOnlyDictionary<string, string[]> Tests = Catalogue.Default.Tests.ToDictionary(t => t.Id, t => t.Answers.ToArray());
 
-    private static readonly string[] ZoneFields = ["zone", "surface", "parts", "protection", "water", "measuredC", "softness", "filmUm", "refinishDays", "partShare", "damage", "findings", "tests"];
+    private static readonly string[] ZoneFields = ["zone", "surface", "parts", "protection", "water", "measuredC", "measuredAt", "softness", "filmUm", "refinishDays", "partShare", "damage", "findings", "tests"];
 
     /// <summary>Most film-thickness readings taken for one zone.</summary>
     public const int MostReadings = 60;
@@ -125,6 +125,12 @@ public static partial class SurveyFormat
             Optional(w, "colour", s.Vehicle.Colour);
             w.WriteString("softness", s.Vehicle.Softness);
             w.WriteString("powertrain", s.Vehicle.Powertrain);
+            Optional(w, "sheet", s.Vehicle.Sheet);
+            if (s.Vehicle.HotEngine is { } hot)
+            {
+                w.WriteBoolean("hotEngine", hot);
+            }
+
             w.WriteEndObject();
             w.WriteStartObject("history");
             w.WriteString("flood", s.History.Flood);
@@ -209,7 +215,7 @@ public static partial class SurveyFormat
             return null;
         }
 
-        var v = j.Object(e, "vehicle", "form", "lengthMm", "widthMm", "heightMm", "colour", "softness", "powertrain");
+        var v = j.Object(e, "vehicle", "form", "lengthMm", "widthMm", "heightMm", "colour", "softness", "powertrain", "sheet", "hotEngine");
         var form = j.Text(v, "vehicle", "form", Forms.Ids);
         if (!v.ContainsKey("form"))
         {
@@ -234,7 +240,7 @@ public static partial class SurveyFormat
         }
 
         var d = Forms.DefaultSize(form);
-        return new VehicleInput(form, new Size(length / 1000 ?? d.Length, width / 1000 ?? d.Width, height / 1000 ?? d.Height), colour?.ToLowerInvariant(), softness, powertrain);
+        return new VehicleInput(form, new Size(length / 1000 ?? d.Length, width / 1000 ?? d.Width, height / 1000 ?? d.Height), colour?.ToLowerInvariant(), softness, powertrain) { Sheet = j.Text(v, "vehicle", "sheet", Sheets), HotEngine = j.Flag(v, "vehicle", "hotEngine") };
     }
 
     private static History ReadHistory(StrictJson j, Dictionary<string, JsonElement> o)
@@ -277,7 +283,7 @@ public static partial class SurveyFormat
     private static Site ReadSite(StrictJson j, Dictionary<string, JsonElement> o)
     {
         var s = o.TryGetValue("site", out var e)
-            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain", "slope", "power", "neighboursClose", "access", "shadeHours", "extraction", "hours")
+            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain", "slope", "power", "neighboursClose", "access", "shadeHours", "shadeObjects", "extraction", "hours")
             : [];
         double? N(string field, double low, double high, string unit) => j.Number(s, "site", field, low, high, unit);
         return new Site(
@@ -287,6 +293,7 @@ public static partial class SurveyFormat
             N("waterHardnessMgL", 0, 2000, "mg/l"), j.Text(s, "site", "ground", Grounds), j.Text(s, "site", "drain", Drains))
         {
             ShadeHours = ReadShade(j, s),
+            ShadeObjects = ReadObjects(j, s),
             Slope = j.Text(s, "site", "slope", Slopes),
             Power = j.Text(s, "site", "power", Powers),
             NeighboursClose = j.Flag(s, "site", "neighboursClose"),
@@ -302,7 +309,7 @@ public static partial class SurveyFormat
         foreach (var (item, path) in j.Array(site, "site", "hours"))
         {
             var h = j.Object(item, path, "at", "airC", "humidityPct", "windMs", "cloudOktas", "rainMm");
-            if (j.Text(h, path, "at") is not { Length: > 16 } text || !(text.EndsWith('Z') || text.LastIndexOfAny(['+', '-']) > 10) || !DateTimeOffset.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.None, out var at))
+            if (j.Text(h, path, "at") is not { } text || !Zoned(text, out var at))
             {
                 j.Fail(path + ".at", "is a time with its zone, like 2026-06-12T13:00+01:00");
             }
@@ -322,6 +329,39 @@ public static partial class SurveyFormat
         }
 
         return [.. hours.OrderBy(h => h.At)];
+    }
+
+    /// <summary>A time that carries its zone.</summary>
+    internal static bool Zoned(string text, out DateTimeOffset at)
+    {
+        at = default;
+        return text.Length > 16 && (text.EndsWith('Z') || text.LastIndexOfAny(['+', '-']) > 10) && DateTimeOffset.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.None, out at);
+    }
+
+    private static List<ShadeObject> ReadObjects(StrictJson j, Dictionary<string, JsonElement> site)
+    {
+        var list = new List<ShadeObject>();
+        foreach (var (item, path) in j.Array(site, "site", "shadeObjects"))
+        {
+            var o = j.Object(item, path, "bearingDeg", "distanceM", "widthM", "heightM");
+            var before = j.Failed;
+            var (bearing, distance, width, height) = (j.Number(o, path, "bearingDeg", 0, 360, "degrees"), j.Number(o, path, "distanceM", 0.5, 200, "m"), j.Number(o, path, "widthM", 0.2, 500, "m"), j.Number(o, path, "heightM", 0.5, 200, "m"));
+            if (bearing is { } b && distance is { } d && width is { } wide && height is { } h)
+            {
+                list.Add(new ShadeObject(b, d, wide, h));
+            }
+            else if (j.Failed == before)
+            {
+                j.Fail(path, "needs bearingDeg, distanceM, widthM and heightM");
+            }
+        }
+
+        if (list.Count > 20)
+        {
+            j.Fail("site.shadeObjects", "hold at most 20");
+        }
+
+        return [.. list.Distinct().OrderBy(o => o.BearingDeg).ThenBy(o => o.DistanceM)];
     }
 
     private static List<ShadeSpan> ReadShade(StrictJson j, Dictionary<string, JsonElement> site)
@@ -443,6 +483,9 @@ public static partial class SurveyFormat
         static bool Rising(ProductFraction? a, ProductFraction? b) => a is null || b is null || a <= b;
     }
 
+    /// <summary>What the body is made of.</summary>
+    public static IReadOnlyList<string> Sheets { get; } = ["steel", "aluminium"];
+
     private static readonly string[] Carriers = ["film", "foam", "gel", "cloth"];
 
     private static KitInUse? ReadKit(StrictJson j, Dictionary<string, JsonElement> o)
@@ -452,7 +495,7 @@ public static partial class SurveyFormat
             return null;
         }
 
-        var k = j.Object(e, "kit", "lance", "leftovers", "filmFactor");
+        var k = j.Object(e, "kit", "lance", "leftovers", "filmFactor", "applyM2Min", "rinseM2Min");
         LanceDraw? lance = null;
         if (k.TryGetValue("lance", out var l))
         {
@@ -487,7 +530,14 @@ public static partial class SurveyFormat
         }
 
         var film = j.Number(k, "kit", "filmFactor", Conditions.FilmCalibration.Least, Conditions.FilmCalibration.Most, "times the model's film");
-        return lance is null && leftovers.Count == 0 && film is null ? null : new KitInUse(lance, leftovers) { FilmFactor = film };
+        var (apply, rinse) = (j.Number(k, "kit", "applyM2Min", 0.2, 60, "m²/min"), j.Number(k, "kit", "rinseM2Min", 0.2, 60, "m²/min"));
+        if (apply is null != rinse is null)
+        {
+            j.Fail(apply is null ? "kit.applyM2Min" : "kit.rinseM2Min", "is needed with the other: how fast the crew puts on and rinses");
+        }
+
+        var speed = apply is { } a && rinse is { } r ? new Conditions.CrewSpeed(a, r) : (Conditions.CrewSpeed?)null;
+        return lance is null && leftovers.Count == 0 && film is null && speed is null ? null : new KitInUse(lance, leftovers) { FilmFactor = film, Speed = speed };
     }
 
     private static List<ZoneSurvey> ReadZones(StrictJson j, Dictionary<string, JsonElement> o, Vehicle vehicle)
@@ -521,6 +571,12 @@ public static partial class SurveyFormat
             var protection = j.Text(z, path, "protection", Protections);
             var water = j.Text(z, path, "water", Waters);
             var measured = j.Number(z, path, "measuredC", -30, 120, "degC");
+            var measuredAt = j.Text(z, path, "measuredAt");
+            if (measuredAt is not null && !Zoned(measuredAt, out _))
+            {
+                j.Fail(path + ".measuredAt", "is a time with its zone, like 2026-06-12T13:00+01:00");
+            }
+
             var condition = ReadCondition(j, z, path);
             var found = ReadFindings(j, z, path);
             findings += found.Count;
@@ -547,6 +603,7 @@ public static partial class SurveyFormat
                     Protection = protection ?? before.Protection,
                     Water = water ?? before.Water,
                     MeasuredC = measured ?? before.MeasuredC,
+                    MeasuredAt = measured is null ? before.MeasuredAt : measuredAt,
                     Condition = new Condition(
                         condition.Softness ?? before.Condition.Softness, condition.FilmUm.Count > 0 ? condition.FilmUm : before.Condition.FilmUm, condition.RefinishDays ?? before.Condition.RefinishDays,
                         condition.PartShare ?? before.Condition.PartShare, condition.Damage.Count > 0 ? condition.Damage : before.Condition.Damage),
@@ -772,6 +829,22 @@ public static partial class SurveyFormat
             w.WriteEndArray();
         }
 
+        if (s.ShadeObjects.Count > 0)
+        {
+            w.WriteStartArray("shadeObjects");
+            foreach (var o in s.ShadeObjects)
+            {
+                w.WriteStartObject();
+                w.WriteNumber("bearingDeg", o.BearingDeg);
+                w.WriteNumber("distanceM", o.DistanceM);
+                w.WriteNumber("widthM", o.WidthM);
+                w.WriteNumber("heightM", o.HeightM);
+                w.WriteEndObject();
+            }
+
+            w.WriteEndArray();
+        }
+
         Optional(w, "slope", s.Slope);
         Optional(w, "power", s.Power);
         if (s.NeighboursClose is { } close)
@@ -879,6 +952,8 @@ public static partial class SurveyFormat
         }
 
         Optional(w, "filmFactor", kit.FilmFactor);
+        Optional(w, "applyM2Min", kit.Speed?.Apply);
+        Optional(w, "rinseM2Min", kit.Speed?.Rinse);
         if (kit.Leftovers.Count > 0)
         {
             w.WriteStartArray("leftovers");
@@ -917,6 +992,7 @@ public static partial class SurveyFormat
         Optional(w, "protection", z.Protection);
         Optional(w, "water", z.Water);
         Optional(w, "measuredC", z.MeasuredC);
+        Optional(w, "measuredAt", z.MeasuredC is null ? null : z.MeasuredAt);
         WriteCondition(w, z.Condition);
         w.WriteStartArray("findings");
         foreach (var f in z.Findings.OrderBy(f => f.Contaminant, StringComparer.Ordinal))

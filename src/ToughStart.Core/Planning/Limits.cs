@@ -84,6 +84,11 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return Verdict.Yes;
         }
 
+        if ((agent.Axis != "none" || agent.Dwell > 0) && z.Conditions?.Bar is { } bar)
+        {
+            return Verdict.No($"{bar}; indoors or another hour");
+        }
+
         if (agent.Axis != "none" && z.Survey?.TestOf("spot")?.Result is ("gloss" or "colour"))
         {
             return Verdict.No("the hidden test spot changed: stop here, refer");
@@ -92,7 +97,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         var panel = z.Cooled ? z.FilmC : Math.Max(z.FilmC, z.PanelC);
         if (panel > c["hot-panel"])
         {
-            return Verdict.No($"panels above {c["hot-panel"]:0} °C: water only, cool them first");
+            return Verdict.No(TooHot);
         }
 
         if (_matrix.TooHot(agent, z.FilmC) is not null)
@@ -107,6 +112,9 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
 
         return agent.RunsOff ? Reached(t, z) : Verdict.Yes;
     }
+
+    /// <summary>Nothing but water goes on a panel this hot.</summary>
+    public string TooHot { get; } = $"panels above {c["hot-panel"]:0} °C: water only, cool them first";
 
     /// <summary>Lowest and highest pH the agent can have at work: data sheet, else the extremes of the class.</summary>
     public (double Low, double High) Harshest(Agent agent)

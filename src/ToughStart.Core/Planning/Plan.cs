@@ -35,8 +35,11 @@ public sealed record Step(
     /// <summary>Mistings that keep it wet for its dwell.</summary>
     public int Mists { get; init; }
 
-    /// <summary>Panels that may be wet at once; null when drying is not computed or not the limit.</summary>
-    public int? PanelsAtOnce { get; init; }
+    /// <summary>How it is laid on, as the drying model has it: spray, thin-foam, thick-foam, gel; null = drying plays no part.</summary>
+    public string? Film { get; init; }
+
+    /// <summary>Sections of which none dries before its rinse; null when drying is not computed or not the limit.</summary>
+    public Conditions.SectionPlan? Sections { get; init; }
 }
 
 public sealed record Skipped(string Stage, IReadOnlyList<string> Zones, string Reason);

@@ -1,4 +1,5 @@
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
@@ -12,13 +13,15 @@ internal sealed class PlanAssembly(
 {
     private static readonly string[] LoadWords = ["trace", "light", "heavy", "caked"];
     private readonly Compatibility _matrix = new(c);
+    private readonly Vehicle _vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
+    private readonly Dictionary<DateTimeOffset, SiteConditions?> _moments = [];
     private readonly Dictionary<string, Dictionary<Slot, (ZoneWork Work, Deed Deed)>> _bySlot = work.ToDictionary(w => w.State.Zone.Id, w => w.Deeds.ToDictionary(d => d.Slot, d => (w, d)));
 
     /// <summary>Steps in the order of work: wheels and body as the house rule says, each in slot order, drying last.</summary>
     public IReadOnlyList<Step> Steps(StepKeys keys)
     {
         var groups = work.SelectMany(w => w.Deeds.Select(d => (Work: w, Deed: d, w.State.Zone.Block)))
-            .GroupBy(x => (x.Block, Position: graph.Position(x.Deed.Slot.Id), Stage: StageOf(x.Deed, x.Work.State), x.Deed.Treatment.Index, x.Deed.StrengthIndex, x.Deed.Rounds))
+            .GroupBy(x => (x.Block, Position: graph.Position(x.Deed.Slot.Id), Stage: StageOf(x.Deed, x.Work.State), x.Deed.Treatment.Index, x.Deed.StrengthIndex, x.Deed.Rounds, Thick: x.Deed.Option.Film == "thick-foam"))
             .Select(g => (g.Key, Items: g.ToArray()))
             .OrderBy(g => Order(g.Key.Block, g.Key.Position)).ThenBy(g => g.Key.Position).ThenBy(g => g.Key.Block).ThenBy(g => StageRank(g.Key.Stage)).ThenBy(g => g.Key.Index).ThenBy(g => g.Key.StrengthIndex).ThenByDescending(g => g.Key.Rounds)
             .ToArray();
@@ -70,8 +73,52 @@ internal sealed class PlanAssembly(
     }
 
     public IReadOnlyList<RefusedGroup> Refused(List<Refused> refusals) =>
-        refusals.GroupBy(r => (r.Treatment, r.Reason)).Select(g => new RefusedGroup(g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(), Verdict.Say(g.Key.Reason, g.Select(r => r.Subject).Distinct())))
+        refusals.GroupBy(r => (r.Treatment, r.Reason)).Select(g => new RefusedGroup(g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(), Verdict.Say(g.Key.Reason, g.Select(r => r.Subject).Distinct()) + WouldHelp(c.Treatment(g.Key.Treatment), g.Key.Reason, g.Select(r => r.Zone))))
             .OrderBy(g => c.Treatment(g.Treatment).Index).ThenBy(g => g.Reason, StringComparer.Ordinal).ToArray();
+
+    /// <summary>What would make it available where drying forbids it: computed on its tightest zone, and another agent that does the same work.</summary>
+    private string WouldHelp(Treatment t, string reason, IEnumerable<string> zones)
+    {
+        if (reason == builder.Limits.TooHot)
+        {
+            return Cooler(zones);
+        }
+
+        if (!reason.EndsWith(ProblemBuilder.DriesTooSoon, StringComparison.Ordinal) || SiteConditions.CarrierOf(t.Agent) is not { } film)
+        {
+            return "";
+        }
+
+        var z = zones.Select(id => states.First(s => s.Zone.Id == id)).MinBy(s => s.Window(film)!.Value.FirstDry)!;
+        var remedies = Remedies.For(survey, z.Conditions!, z.Zone, z.Family, film, t.Agent.Dwell * 60, builder.Speed, survey.Shelf is null || c.Agents.Any(a => a.Vessel == "lance"), At);
+        var kinds = t.Removes.Select(r => r.Kind).Where(k => z[k] is { Load: > 0 }).ToArray();
+        var other = builder.Instead(t, z, kinds);
+        return $" ({Limits.Words(z.Zone.Id)}: {SiteConditions.Say(z.Window(film)!.Value.FirstDry)} of the {SiteConditions.Say(t.Agent.Dwell * 60)} asked). {char.ToUpperInvariant(Remedies.Say(remedies)[0])}{Remedies.Say(remedies)[1..]}{(other is null ? "" : $"; or {other} instead")}";
+    }
+
+    /// <summary>When the hottest of them comes below the limit by itself, and what shade makes of it.</summary>
+    private string Cooler(IEnumerable<string> zones)
+    {
+        var hottest = zones.Select(id => states.First(s => s.Zone.Id == id)).MaxBy(z => z.PanelC)!;
+        if (hottest.Conditions is not { } now)
+        {
+            return "";
+        }
+
+        double Then(SiteConditions there) => there.Balance(hottest.Zone, hottest.Family, hottest.Reading, false).Now;
+        var said = $" ({Limits.Words(hottest.Zone.Id)} {hottest.PanelC:0} °C";
+        if (now.Sunny && hottest.Reading is null)
+        {
+            said += $"; {Then(now.InShade()):0} °C in shade";
+        }
+
+        if (hottest.Reading is null && Enumerable.Range(1, (int)c["work-to"]).Select(h => now.When.AddHours(h)).TakeWhile(t => t.Date == now.When.Date && t.Hour <= c["work-to"]).FirstOrDefault(t => At(t) is { } there && Then(there) <= c["hot-panel"]) is var later && later != default)
+        {
+            said += string.Create(System.Globalization.CultureInfo.InvariantCulture, $"; below {c["hot-panel"]:0} °C by {later:HH:mm}");
+        }
+
+        return said + ")";
+    }
 
     public IReadOnlyList<Refer> Refer(List<Refused> refusals)
     {
@@ -274,31 +321,50 @@ internal sealed class PlanAssembly(
         var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));
         var product = agent.IsWater ? 0 : solution * deed.Strength.Value;
         var until = Observables.Of(stage, t.MaxRounds);
-        var dwell = Math.Round(items.Min(i => i.Deed.Option.DwellMinutes), 1);
+        var dwell = Math.Floor(items.Min(i => i.Deed.Option.DwellMinutes) * 10 + 1e-6) / 10;
         var mists = items.Max(i => i.Deed.Option.Mists);
-        var atOnce = PanelsAtOnce(agent, items, dwell);
+        var sections = SectionsOf(t, items, dwell, mists);
         var answers = items.SelectMany(i => Answers(i.Work, i.Deed)).ToArray();
         return new Step(
             key, after, stage, deed.Slot.Id, block, t.Id, t.Name, agent.Id, agent.Name, deed.Strength, agent.Carrier, agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
-            deed.Rounds, dwell, agent.MaxDwell, Tool(t), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items), Kit(t, stage),
-            labour, deed.Rounds * dwell, water, product, product / 1000 * agent.Price + water * c["water-price"])
+            deed.Rounds, dwell, agent.MaxDwell, Tool(t), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items, sections), Kit(t, stage),
+            labour, deed.Rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes), water, product, product / 1000 * agent.Price + water * c["water-price"])
         {
             Bottle = agent.Bottle,
             Mists = mists,
-            PanelsAtOnce = atOnce,
+            Film = deed.Option.Film,
+            Sections = sections,
         };
     }
 
-    /// <summary>How many panels may be wet at once so that none dries before its rinse; null when drying is not computed or not the limit.</summary>
-    private int? PanelsAtOnce(Agent agent, (ZoneWork Work, Deed Deed)[] items, double dwell)
+    /// <summary>The step in sections of which none dries before its rinse; null when drying is not computed or not the limit.</summary>
+    private SectionPlan? SectionsOf(Treatment t, (ZoneWork Work, Deed Deed)[] items, double dwell, int mists)
     {
-        var windows = items.Select(i => i.Work.State.Window(Conditions.SiteConditions.CarrierOf(agent))).OfType<Conditions.ZoneWindow>().ToArray();
-        if (windows.Length == 0 || dwell <= 0 || windows.Min(w => w.FirstDry) >= c["not-the-limit"])
+        var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
+        if (film is null || t.Agent.IsWater || items.Any(i => i.Work.State.Window(film) is null) || items.Min(i => i.Work.State.Window(film)!.Value.FirstDry) >= c["not-the-limit"])
         {
             return null;
         }
 
-        return Math.Max(1, Math.Min(items.Length, Conditions.Sections.Most(c["apply-seconds"], c["rinse-seconds"], dwell * 60, windows.Min(w => w.UsableSeconds) * (1 + items.Max(i => i.Deed.Option.Mists)))));
+        var later = At(items[0].Work.State.Conditions!.When.AddMinutes(30));
+        var parts = items.Select(i =>
+        {
+            var z = i.Work.State;
+            var now = z.Window(film)!.Value;
+            return new SectionItem(z.Zone, now.UsableSeconds, later is null ? now.UsableSeconds : later.FirstDry(z.Zone, z.Family, z.Reading, film) * later.SafePart(z.Zone.Id, z.Reading), t.Contact == Contact.None ? null : ZoneWork.LabourPerRound(i.Deed, z, c));
+        }).ToArray();
+        return Conditions.Sections.Plan(parts, _vehicle, builder.Speed, dwell * 60, mists);
+    }
+
+    /// <summary>The same place at another moment; null where its weather does not reach.</summary>
+    private SiteConditions? At(DateTimeOffset when)
+    {
+        if (!_moments.TryGetValue(when, out var there))
+        {
+            there = _moments[when] = SiteConditions.Of(survey, when, c).Conditions?.Corrected(states[0].Conditions?.Biases);
+        }
+
+        return there;
     }
 
     /// <summary>The tool, in the words of the house's school.</summary>
@@ -383,7 +449,7 @@ internal sealed class PlanAssembly(
     private Leftover? Rest(Agent agent, ProductFraction strength) =>
         survey.Kit?.Leftovers.Where(l => l.Agent == agent.Id && builder.SameOnPanel(agent, l.Strength, strength.Value)).OrderByDescending(l => l.Ml).FirstOrDefault();
 
-    private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items)
+    private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items, SectionPlan? sections)
     {
         var t = deed.Treatment;
         var list = new List<string>();
@@ -402,13 +468,19 @@ internal sealed class PlanAssembly(
             list.Add(char.ToUpperInvariant(t.Agent.Care[0]) + t.Agent.Care[1..] + ".");
         }
 
-        var windows = items.Select(i => (i.Work.State, Window: i.Work.State.Window(Conditions.SiteConditions.CarrierOf(t.Agent)))).Where(x => x.Window is not null).OrderBy(x => x.Window!.Value.FirstDry).ToArray();
+        var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
+        var windows = items.Select(i => (i.Work.State, Window: i.Work.State.Window(film))).Where(x => x.Window is not null).OrderBy(x => x.Window!.Value.FirstDry).ToArray();
         if (t.Agent.Dwell > 0 && windows.Length > 0 && windows[0].Window is { } worst && worst.FirstDry < c["not-the-limit"])
         {
-            list.Add($"{char.ToUpperInvariant(Limits.Words(worst.Zone)[0])}{Limits.Words(worst.Zone)[1..]} shows first dry spots after {Conditions.SiteConditions.Say(worst.FirstDry)}: rinse by {Conditions.SiteConditions.Say(worst.UsableSeconds)}{(PanelsAtOnce(t.Agent, items, items.Min(i => i.Deed.Option.DwellMinutes)) is { } n && n < items.Length ? $", {n} {(n == 1 ? "panel" : "panels")} at a time" : "")}.");
+            list.Add($"{char.ToUpperInvariant(Limits.Words(worst.Zone)[0])}{Limits.Words(worst.Zone)[1..]} shows first dry spots after {SiteConditions.Say(worst.FirstDry)}: rinse by {SiteConditions.Say(worst.UsableSeconds)}{(sections is { Sections.Count: > 1 } ? $", in {sections.Sections.Count} sections" : "")}.");
             if (items.Max(i => i.Deed.Option.Mists) is > 0 and var mists)
             {
-                list.Add($"Keep it wet: mist again every {Conditions.SiteConditions.Say(worst.UsableSeconds)}, at most {mists} {(mists == 1 ? "time" : "times")}; one person stays with it.");
+                list.Add($"Keep it wet: mist again every {SiteConditions.Say(worst.UsableSeconds)}, at most {mists} {(mists == 1 ? "time" : "times")}; one person stays with it.");
+            }
+
+            if (film == "thick-foam")
+            {
+                list.Add("Thick foam: more air or a richer bottle, laid on in two passes; thin foam would be dry too soon here.");
             }
 
             if (windows.Any(x => x.State.Cooled))
@@ -469,10 +541,35 @@ internal sealed class PlanAssembly(
     private static string[] Kit(Treatment t, string stage) =>
         [.. t.Agent.Kit, .. stage is "wheels" or "tyres" or "arches" ? new[] { "own wheel kit" } : [], .. t.Agent.IsWater && t.WaterLitres > 0 ? new[] { "eyes", "waterproofs" } : []];
 
+    /// <summary>Where rinse water dries on first, what it leaves there, and whether to rinse with softened water last.</summary>
+    private List<string> Spots(IReadOnlyList<WaterLeft> left)
+    {
+        var first = left.Where(w => _vehicle[w.Zone].Area >= c["section-least"]).Take(3).ToArray() is { Length: > 0 } large ? large : left.Take(3).ToArray();
+        var lines = new List<string> { $"Water dries on first on the {string.Join(", then the ", first.Select(w => $"{Limits.Words(w.Zone)} ({SiteConditions.Say(w.Seconds)})"))}: dry in this order." };
+        if (survey.Site.WaterHardnessMgL is { } hardness)
+        {
+            var most = left.Where(w => w.Seconds < c["not-the-limit"]).MaxBy(w => w.ResidueMg)!;
+            lines.Add($"Left to dry, {most.FilmG:0} g/m² of this water leaves {most.ResidueMg:0.#} mg/m² of lime on the {Limits.Words(most.Zone)}{(most.ResidueMg > c["residue-spots"] ? ", which shows" : ", which hardly shows")}.");
+            if (WaterHardness.Advise(hardness) is { } advice && (advice.Soften || most.ResidueMg > c["residue-spots"]))
+            {
+                lines.Add(advice.Words);
+            }
+        }
+        else
+        {
+            lines.Add("Hardness of the water not said: a strip tells what a dried drop leaves.");
+        }
+
+        return lines;
+    }
+
     private Step? DryStep(List<Step> steps, StepKeys keys)
     {
-        var zones = work.Where(w => w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family is ("body" or "glass" or "trim" or "metal"))
-            .Select(w => w.State.Zone).OrderByDescending(z => z.Kind.Id == "glass").ThenByDescending(z => z.Top).ThenBy(z => z.Id, StringComparer.Ordinal).ToArray();
+        var wet = work.Where(w => w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family is ("body" or "glass" or "trim" or "metal")).Select(w => w.State).ToArray();
+        var left = wet.Length > 0 && wet[0].Conditions is { } now ? WaterLeft.Of(now, wet.Select(z => (z.Zone, z.Family)), survey.Site.WaterHardnessMgL) : [];
+        // Where nothing dries soon the old order stands; else what spots first comes first, within the same two minutes glass and high panels.
+        var soon = left.Where(w => w.Seconds < c["not-the-limit"]).ToDictionary(w => w.Zone, w => (int)(w.Seconds / 120));
+        var zones = wet.Select(w => w.Zone).OrderBy(z => soon.GetValueOrDefault(z.Id, int.MaxValue)).ThenByDescending(z => z.Kind.Id == "glass").ThenByDescending(z => z.Top).ThenBy(z => z.Id, StringComparer.Ordinal).ToArray();
         if (zones.Length == 0)
         {
             return null;
@@ -483,7 +580,7 @@ internal sealed class PlanAssembly(
         var ids = zones.Select(z => z.Id).ToArray();
         return new Step(
             keys.Next("dry", rule, ids), [steps[^1].Key], "dry", "dry", Block.Body, rule, name, "water", "none", ProductFraction.Neat, "none", null, 1, 0, 0, "drying towel, blower",
-            ids, [], ["Glass first, so that drops from above do not mark it again.", "Standing water leaves rings; hard water more."], null, ["Blower: eyes and ears."], ["eyes", "ears"],
+            ids, [], soon.Count > 0 ? Spots(left) : ["Glass first, so that drops from above do not mark it again.", "Standing water leaves rings; hard water more."], null, ["Blower: eyes and ears."], ["eyes", "ears"],
             zones.Sum(z => z.Area) * c["dry-labour"], 0, 0, 0, 0);
     }
 }

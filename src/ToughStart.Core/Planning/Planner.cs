@@ -30,7 +30,7 @@ public static class Planner
             return ReferOnly(survey, gate, states, c);
         }
 
-        var (conditions, _) = Conditions.SiteConditions.Of(survey, null, c);
+        var conditions = states.Select(z => z.Conditions).FirstOrDefault(x => x is not null);
         var graph = StageGraph.For(survey, c);
         var builder = new ProblemBuilder(survey, states, graph, c);
         var refusals = new List<Refused>();
@@ -151,7 +151,7 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
     public static double Labour(Deed d, ZoneState z, Catalogue c) => d.Rounds * LabourPerRound(d, z, c);
 
     /// <summary>Millilitres of solution on the panels, all rounds.</summary>
-    public static double SolutionMl(Deed d, ZoneState z) => d.Rounds * d.Treatment.SolutionMl * z.Zone.Area * d.Option.Scale;
+    public static double SolutionMl(Deed d, ZoneState z) => d.Rounds * d.Treatment.SolutionMl * d.Option.Laid * z.Zone.Area * d.Option.Scale;
 
     /// <summary>Litres of water, all rounds.</summary>
     public static double Water(Deed d, ZoneState z) => d.Rounds * d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale;

@@ -268,7 +268,7 @@ public sealed class ProblemBuilder
         var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
         var area = z.Zone.Area * scale;
         var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
-        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * (1 + stay.Mists * _c["remist-product"]) + t.WaterLitres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
+        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]) + t.WaterLitres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
         var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
         var cost = t.Labour * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + verdict.Masked * _c["mask-minutes"] + money / _c["money-per-minute"] + stress;
         return new Option
@@ -282,6 +282,8 @@ public sealed class ProblemBuilder
             Stress = stress,
             DwellMinutes = stay.Minutes,
             Mists = stay.Mists,
+            Film = stay.Film,
+            Laid = Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]),
             Conditions = verdict.Conditions,
             Gate = t.Gate,
             AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
@@ -294,6 +296,9 @@ public sealed class ProblemBuilder
             Forbids = _forbids[agent.Id],
         };
     }
+
+    /// <summary>Thick foam takes more of the mix than thin.</summary>
+    private double Laid(string? film) => film == "thick-foam" ? _c.Carriers.First(k => k.Id == "thick-foam").Applied / _c.Carriers.First(k => k.Id == "thin-foam").Applied : 1;
 
     /// <summary>A lance cannot put more on the panel than it draws: the first strength always stays, at whatever it can give.</summary>
     private bool Reachable(Agent agent, ProductFraction strength) =>
@@ -331,8 +336,15 @@ public sealed class ProblemBuilder
     /// <param name="Tau">Dwell as a part of the label's reference.</param>
     /// <param name="Worth">What it does against the reference dwell.</param>
     /// <param name="Mists">Mistings that keep it wet.</param>
+    /// <param name="Film">How it is laid on, as the drying model has it; null = drying plays no part.</param>
     /// <param name="Why">Why it is not available now; null = it is.</param>
-    private readonly record struct Stay(double Tau, double Worth, double Minutes, int Mists, string? Why);
+    private readonly record struct Stay(double Tau, double Worth, double Minutes, int Mists, string? Film, string? Why);
+
+    /// <summary>Ends every refusal that drying causes.</summary>
+    internal const string DriesTooSoon = "dries before it has worked";
+
+    /// <summary>How fast this crew puts on and rinses.</summary>
+    internal CrewSpeed Speed => _survey.Kit?.Speed ?? new CrewSpeed(_c["apply-speed"], _c["rinse-speed"]);
 
     /// <summary>The label's dwell, the house's, and what the panel allows before it dries.</summary>
     private Stay StayOf(Treatment t, ZoneState z)
@@ -341,32 +353,50 @@ public sealed class ProblemBuilder
         var wanted = t.In("spray") && _survey.Rule("prewashDwell") == "rinse-at-once" && agent.Dwell > _c["rinse-at-once"] ? _c["rinse-at-once"] : agent.Dwell;
         if (agent.Dwell <= 0 || SiteConditions.CarrierOf(agent) is not { } carrier || z.Window(carrier) is not { } window)
         {
-            return Of(wanted, 0);
+            return Of(wanted, 0, null);
         }
 
-        var usable = window.UsableSeconds / 60;
+        // A piece of the panel has to be put on and rinsed within its window too.
+        var reserve = Speed.Reserve(Math.Min(z.Zone.Area, Sections.LeastPiece));
+        double Usable(ZoneWindow w) => Math.Max(0, w.UsableSeconds - reserve) / 60;
+        var usable = Usable(window);
         if (usable >= wanted)
         {
-            return Of(wanted, 0);
+            return Of(wanted, 0, carrier);
+        }
+
+        // A lance lays thicker foam before anyone mists again.
+        if (carrier == "thin-foam" && agent.Vessel == "lance" && z.Window("thick-foam") is { } thick)
+        {
+            (carrier, window, usable) = ("thick-foam", thick, Usable(thick));
+            if (usable >= wanted)
+            {
+                return Of(wanted, 0, carrier);
+            }
         }
 
         // Never for acid, caustic, solvent; the label says of the rest.
         if (agent.MayReMist && agent.Axis is not ("acid" or "alk" or "solv") && window.FirstDry >= _c["remist-least"])
         {
-            var mists = Math.Min((int)_c["remist-most"], (int)Math.Ceiling(wanted / usable) - 1);
-            return Of(Math.Min(wanted, usable * (mists + 1)), mists);
+            var again = window.UsableSeconds / 60;
+            var mists = Math.Min((int)_c["remist-most"], (int)Math.Ceiling((wanted - usable) / again));
+            return Of(Math.Min(wanted, usable + again * mists), mists, carrier);
         }
 
-        return Of(usable, 0);
+        return Of(usable, 0, carrier);
 
-        Stay Of(double minutes, int mists)
+        Stay Of(double minutes, int mists, string? film)
         {
             var tau = agent.Dwell <= 0 ? 1 : minutes / agent.Dwell;
             var worth = agent.Dwell <= 0 ? 1 : (1 - Math.Exp(-2 * tau)) / (1 - Math.Exp(-2));
-            return new(tau, worth, minutes, mists, worth >= 0.4 ? null
-                : $"{agent.Name}: dries before it has worked; shade, water on the panel first, gel or heavier foam, or another hour");
+            return new(tau, worth, minutes, mists, film, worth >= _c["dwell-worth"] ? null : $"{agent.Name} {DriesTooSoon}");
         }
     }
+
+    /// <summary>Another agent that works on the same kinds here and stays wet long enough; null = none.</summary>
+    internal string? Instead(Treatment t, ZoneState z, int[] kinds) => _c.Treatments
+        .Where(o => o.Agent.Id != t.Agent.Id && !o.Agent.IsWater && o.SuitsFamily(z.Family) && o.Removes.Count(r => kinds.Contains(r.Kind) && r.Decades >= 0.3) is var n && n > 0 && _limits.Judge(o, z).Allowed && StayOf(o, z).Why is null)
+        .OrderByDescending(o => o.Removes.Where(r => kinds.Contains(r.Kind)).Sum(r => r.Decades)).ThenBy(o => o.Agent.Level).Select(o => o.Agent.Name).FirstOrDefault();
 
     private int Product(Treatment t, ProductFraction strength)
     {
@@ -463,6 +493,7 @@ public sealed class ProblemBuilder
                 Take(o.MaxRounds);
                 Take(o.Cost);
                 Take(o.Marring);
+                Take(o.Film == "thick-foam" ? 1 : 0);
                 foreach (var e in o.Effects)
                 {
                     Take(e.Kind);

@@ -12,6 +12,12 @@ public sealed record Option
     /// <summary>Minutes it stays on, mistings included.</summary>
     public double DwellMinutes { get; init; }
 
+    /// <summary>How it is laid on, as the drying model has it; null = drying plays no part.</summary>
+    public string? Film { get; init; }
+
+    /// <summary>Mix used against one thin coat: thicker foam, misting again.</summary>
+    public double Laid { get; init; } = 1;
+
     /// <summary>Mistings that keep it wet.</summary>
     public int Mists { get; init; }
 

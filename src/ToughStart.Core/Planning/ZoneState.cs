@@ -35,11 +35,26 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
     /// <summary>A hot body panel that is rinsed cool first.</summary>
     public bool Cooled { get; init; }
 
-    /// <summary>How long each carrier stays wet here; empty when it is not computed.</summary>
-    public IReadOnlyDictionary<string, ZoneWindow> Windows { get; init; } = new Dictionary<string, ZoneWindow>();
+    private readonly Dictionary<string, ZoneWindow> _windows = [];
 
-    /// <summary>The window of a carrier; null when it is not computed.</summary>
-    public ZoneWindow? Window(string? carrier) => carrier is not null && Windows.TryGetValue(carrier, out var w) ? w : null;
+    /// <summary>The reading that holds when the model could not be set against it.</summary>
+    public double? Reading => Conditions?.Biases.ContainsKey(Zone.Id) == true ? null : Survey?.MeasuredC;
+
+    /// <summary>The window of a carrier, worked out when it is first asked for; null when it is not computed.</summary>
+    public ZoneWindow? Window(string? carrier)
+    {
+        if (carrier is null || Conditions is null)
+        {
+            return null;
+        }
+
+        if (!_windows.TryGetValue(carrier, out var w))
+        {
+            w = _windows[carrier] = Conditions.Window(Zone, Family, Reading, carrier);
+        }
+
+        return w;
+    }
 
     public Belief this[int kind] => Beliefs[kind];
 
@@ -47,7 +62,7 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
     public static IReadOnlyList<ZoneState> FromSurvey(Survey survey, Vehicle vehicle, Catalogue c)
     {
         var byZone = survey.Zones.ToDictionary(z => z.Zone);
-        var conditions = SiteConditions.Of(survey, null, c).Conditions;
+        var conditions = SiteConditions.Of(survey, null, c).Conditions?.Corrected();
         return vehicle.Zones.Select(z => Heated(Of(z, byZone.GetValueOrDefault(z.Id), survey, c), conditions)).ToArray();
     }
 
@@ -58,12 +73,10 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
             return z;
         }
 
-        var windows = Carriers.ToDictionary(k => k, k => conditions.Window(z.Zone, z.Family, z.Survey?.MeasuredC, k));
-        var w = windows["spray"];
-        return z with { Conditions = conditions, Windows = windows, FilmC = Math.Round(w.MeanC, 1), PanelC = Math.Round(w.PanelC, 1), Cooled = w.Cooled };
+        var at = z with { Conditions = conditions };
+        var w = at.Window("spray")!.Value;
+        return at with { FilmC = Math.Round(w.MeanC, 1), PanelC = Math.Round(w.PanelC, 1), Cooled = w.Cooled };
     }
-
-    private static readonly string[] Carriers = ["spray", "thin-foam", "gel"];
 
     private static ZoneState Of(Zone zone, ZoneSurvey? at, Survey survey, Catalogue c)
     {
