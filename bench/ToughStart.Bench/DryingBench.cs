@@ -48,7 +48,7 @@ internal static class DryingBench
         row($"Euler at its largest step of equal error ({step:0.000} s)", euler);
         Console.WriteLine($"| ratio Euler : integration, Euler : fast formula | {euler / ode:0} : 1, {euler / fast:0} : 1 |");
         var zones = cases.Take(60).ToArray();
-        row("a day: 60 zones, 96 quarters, 3 carriers", Time(3, () =>
+        void WholeDay()
         {
             for (var q = 0; q < 96; q++)
             {
@@ -63,7 +63,16 @@ internal static class DryingBench
                     }
                 }
             }
-        }));
+        }
+
+        row("a day: 60 zones, 96 quarters, 3 carriers", Time(3, WholeDay));
+        var flat = GC.GetTotalMemory(true);
+        for (var day = 0; day < 50; day++)
+        {
+            WholeDay();
+        }
+
+        Console.WriteLine($"| memory held after 50 more whole days | {(GC.GetTotalMemory(true) - flat) / 1000.0:0.0} kB |");
         var before = GC.GetAllocatedBytesForCurrentThread();
         foreach (var (b, k) in cases)
         {

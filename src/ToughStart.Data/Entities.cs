@@ -7,6 +7,23 @@ public sealed class Shop
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
     public required string Name { get; set; }
+
+    /// <summary>How fast the crew puts on and rinses, m² a minute; null = not timed.</summary>
+    public double? ApplyM2Min { get; set; }
+    public double? RinseM2Min { get; set; }
+}
+
+/// <summary>A place the shop washes at, kept by name.</summary>
+public sealed class SitePreset
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid ShopId { get; init; }
+    public required string Name { get; set; }
+
+    /// <summary>A survey document that holds only the site.</summary>
+    public required string Body { get; set; }
+    public required string Author { get; set; }
+    public required DateTimeOffset At { get; set; }
 }
 
 public sealed class Client

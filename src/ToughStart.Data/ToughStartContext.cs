@@ -40,6 +40,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<Calibration> Calibrations => Set<Calibration>();
 
+    public DbSet<SitePreset> Sites => Set<SitePreset>();
+
     public DbSet<FilmTrial> FilmTrials => Set<FilmTrial>();
 
     public DbSet<MixRecord> Mixes => Set<MixRecord>();
@@ -158,6 +160,13 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         {
             e.HasOne<KitItem>().WithMany().HasForeignKey(c => c.KitItemId);
             e.HasIndex(c => new { c.KitItemId, c.At });
+        });
+        builder.Entity<SitePreset>(e =>
+        {
+            e.ToTable("sites");
+            e.HasOne<Shop>().WithMany().HasForeignKey(s => s.ShopId);
+            e.HasIndex(s => new { s.ShopId, s.Name }).IsUnique();
+            e.Property(s => s.Body).HasColumnType("jsonb");
         });
         builder.Entity<FilmTrial>(e =>
         {

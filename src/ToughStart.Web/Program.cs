@@ -22,6 +22,7 @@ builder.Services.AddScoped<RecordStore>();
 builder.Services.AddScoped<ShelfStore>();
 builder.Services.AddScoped<ShelfCsv>();
 builder.Services.AddScoped<KitStore>();
+builder.Services.AddScoped<SiteStore>();
 builder.Services.AddScoped<Workshop>();
 builder.Services.AddSingleton<PlanCache>();
 builder.Services.AddSignIn();

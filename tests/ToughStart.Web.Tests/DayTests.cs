@@ -1,5 +1,6 @@
 using System.Net;
 using System.Text;
+using Microsoft.EntityFrameworkCore;
 using OpenQA.Selenium;
 using static ToughStart.Web.Tests.RecordTests;
 
@@ -79,6 +80,66 @@ public sealed class DayTests(AppFixture app)
         survey.Site.Hours.Count.ShouldBe(25);
         var file = "time,airC,humidityPct,windMs\n" + string.Join('\n', survey.Site.Hours.Select(h => FormattableString.Invariant($"{h.At:yyyy-MM-ddTHH:mm:sszzz},{h.AirC},{h.HumidityPct},{h.WindMs}")));
         (await SendFile(tam, "/jobs/110/day?handler=Weather", "w.csv", Encoding.UTF8.GetBytes(file), [])).StatusCode.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task A_reading_corrects_one_panel_and_a_place_and_a_speed_are_kept()
+    {
+        using var tam = await app.SignedInAsync("tam");
+        var before = ToughStart.Core.Formats.SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/110/survey", Stop)).Value!;
+        var page = Html(await tam.GetStringAsync("/jobs/110/day", Stop));
+        page.QuerySelectorAll(".board tbody tr").Length.ShouldBeGreaterThan(4);
+        page.QuerySelectorAll(".board .b-short").Length.ShouldBeGreaterThan(0);
+        page.QuerySelectorAll(".board tbody tr").ShouldAllBe(r => r.QuerySelectorAll("td").Length == 24);
+        async Task<HttpResponseMessage> Post(string handler, params (string Name, string Value)[] fields)
+        {
+            var token = page.QuerySelector("main input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+            return await tam.PostAsync($"/jobs/110/day?handler={handler}", new FormUrlEncodedContent([.. fields.Select(f => KeyValuePair.Create(f.Name, f.Value)), KeyValuePair.Create("__RequestVerificationToken", token)]), Stop);
+        }
+
+        try
+        {
+            foreach (var bad in new[] { "warm", "400", "NaN" })
+            {
+                (await Post("Panel", ("zone", "bonnet"), ("quarter", "52"), ("celsius", bad))).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            }
+
+            var hot = Html(await (await Post("Panel", ("zone", "bonnet"), ("quarter", "52"), ("celsius", "70"))).Content.ReadAsStringAsync(Stop));
+            hot.QuerySelector(".biases")!.TextContent.ShouldContain("bonnet 70 °C at 13:00");
+            var film = await tam.GetStringAsync("/jobs/110/day?handler=Film&zone=bonnet&carrier=thin-foam&quarter=52", Stop);
+            film.ShouldContain("\"panel\":70");
+            film.ShouldContain("enough");
+            Html(await tam.GetStringAsync("/jobs/110/plan", Stop)).Body!.TextContent.ShouldContain("bonnet 70 °C at 13:00");
+            Html(await (await Post("Panel", ("zone", "bonnet"), ("quarter", "52"), ("celsius", ""))).Content.ReadAsStringAsync(Stop)).QuerySelector(".biases").ShouldBeNull();
+
+            (await Post("Keep", ("name", " "))).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            Html(await (await Post("Keep", ("name", "Test yard"))).Content.ReadAsStringAsync(Stop)).Body!.TextContent.ShouldContain("Test yard");
+            var kept = await app.NewContext().Sites.SingleAsync(s => s.Name == "Test yard", Stop);
+            // Elsewhere, then back: the place returns, the hour stays.
+            var away = Html(await (await Post("Readings", ("place", "indoors"), ("start", "2026-06-12T15:00"), ("timeZone", "Europe/London"), ("airC", "18"), ("humidityPct", "55"), ("shadeObjects", "180 4 20"))).Content.ReadAsStringAsync(Stop));
+            away.QuerySelector("[role=alert]")!.TextContent.ShouldContain("bearing, distance, width and height");
+            await Post("Readings", ("place", "outdoors"), ("start", "2026-06-12T15:00"), ("timeZone", "Europe/London"), ("airC", "18"), ("humidityPct", "55"), ("latitude", "10"), ("longitude", "5"), ("shadeObjects", "180 4 20 5; 270 6 3 8"));
+            var there = ToughStart.Core.Formats.SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/110/survey", Stop)).Value!.Site;
+            there.ShadeObjects.Count.ShouldBe(2);
+            Html(await tam.GetStringAsync("/jobs/110/day", Stop)).QuerySelectorAll(".dial-wall").Length.ShouldBe(2);
+            await Post("Take", ("kept", kept.Id.ToString()));
+            var back = ToughStart.Core.Formats.SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/110/survey", Stop)).Value!.Site;
+            (back.Latitude, back.ShadeObjects.Count, back.Start![..16], back.AirC).ShouldBe((before.Site.Latitude, 0, "2026-06-12T15:00", 18));
+            await Post("Forget", ("kept", kept.Id.ToString()));
+            (await Post("Take", ("kept", kept.Id.ToString()))).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+
+            (await Post("Speed", ("apply", "fast"), ("rinse", "3"))).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            await Post("Speed", ("apply", "2"), ("rinse", "1.5"));
+            Html(await tam.GetStringAsync("/jobs/110/day", Stop)).QuerySelector("input[name=apply]")!.GetAttribute("value").ShouldBe("2");
+        }
+        finally
+        {
+            await Post("Speed");
+            await using var db = app.NewContext();
+            var store = new ToughStart.Data.JobStore(db, TimeProvider.System);
+            var now = (await store.JobAsync(110, Stop))!;
+            (await store.SaveSurveyAsync(now.Id, now.Revision, before, "test", Stop)).Saved.ShouldBeTrue();
+        }
     }
 
     [Fact]

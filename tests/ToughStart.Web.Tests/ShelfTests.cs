@@ -259,7 +259,7 @@ public sealed class ShelfTests(AppFixture app)
         var bottle = await Bottle("Log bottle", 1000);
         var product = await db.Products.SingleAsync(p => p.Name == "Saltmarsh Citrus", Stop);
         var survey = (await new JobStore(db, Clock).JobAsync(104, Stop))!.Survey;
-        var step = Planner.Plan(await new Workshop(new PlanCache(), shelf, kit).EquipAsync(survey, Stop)).Steps.First(s => s.Agent == "citrus-prewash");
+        var step = Planner.Plan(await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Stop)).Steps.First(s => s.Agent == "citrus-prewash");
         var mix = Dilution.ForTotal(step.Strength, 700);
         var (record, warning, refused) = await kit.MixAsync(new MixOrder(product.Id, bottle, (decimal)mix.ProductMl, (decimal)mix.WaterMl, null, false, false), "test", Stop);
         refused.ShouldBeNull();
@@ -267,7 +267,7 @@ public sealed class ShelfTests(AppFixture app)
         await Balances(product.Id, product.StockMl - record!.ProductMl);
         record.DiscardBy.ShouldBe(DateOnly.FromDateTime(DateTime.UtcNow).AddDays(30));
 
-        var with = Planner.Plan(await new Workshop(new PlanCache(), shelf, kit).EquipAsync(survey, Stop));
+        var with = Planner.Plan(await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Stop));
         with.Steps.First(s => s.Agent == "citrus-prewash" && s.Strength == step.Strength).Mix!.Leftover!.Bottle.ShouldBe("Log bottle");
         using var tam = await app.SignedInAsync("tam");
         Html(await tam.GetStringAsync("/jobs/104/mix", Stop)).QuerySelectorAll(".leftover").Select(e => e.TextContent).ShouldContain(t => t.Contains("Log bottle", StringComparison.Ordinal));

@@ -36,6 +36,8 @@ public sealed class Shots(AppFixture app)
                 x.Zone("roof").Click();
                 x.WaitFor(d => d.FindElement(By.CssSelector(".film-now")).GetDomAttribute("d") is { Length: > 20 }, "the film");
             });
+            Look(b, "/jobs/110/day", "day-low", x => x.Driver.ExecuteScript("window.scrollTo(0, 2000)"));
+            Look(b, "/jobs/110/plan", "plan-sections", x => x.Press(x.Driver.FindElement(By.XPath("(//button[contains(@class,'step')][.//span[contains(text(),'wash')]])[last()]"))));
             Take(b, "/shelf", "shelf");
             Look(b, "/shelf", "product", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Saltmarsh Citrus']]"))));
             Look(b, "/kit", "kit");
@@ -62,9 +64,10 @@ public sealed class Shots(AppFixture app)
         using var phone = new Browser(390, 844);
         Look(phone, "/jobs/104/results", "results-phone");
         Look(phone, "/jobs/110/survey", "survey-phone");
-        Take(phone, "/bench?strength=1:9", "bench-phone");
+        Look(phone, "/bench?strength=1:9", "bench-phone");
         Look(phone, "/jobs/104/mix", "mix-phone");
-        Look(phone, "/jobs/110/day", "day-phone");
+        Take(phone, "/jobs/110/day", "day-phone");
+        Look(phone, "/jobs/110/day", "day-phone-low", x => x.Driver.ExecuteScript("document.querySelector('.day-ribbon').scrollIntoView()"));
         Look(phone, "/shelf", "shelf-phone");
 
         // Views that are looked at when they change, and not kept.

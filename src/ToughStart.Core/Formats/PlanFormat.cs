@@ -96,6 +96,16 @@ public static class PlanFormat
                 s.AppendLine($"    ! {caution}");
             }
 
+            foreach (var part in step.Sections is { Sections.Count: > 1 } cut ? cut.Sections : [])
+            {
+                s.AppendLine($"    section: {part.Words} ({Math.Ceiling(part.Seconds / 60):0} min)");
+            }
+
+            foreach (var why in step.Sections?.Why ?? [])
+            {
+                s.AppendLine($"    sections: {why}");
+            }
+
             s.AppendLine($"    {step.LabourMinutes:0} min hands-on, {step.WaitMinutes:0} min dwell, {step.WaterLitres:0} l water");
         }
 

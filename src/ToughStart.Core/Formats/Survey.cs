@@ -113,6 +113,9 @@ public sealed record Site(
     /// <summary>Extraction on in the bay; null = not said.</summary>
     public bool? Extraction { get; init; }
 
+    /// <summary>This moment and weather at another place.</summary>
+    public Site At(Site place) => place with { Start = Start, AirC = AirC, HumidityPct = HumidityPct, WindMs = WindMs, CloudOktas = CloudOktas, Hours = Hours, HeadingDeg = place.HeadingDeg ?? HeadingDeg };
+
     /// <summary>Weather by the hour, in order; where it is there it wins over the single readings.</summary>
     public IReadOnlyList<Conditions.WeatherHour> Hours { get; init; } = [];
 }

@@ -1047,15 +1047,63 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("id");
 
+                    b.Property<double?>("ApplyM2Min")
+                        .HasColumnType("double precision")
+                        .HasColumnName("apply_m2min");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<double?>("RinseM2Min")
+                        .HasColumnType("double precision")
+                        .HasColumnName("rinse_m2min");
+
                     b.HasKey("Id")
                         .HasName("pk_shops");
 
                     b.ToTable("shops", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.SitePreset", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("body");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<Guid>("ShopId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("shop_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_sites");
+
+                    b.HasIndex("ShopId", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_sites_shop_id_name");
+
+                    b.ToTable("sites", (string)null);
                 });
 
             modelBuilder.Entity("ToughStart.Data.StaffUser", b =>
@@ -1547,6 +1595,16 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_events_jobs_job_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.SitePreset", b =>
+                {
+                    b.HasOne("ToughStart.Data.Shop", null)
+                        .WithMany()
+                        .HasForeignKey("ShopId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_sites_shops_shop_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.StockMove", b =>

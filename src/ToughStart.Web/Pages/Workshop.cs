@@ -1,4 +1,5 @@
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
@@ -7,7 +8,7 @@ using ToughStart.Data;
 namespace ToughStart.Web.Stations;
 
 /// <summary>Plans with what the shop has: its bottles, its lance as calibrated, what is mixed already.</summary>
-public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit)
+public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, SiteStore sites)
 {
     /// <summary>A survey with the shop's shelf and kit, where it does not name its own.</summary>
     public async Task<Survey> EquipAsync(Survey survey, CancellationToken stop = default)
@@ -23,15 +24,15 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit)
         if (survey.Kit is null)
         {
             _leftovers ??= await kit.LeftoversAsync(stop);
-            _film ??= (await kit.FilmFactorAsync(stop), true);
-            survey = _lance.Calibrated || _leftovers.Count > 0 || _film.Value.Factor is not null ? survey with { Kit = new KitInUse(_lance.Calibrated ? _lance : null, _leftovers) { FilmFactor = _film.Value.Factor } } : survey;
+            _film ??= (await kit.FilmFactorAsync(stop), await sites.SpeedAsync(stop));
+            survey = _lance.Calibrated || _leftovers.Count > 0 || _film is not (null, null) ? survey with { Kit = new KitInUse(_lance.Calibrated ? _lance : null, _leftovers) { FilmFactor = _film.Value.Factor, Speed = _film.Value.Speed } } : survey;
         }
 
         return survey;
     }
 
     private LanceDraw? _lance;
-    private (double? Factor, bool Asked)? _film;
+    private (double? Factor, CrewSpeed? Speed)? _film;
     private IReadOnlyList<ShelfBottle>? _bottles;
     private IReadOnlyList<Leftover>? _leftovers;
 

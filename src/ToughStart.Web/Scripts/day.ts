@@ -1,8 +1,8 @@
 // The day: panels coloured and numbered by minutes left, redrawn as time is scrubbed.
 type Quarter = { t: string; alt: number; az: number; air: number; rh: number; wind: number; sun: boolean; notes: string[] };
-type Start = { fit: number; stage: string | null; zone: string | null; say: string | null };
+type Start = { fit: number; worse: number; stage: string | null; zone: string | null; say: string | null };
 type Day = { number: number; zones: string[]; now: number; best: number | null; quarters: Quarter[]; dry: Record<string, number[][]>; starts: Start[] };
-type Film = { first: number; most: number; panel: number; film: number; points: number[][]; cooled: { first: number; points: number[][] } | null; say: string; sayMost: string; sayCooled: string | null };
+type Film = { first: number; most: number; panel: number; film: number; points: number[][]; cooled: { first: number; points: number[][] } | null; say: string; sayMost: string; sayCooled: string | null; low: string; high: string; band: boolean; usable: string; helps: string | null; bias: string | null };
 
 const NS = "http://www.w3.org/2000/svg";
 
@@ -20,9 +20,12 @@ export const day = () => {
     startSays: "",
     title: "Choose a zone",
     filmSays: "The film that is left against time, as it is and rinsed cool first.",
+    helps: "",
+    bias: "",
     turnAt: 0,
     init() {
       const root = (this as any).$root as HTMLElement;
+      root.querySelectorAll("[hidden]").forEach((el) => el.removeAttribute("hidden"));
       const net = root.querySelector<SVGSVGElement>(".day-net svg")!;
       const layer = document.createElementNS(NS, "g");
       layer.setAttribute("class", "minutes");
@@ -95,7 +98,8 @@ export const day = () => {
       this.notes = q.notes.join("; ");
       const start = data.starts[this.quarter];
       this.startSays =
-        start.fit <= 0 ? `Starting at ${q.t}: ${start.stage}.` : start.say ? `Starting at ${q.t}: ${start.say} (${start.stage?.toLowerCase()}).` : `Starting at ${q.t} nothing dries too soon.`;
+        (start.fit <= 0 ? `Starting at ${q.t}: ${start.stage}.` : start.say ? `Starting at ${q.t}: ${start.say} (${start.stage?.toLowerCase()}).` : `Starting at ${q.t} nothing dries too soon.`) +
+        (data.best === null || this.quarter === data.best ? (data.best === null ? "" : " The best start of this day.") : start.worse > 0 ? ` ${start.worse} % less of the work fits than at ${data.quarters[data.best].t}.` : ` As good as ${data.quarters[data.best].t}.`);
       const sun = ((this as any).$root as HTMLElement).querySelector<SVGCircleElement>(".dial-sun")!;
       const r = (96 * (90 - q.alt)) / 90;
       sun.setAttribute("cx", String(r * Math.sin((q.az * Math.PI) / 180)));
@@ -110,7 +114,9 @@ export const day = () => {
       const film = (await answer.json()) as Film;
       const root = (this as any).$root as HTMLElement;
       this.title = `${id.replaceAll("-", " ")}, panel ${film.panel} °C`;
-      this.filmSays = `First dry spots: ${film.say}. Most of it: ${film.sayMost}.${film.sayCooled ? ` Rinsed cool first: ${film.sayCooled}.` : ""}`;
+      this.helps = film.helps ?? "";
+      this.bias = film.bias ?? "";
+      this.filmSays = `First dry spots: ${film.say}${film.band ? ` (${film.low} to ${film.high})` : ""}. Rinse by ${film.usable}. Most of it: ${film.sayMost}.${film.sayCooled ? ` Rinsed cool first: ${film.sayCooled}.` : ""}`;
       const far = Math.min(1800, Math.max(120, film.first * 1.15, film.cooled ? film.cooled.first * 1.05 : 0));
       const x = (s: number) => 40 + (345 * Math.min(s, far)) / far;
       const y = (m: number) => 175 - (150 * m) / Math.max(1, film.film);

@@ -251,7 +251,10 @@ export const survey = () => ({
       this.change(() => {
         const at = this.zoneFor(zone);
         if (kind === "film") at.filmUm = [...(at.filmUm ?? []), ...taken].slice(-60);
-        else at.measuredC = taken[0];
+        else {
+          at.measuredC = taken[0];
+          delete at.measuredAt;
+        }
       });
     });
     stream.addEventListener("error", () => {

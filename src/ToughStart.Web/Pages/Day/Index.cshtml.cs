@@ -14,7 +14,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>The day of a job: how long every panel stays wet at every quarter of an hour, and when to start.</summary>
-public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, RecordStore records) : JobPage(jobs, plans)
+public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, SiteStore sites, RecordStore records) : JobPage(jobs, plans)
 {
     private Workshop Workshop { get; } = plans;
 
@@ -36,9 +36,12 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
     /// <summary>What the shop has measured of its film.</summary>
     public IReadOnlyList<FilmTrial> Trials { get; private set; } = [];
 
+    /// <summary>Places kept by name.</summary>
+    public IReadOnlyList<SitePreset> Kept { get; private set; } = [];
+
     public IReadOnlyDictionary<string, string> Names { get; private set; } = new Dictionary<string, string>();
 
-    public static IReadOnlyList<(string Id, string Name)> Carriers { get; } = [("spray", "trigger spray"), ("thin-foam", "foam"), ("gel", "gel")];
+    public static IReadOnlyList<(string Id, string Name)> Carriers { get; } = [("spray", "spray, water"), ("thin-foam", "foam"), ("gel", "gel")];
 
     public async Task<IActionResult> OnGetAsync(int number, CancellationToken stop)
     {
@@ -47,7 +50,7 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
             return none;
         }
 
-        (Trials, Names) = (await kit.FilmTrialsAsync(stop), await records.NamesAsync(stop));
+        (Trials, Names, Kept) = (await kit.FilmTrialsAsync(stop), await records.NamesAsync(stop), await sites.AllAsync(stop));
         Draw();
         return Page();
     }
@@ -60,22 +63,22 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
             return none;
         }
 
-        Trials = await kit.FilmTrialsAsync(stop);
+        (Trials, Kept) = (await kit.FilmTrialsAsync(stop), await sites.AllAsync(stop));
         if (Carriers.All(k => k.Id != carrier) || !Vehicle.Has(zone ?? "") || !double.TryParse((measured ?? "").Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var value) || !(value is > 0 and <= 7200))
         {
             return Again(["measured: choose the zone on the drawing and say grams on half a square metre, or seconds to the first dry spots"], 422);
         }
 
         var (z, film) = (Vehicle[zone!], Catalogue.Default.Carriers.First(k => k.Id == carrier));
-        var family = Job.Survey.ZoneOf(zone!)?.Surface is { } s && s != "unknown" ? Catalogue.Default.Surface(s).Family : z.Kind.Default.Family;
+        var family = SiteConditions.FamilyOf(z, Job.Survey);
         double? factor = null;
         if (method == "towel")
         {
             factor = FilmCalibration.FromTowel(value, film, z.Tilt);
         }
-        else if (SiteConditions.StartOf(Job.Survey.Site).Start is { } start && quarter is >= 0 and < DayMap.Count && SiteConditions.Of(Job.Survey, new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * quarter)).Conditions is { } conditions)
+        else if (SiteConditions.StartOf(Job.Survey.Site).Start is { } start && quarter is >= 0 and < DayMap.Count && Moment(start, quarter) is { } conditions)
         {
-            factor = FilmCalibration.FromDryOut(conditions.Balance(z, family, Job.Survey.ZoneOf(zone!)?.MeasuredC, false), film, value);
+            factor = FilmCalibration.FromDryOut(conditions.Balance(z, family, null, false), film, value);
         }
 
         if (factor is not { } found)
@@ -106,20 +109,18 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
             return NotFound();
         }
 
-        var at = new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * quarter);
-        if (SiteConditions.Of(Job.Survey, at).Conditions is not { } conditions)
+        if (Moment(start, quarter) is not { } conditions)
         {
             return NotFound();
         }
 
         var z = Vehicle[zone];
-        var family = Job.Survey.ZoneOf(zone)?.Surface is { } s && s != "unknown" ? Catalogue.Default.Surface(s).Family : z.Kind.Default.Family;
+        var family = SiteConditions.FamilyOf(z, Job.Survey);
         var points = new List<double[]>();
-        var measured = quarter == Now || DayMap.QuarterOf(start) == quarter ? Job.Survey.ZoneOf(zone)?.MeasuredC : null;
         var film = Catalogue.Default.Carriers.First(k => k.Id == carrier).Times(await kit.FilmFactorAsync(stop) ?? 1);
         double[] Curve(bool cooled)
         {
-            var b = conditions.Balance(z, family, measured, cooled);
+            var b = conditions.Balance(z, family, null, cooled);
             var own = new List<double[]>();
             var w = WetWindow.Integrate(b, film, null, (t, m, c) => own.Add([t, m * 1000, c]));
             points = own;
@@ -130,7 +131,87 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
         var coolPoints = points;
         var now = Curve(false);
         static double[][] Thin(List<double[]> p) => p.Where((_, i) => i % Math.Max(1, p.Count / 60) == 0 || i == p.Count - 1).Select(x => new[] { Math.Round(x[0], 1), Math.Round(x[1], 2), Math.Round(x[2], 1) }).ToArray();
-        return new JsonResult(new { first = now[0], most = now[1], panel = Math.Round(now[2], 1), film = Math.Round(now[3]), points = Thin(points), cooled = cool is null ? null : new { first = cool[0], points = Thin(coolPoints) }, say = SiteConditions.Say(now[0]), sayMost = SiteConditions.Say(now[1]), sayCooled = cool is null ? null : SiteConditions.Say(cool[0]) });
+        var window = conditions.Window(z, family, null, carrier);
+        var speed = await sites.SpeedAsync(stop) ?? new CrewSpeed(Catalogue.Default["apply-speed"], Catalogue.Default["rinse-speed"]);
+        var remedies = now[0] >= Catalogue.Default["not-the-limit"] ? [] : Remedies.For(Job.Survey, conditions, z, family, carrier, 180, speed, true, t => SiteConditions.Of(Job.Survey, t).Conditions?.Corrected(conditions.Biases));
+        return new JsonResult(new { low = SiteConditions.Say(window.LowSeconds), high = SiteConditions.Say(window.HighSeconds), band = window.HighSeconds < Catalogue.Default["not-the-limit"], usable = SiteConditions.Say(window.UsableSeconds), helps = remedies.Count == 0 ? null : $"For a dwell of 3 min, {Remedies.Say(remedies)}.", bias = conditions.Biases.GetValueOrDefault(zone)?.Say, first = now[0], most = now[1], panel = Math.Round(now[2], 1), film = Math.Round(now[3]), points = Thin(points), cooled = cool is null ? null : new { first = cool[0], points = Thin(coolPoints) }, say = SiteConditions.Say(now[0]), sayMost = SiteConditions.Say(now[1]), sayCooled = cool is null ? null : SiteConditions.Say(cool[0]) });
+    }
+
+    /// <summary>The place at a quarter of the day, set against what was measured.</summary>
+    private SiteConditions? Moment(DateTimeOffset start, int quarter) => SiteConditions.Of(Job.Survey, new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * quarter)).Conditions?.Corrected();
+
+    /// <summary>An infrared reading of one panel at the time set: the model is corrected by it at once. Empty takes it back.</summary>
+    public async Task<IActionResult> OnPostPanelAsync(int number, string? zone, int quarter, string? celsius, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        var text = (celsius ?? "").Trim().Replace(',', '.');
+        double? value = double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && v is >= -30 and <= 120 ? v : null;
+        if (!Vehicle.Has(zone ?? "") || quarter is < 0 or >= DayMap.Count || (value is null && text.Length > 0) || SiteConditions.StartOf(Job.Survey.Site).Start is not { } start)
+        {
+            return Again(["celsius: choose the zone on the drawing and say what the thermometer reads, −30 to 120 °C"], 422);
+        }
+
+        var at = new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * quarter).ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture);
+        var own = Job.Survey.ZoneOf(zone!) ?? new ZoneSurvey(zone!, null, [], null, null, null, [], []);
+        var zones = Job.Survey.Zones.Where(z => z.Zone != zone).Append(own with { MeasuredC = value, MeasuredAt = value is null ? null : at }).OrderBy(z => z.Zone, StringComparer.Ordinal).ToArray();
+        return await SaveAsync(number, Job.Survey with { Zones = zones }, stop);
+    }
+
+    /// <summary>Takes a kept place: where it stands, what throws shade, its water and drain; the hour and the weather stay.</summary>
+    public async Task<IActionResult> OnPostTakeAsync(int number, Guid kept, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        return await sites.PlaceAsync(kept, stop) is { } place ? await SaveAsync(number, Job.Survey.Site.At(place), stop) : Again(["place: is not kept any more"], 409);
+    }
+
+    public async Task<IActionResult> OnPostKeepAsync(int number, string? name, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        Kept = await sites.AllAsync(stop);
+        return name?.Trim() is not { Length: > 0 and <= 60 } wanted ? Again(["name: a place is kept under 1 to 60 characters"], 422)
+            : await sites.KeepAsync(wanted, Job.Survey.Site, User.StaffId(), stop) ? Redirect($"/jobs/{number}/day") : Again([$"name: {SiteStore.Most} places are kept already; forget one first"], 422);
+    }
+
+    public async Task<IActionResult> OnPostForgetAsync(int number, Guid kept, CancellationToken stop)
+    {
+        await sites.ForgetAsync(kept, stop);
+        return Redirect($"/jobs/{number}/day");
+    }
+
+    /// <summary>How fast the crew puts on and rinses, timed on one panel of known size; both empty = as the catalogue takes it.</summary>
+    public async Task<IActionResult> OnPostSpeedAsync(int number, string? apply, string? rinse, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        double? Speed(string? t) => double.TryParse((t ?? "").Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && v is >= 0.2 and <= 60 ? v : null;
+        if (string.IsNullOrWhiteSpace(apply) && string.IsNullOrWhiteSpace(rinse))
+        {
+            await sites.SpeedAsync(null, stop);
+            return Redirect($"/jobs/{number}/day");
+        }
+
+        if (Speed(apply) is not { } a || Speed(rinse) is not { } r)
+        {
+            return Again(["apply and rinse: both are 0.2 to 60 m² a minute, or both empty"], 422);
+        }
+
+        await sites.SpeedAsync(new CrewSpeed(a, r), stop);
+        return Redirect($"/jobs/{number}/day");
     }
 
     public async Task<IActionResult> OnPostStartAsync(int number, int quarter, int? heading, CancellationToken stop)
@@ -193,7 +274,7 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
     public string Reading(string field) => Request.HasFormContentType && Request.Form.TryGetValue(field, out var typed) ? typed.ToString() : Job.Survey.Site is var s ? field switch
     {
         "place" => s.Place, "start" => s.Start is { Length: >= 16 } start ? start[..16] : s.Start, "timeZone" => s.TimeZone ?? "Europe/London", "windAt" => s.WindAt,
-        _ => N(field switch { "latitude" => s.Latitude, "longitude" => s.Longitude, "headingDeg" => s.HeadingDeg, "airC" => s.AirC, "humidityPct" => s.HumidityPct, "windMs" => s.WindMs, "cloudOktas" => s.CloudOktas, _ => s.SunBlocked }),
+        "shadeObjects" => string.Join("; ", s.ShadeObjects.Select(o => FormattableString.Invariant($"{o.BearingDeg:0.#} {o.DistanceM:0.##} {o.WidthM:0.##} {o.HeightM:0.##}"))), _ => N(field switch { "latitude" => s.Latitude, "longitude" => s.Longitude, "headingDeg" => s.HeadingDeg, "airC" => s.AirC, "humidityPct" => s.HumidityPct, "windMs" => s.WindMs, "cloudOktas" => s.CloudOktas, _ => s.SunBlocked }),
     } ?? "" : "";
 
     private static string? N(double? v) => v?.ToString("0.####", CultureInfo.InvariantCulture);
@@ -223,11 +304,30 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
             return null;
         }
 
+        // Each wall or tree is four numbers; walls are parted by semicolons.
+        IReadOnlyList<ShadeObject> Objects()
+        {
+            var list = new List<ShadeObject>();
+            foreach (var part in Request.Form["shadeObjects"].ToString().Split(';', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
+            {
+                var n = part.Split([' ', '\t'], StringSplitOptions.RemoveEmptyEntries).Select(x => double.TryParse(x.Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v : double.NaN).ToArray();
+                if (n.Length != 4 || n.Any(double.IsNaN))
+                {
+                    problems.Add($"shadeObjects: '{(part.Length > 30 ? part[..30] : part)}' is not bearing, distance, width and height, like 180 4 20 5");
+                    continue;
+                }
+
+                list.Add(new ShadeObject(n[0], n[1], n[2], n[3]));
+            }
+
+            return list;
+        }
+
         string? Text(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 and <= 60 } t ? t : null;
         var site = Job.Survey.Site with
         {
             Place = Text("place"), Start = Text("start"), TimeZone = Text("timeZone"), WindAt = Text("windAt"), Latitude = Number("latitude"), Longitude = Number("longitude"), HeadingDeg = Number("headingDeg"),
-            AirC = Number("airC"), HumidityPct = Number("humidityPct"), WindMs = Number("windMs"), CloudOktas = Number("cloudOktas"), SunBlocked = Number("sunBlocked"), Hours = [],
+            AirC = Number("airC"), HumidityPct = Number("humidityPct"), WindMs = Number("windMs"), CloudOktas = Number("cloudOktas"), SunBlocked = Number("sunBlocked"), ShadeObjects = Objects(), Hours = [],
         };
         var (start, wrong) = SiteConditions.StartOf(site);
         if (wrong is not null)
@@ -241,9 +341,11 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
         return read is { Ok: true } ? await SaveAsync(number, site, stop) : Again(problems.Count > 0 ? problems : read!.Problems.Select(p => p.ToString()).ToArray(), 422);
     }
 
-    private async Task<IActionResult> SaveAsync(int number, Site site, CancellationToken stop)
+    private Task<IActionResult> SaveAsync(int number, Site site, CancellationToken stop) => SaveAsync(number, Job.Survey with { Site = site }, stop);
+
+    private async Task<IActionResult> SaveAsync(int number, Survey survey, CancellationToken stop)
     {
-        var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, Job.Survey with { Site = site }, User.StaffId(), stop);
+        var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop);
         return saved.Saved ? Redirect($"/jobs/{number}/day") : Again([$"{saved.TheirAuthor} changed the site at the same moment; nothing was overwritten. Look again."], 409);
     }
 
@@ -275,9 +377,14 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
                 best = Map.Best,
                 quarters = Map.Quarters.Select(q => new { t = q.At.ToString("HH:mm", CultureInfo.InvariantCulture), alt = Math.Round(q.Sun.Altitude, 1), az = Math.Round(q.Sun.Azimuth, 1), air = Math.Round(q.Air.Celsius, 1), rh = Math.Round(q.Air.HumidityPct), wind = Math.Round(q.Air.Wind, 1), sun = q.Sunny, notes = q.Bars.Concat(q.Minds) }),
                 dry = Carriers.ToDictionary(k => k.Id, k => Map.Quarters.Select(q => q.FirstDry.TryGetValue(k.Id, out var w) ? w.Select(s => Math.Round(s)).ToArray() : [])),
-                starts = Map.Starts.Select(s => new { fit = Math.Round(s.Fit, 2), s.Stage, zone = s.Zone is null ? null : Limits.Words(s.Zone), say = s.Zone is null ? null : s.Say }),
+                starts = Map.Starts.Select(s => new { worse = Math.Round(100 * Map.Worse(s.Quarter)), fit = Math.Round(s.Fit, 2), s.Stage, zone = s.Zone is null ? null : Limits.Words(s.Zone), say = s.Zone is null ? null : s.Say }),
             }, Written);
     }
+
+    public static string Band(DayCell cell, double dwell) => cell.Bar is not null || cell.Seconds is null ? "b-no" : cell.Seconds < dwell ? "b-short" : cell.Seconds * Catalogue.Default["safe-part"] < dwell ? "b-some" : "b-ok";
+
+    /// <summary>Minutes of a cell, as short as a cell is.</summary>
+    public static string Short(DayCell cell) => cell.Bar is not null || cell.Seconds is not { } s ? "–" : s >= Catalogue.Default["not-the-limit"] ? "20+" : s < 30 ? FormattableString.Invariant($"{Math.Max(5, Math.Floor(s / 5) * 5):0}s") : s < 60 ? "½" : FormattableString.Invariant($"{Math.Floor(s / 60):0}{(s % 60 >= 30 ? "½" : "")}");
 
     /// <summary>The ribbon of starts: a bar each quarter, as high as the start is fit.</summary>
     public string Ribbon()
@@ -309,6 +416,15 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, Record
         {
             var (x, y) = Polar(deg, 104);
             s.Text(x, y + 5, name, "dial-name", "middle");
+        }
+
+        foreach (var o in Job.Survey.Site.ShadeObjects)
+        {
+            // A wall as the sun sees it: from the horizon in to how high it stands.
+            var half = Math.Atan2(o.WidthM / 2, o.DistanceM) * 180 / Math.PI;
+            var high = 96 * (90 - Math.Max(0, Math.Atan2(o.HeightM - Catalogue.Default["panel-height"], o.DistanceM) * 180 / Math.PI)) / 90;
+            var edge = Enumerable.Range(0, 9).Select(i => o.BearingDeg - half + i * half / 4).ToArray();
+            s.Add($"<polygon class=\"dial-wall\" points=\"{string.Join(' ', edge.Select(b => Polar(b, 96)).Concat(edge.Reverse().Select(b => Polar(b, high))).Select(p => $"{Ink.N(p.X)},{Ink.N(p.Y)}"))}\"/>");
         }
 
         var up = Map!.Quarters.Where(q => q.Sun.Altitude > 0).Select(q => Polar(q.Sun.Azimuth, 96 * (90 - q.Sun.Altitude) / 90)).ToArray();

@@ -13,7 +13,7 @@ namespace ToughStart.Web.Stations;
 public sealed record GateLine(string Gate, string Reason, string? ReleasedBy);
 
 /// <summary>Station Intake: client, vehicle, history, wishes, site and the gates before any step.</summary>
-public sealed class IntakeModel(JobStore jobs, Workshop plans, TimeProvider time) : JobPage(jobs, plans)
+public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, TimeProvider time) : JobPage(jobs, plans)
 {
     public override string Station => "intake";
 
@@ -21,6 +21,9 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, TimeProvider time
     public IntakeForm Form { get; set; } = new();
 
     public bool IsNew { get; private set; }
+
+    /// <summary>Places kept by name.</summary>
+    public IReadOnlyList<SitePreset> Kept { get; private set; } = [];
 
     public IReadOnlyList<string> Clients { get; private set; } = [];
 
@@ -75,6 +78,11 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, TimeProvider time
         var (contact, day, story, wishes) = Form.ToIntake(before, User.StaffId(), time.GetUtcNow(), problems);
         var start = number is null ? await StartFrom(contact.Plate, stop) : Job.Survey;
         var draft = Form.ToSurvey(start, [], problems);
+        if (draft is not null && Form.Kept is { } kept && await sites.PlaceAsync(kept, stop) is { } place)
+        {
+            draft = draft with { Site = draft.Site.At(place) };
+        }
+
         if (draft is null || problems.Count > 0)
         {
             return await Back(number, problems, 422, stop);
@@ -125,7 +133,7 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, TimeProvider time
     /// <summary>An earlier survey without its dirt: body, surfaces, parts and condition stay, findings and tests do not.</summary>
     private static Survey Fresh(Survey s) => s with
     {
-        Zones = s.Zones.Select(z => z with { Findings = [], Tests = [], Water = null, MeasuredC = null }).Where(z => z.Surface is not null || z.Parts.Count > 0 || z.Protection is not null || !z.Condition.IsUnsaid).ToArray(),
+        Zones = s.Zones.Select(z => z with { Findings = [], Tests = [], Water = null, MeasuredC = null, MeasuredAt = null }).Where(z => z.Surface is not null || z.Parts.Count > 0 || z.Protection is not null || !z.Condition.IsUnsaid).ToArray(),
         History = s.History with { Flood = "none", Nests = false, Biological = false, Releases = [] },
     };
 
@@ -182,6 +190,7 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, TimeProvider time
         ViewData["Station"] = Station;
         ViewData["Title"] = IsNew ? "Take in a vehicle" : "Intake";
         Clients = await Jobs.ClientNamesAsync(stop);
+        Kept = await sites.AllAsync(stop);
         if (number is { } n && Job is null && await LoadAsync(n, false, stop) is not null)
         {
             return;

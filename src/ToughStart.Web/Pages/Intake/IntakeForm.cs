@@ -27,6 +27,11 @@ public sealed class IntakeForm
     public string Colour { get; set; } = "#b9bdc0";
     public string Softness { get; set; } = "unknown";
     public string Powertrain { get; set; } = "combustion";
+    public string? Sheet { get; set; }
+    public bool HotEngine { get; set; }
+
+    /// <summary>A kept place whose values fill what is not typed here.</summary>
+    public Guid? Kept { get; set; }
 
     public string Goal { get; set; } = "wash";
     public string? NextUse { get; set; }
@@ -81,7 +86,7 @@ public sealed class IntakeForm
         {
             Client = client?.Name, Phone = client?.Phone, Email = client?.Email, Vehicle = vehicle?.Name, Plate = vehicle?.Plate, Story = job?.Story, Day = job?.Day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
             Preset = preset, Length = Mm(s.Vehicle.Size.Length, d.Length), Width = Mm(s.Vehicle.Size.Width, d.Width), Height = Mm(s.Vehicle.Size.Height, d.Height),
-            Colour = s.Vehicle.Colour ?? "#b9bdc0", Softness = s.Vehicle.Softness, Powertrain = s.Vehicle.Powertrain, Goal = s.Goal,
+            Colour = s.Vehicle.Colour ?? "#b9bdc0", Softness = s.Vehicle.Softness, Powertrain = s.Vehicle.Powertrain, Sheet = s.Vehicle.Sheet, HotEngine = s.Vehicle.HotEngine ?? false, Goal = s.Goal,
             NextUse = wishes?.NextUse, SaleDate = wishes?.SaleDate?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture), TyreLook = s.Rule("tyres"), ScentFree = wishes?.ScentFree ?? false, LeaveAlone = wishes?.LeaveAlone,
             Budget = wishes?.Budget?.ToString("0.##", CultureInfo.InvariantCulture), Consent = wishes?.Consent ?? false, Notes = wishes?.Notes,
             Storage = s.History.Storage, Use = s.History.Use, Region = s.History.Region, MonthsSinceWash = N(s.History.MonthsSinceWash), CoatedMonths = N(s.History.CoatedMonths),
@@ -124,6 +129,12 @@ public sealed class IntakeForm
         }
 
         var vehicle = new JsonObject { ["form"] = form, ["colour"] = Colour, ["softness"] = Softness, ["powertrain"] = Powertrain };
+        Set(vehicle, "sheet", Sheet);
+        if (HotEngine)
+        {
+            vehicle["hotEngine"] = true;
+        }
+
         foreach (var (field, typed, standard) in new[] { ("lengthMm", Length, size.Length), ("widthMm", Width, size.Width), ("heightMm", Height, size.Height) })
         {
             vehicle[field] = Number(typed, "vehicle." + field, k) ?? standard * 1000;

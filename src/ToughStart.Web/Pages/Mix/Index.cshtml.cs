@@ -45,6 +45,9 @@ public sealed class MixModel(JobStore jobs, Workshop plans, ShelfStore shelf, Ki
 
     public string? Mind { get; private set; }
 
+    /// <summary>What sun and air changed in this mix: the conditions it was computed for, thicker foam, misting again, shorter dwell.</summary>
+    public string? ByWeather { get; private set; }
+
     public async Task<IActionResult> OnGetAsync(int number, string? leaf, string? mind, CancellationToken stop)
     {
         if (await LoadAsync(number, true, stop) is { } none)
@@ -85,8 +88,25 @@ public sealed class MixModel(JobStore jobs, Workshop plans, ShelfStore shelf, Ki
         return Page();
     }
 
+    private string? Weather()
+    {
+        if (Plan.Conditions.Count == 0)
+        {
+            return null;
+        }
+
+        var steps = Plan.Steps.Where(s => s.Mix is not null).ToArray();
+        var changed = new[]
+        {
+            (N: steps.Count(s => s.Film == "thick-foam"), What: "thicker foam"), (N: steps.Count(s => s.Mists > 0), What: "misting again"),
+            (N: steps.Count(s => s.Film is not null && s.Mists == 0 && s.DwellMinutes < Catalogue.Default.Agent(s.Agent).Dwell - 0.05), What: "a shorter dwell"), (N: steps.Count(s => s.Sections is { Sections.Count: > 1 }), What: "sections"),
+        }.Where(x => x.N > 0).Select(x => $"{x.What} in {x.N} {(x.N == 1 ? "step" : "steps")}").ToArray();
+        return $"Computed for {Plan.Conditions[0]}{(changed.Length > 0 ? ": " + string.Join(", ", changed) : ": drying changes nothing here")}.";
+    }
+
     private async Task FillAsync(CancellationToken stop)
     {
+        ByWeather = Weather();
         var pieces = (await kit.AllAsync(stop)).Select(k => k.Item).ToArray();
         Last = await kit.LastInBottleAsync(stop);
         Containers = pieces.Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket").Select(ShelfDrawing.Container).ToArray() is { Length: > 0 } own ? own : Bottle.All;

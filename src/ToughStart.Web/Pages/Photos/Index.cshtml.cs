@@ -98,7 +98,7 @@ public sealed class PhotosModel(JobStore jobs, RecordStore records, Workshop pla
         var mine = readings.Where(r => r.Zone == z.Zone).Select(r => r.Value).ToArray();
         return mine.Length == 0 ? z
             : kind == "film" ? z with { Condition = z.Condition with { FilmUm = [.. z.Condition.FilmUm.Concat(mine).TakeLast(SurveyFormat.MostReadings)] } }
-            : z with { MeasuredC = Math.Round(mine.Average(), 1) };
+            : z with { MeasuredC = Math.Round(mine.Average(), 1), MeasuredAt = null };
     }
 
     private static async Task<byte[]> BytesAsync(IFormFile? file, CancellationToken stop)
