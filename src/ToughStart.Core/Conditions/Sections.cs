@@ -75,7 +75,7 @@ public static class Sections
         var sides = bySide.Keys.Where(k => k != Side.Top).Order().ToArray();
         var orders = Permutations(sides).Select(o => bySide.ContainsKey(Side.Top) ? [Side.Top, .. o] : o.ToArray()).ToArray();
         var ladders = bySide.ToDictionary(g => g.Key, g => g.Value.Where(i => i.ByHand is not null).Sum(i => Ladder(i.Zone, c)));
-        var tried = orders.Select(o => Fill(o, pieces, ladders, dwell, mists, c)).ToArray();
+        var tried = orders.Select(o => Fill(o, pieces, dwell, c)).ToArray();
         // Equal orders: the side that dries soonest at an end, where it is under one pair of eyes.
         var best = tried.OrderBy(Rank).ThenBy(t => Math.Round(t.Total / 15)).ThenByDescending(t => HottestOf(t.Sides, bySide) is { } h && (t.Sides[^1] == h || t.Sides.First(s => s != Side.Top) == h)).ThenBy(t => t.Total).ThenByDescending(t => Math.Round(t.Sections.Min(s => s.Spare))).First();
         var loose = pieces.Values.SelectMany(p => p).Where(p => Timing([p], dwell, 0).Spare < -1e-9).ToArray();
@@ -128,7 +128,8 @@ public static class Sections
         {
             var rinse = 60 * item.Zone.Area / speed.Rinse / n;
             var apply = 60 * item.Zone.Area / speed.Apply / n;
-            return new(new(item.Zone.Id, k, n), side, item.ByHand is { } hand ? Math.Max(apply, hand * 60 / n - rinse) : apply, rinse, item.UsableNow * (mists + 1), item.UsableLater * (mists + 1), item.ByHand is not null);
+            var c = Catalogue.Default;
+            return new(new(item.Zone.Id, k, n), side, item.ByHand is { } hand ? Math.Max(apply, hand * 60 / n - rinse) + Ladder(item.Zone, c) * c["ladder-move"] / n : apply, rinse, item.UsableNow * (mists + 1), item.UsableLater * (mists + 1), item.ByHand is not null);
         }
     }
 
@@ -162,7 +163,7 @@ public static class Sections
         return (start, start + rinsed, spare, tightest);
     }
 
-    private static Order Fill(Side[] sides, Dictionary<Side, Piece[]> pieces, Dictionary<Side, int> ladders, double dwell, int mists, Catalogue c)
+    private static Order Fill(Side[] sides, Dictionary<Side, Piece[]> pieces, double dwell, Catalogue c)
     {
         var sections = new List<Section>();
         var open = new List<Piece>();
@@ -182,21 +183,24 @@ public static class Sections
 
         for (var s = 0; s < sides.Length; s++)
         {
-            if (s > 0)
-            {
-                clock += c["walk-side"] * (sides[s - 1] == Side.Top || Math.Abs(sides[s] - sides[s - 1]) % 2 == 1 ? 1 : 2);
-            }
-
-            clock += ladders[sides[s]] * c["ladder-move"];
+            var walk = s == 0 ? 0 : c["walk-side"] * (sides[s - 1] == Side.Top || Math.Abs(sides[s] - sides[s - 1]) % 2 == 1 ? 1 : 2);
             foreach (var p in pieces[sides[s]])
             {
-                open.Add(p);
+                // Round the corner within a section: walked once to put on and once more to rinse.
+                open.Add(open.Count == 0 ? p : p with { Apply = p.Apply + walk, Rinse = p.Rinse + walk });
                 if (open.Count > 1 && Timing(open, dwell, clock / 60).Spare < -1e-9)
                 {
                     open.RemoveAt(open.Count - 1);
                     Close();
+                    clock += walk;
                     open.Add(p);
                 }
+                else if (open.Count == 1)
+                {
+                    clock += walk;
+                }
+
+                walk = 0;
             }
         }
 
