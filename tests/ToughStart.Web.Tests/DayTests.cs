@@ -39,6 +39,8 @@ public sealed class DayTests(AppFixture app)
         b.Press(b.Driver.FindElement(By.XPath("//button[@data-carrier='gel']")));
         b.WaitFor(d => d.FindElement(By.CssSelector("[data-carrier='gel']")).GetDomAttribute("aria-pressed") == "true", "another carrier");
 
+        b.One(".day-product option[value='spray']").Click();
+        b.WaitFor(d => d.FindElement(By.CssSelector("[data-carrier='spray']")).GetDomAttribute("aria-pressed") == "true", "the product's film");
         Scrub(24);
         b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Start at')]")));
         b.WaitFor(d => d.FindElement(By.CssSelector(".day-says")).Text.Contains("06:00", StringComparison.Ordinal), "the start moved");

@@ -61,6 +61,10 @@ export const day = () => {
       this.draw();
       if (this.zone) void this.choose(this.zone);
     },
+    byProduct() {
+      const film = ((this as any).$el as HTMLSelectElement).value;
+      if (film) ((this as any).$root as HTMLElement).querySelector<HTMLElement>(`[data-carrier="${film}"]`)?.click();
+    },
     scrub() {
       this.quarter = Number(((this as any).$refs.time as HTMLInputElement).value);
       requestAnimationFrame(() => this.draw());

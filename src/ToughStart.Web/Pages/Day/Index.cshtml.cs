@@ -381,6 +381,20 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, SiteSt
             }, Written);
     }
 
+    /// <summary>Products the plan lays on, each with the film it makes.</summary>
+    public IReadOnlyList<(string Name, string Film)> Products => FirstPlan.Steps.Select(s => (Step: s, Film: Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent) is { } a ? SiteConditions.CarrierOf(a) : null)).Where(x => x.Film is not null && x.Step.Mix is not null)
+        .Select(x => (x.Step.Bottle ?? x.Step.AgentName, x.Film!)).Distinct().ToArray();
+
+    /// <summary>What the plan of this start does about it: sections and misting of its tightest step.</summary>
+    public string? AsPlanned
+    {
+        get
+        {
+            var tight = FirstPlan.Steps.Where(s => s.Sections is { Sections.Count: > 1 } && s.DwellMinutes > 0).OrderByDescending(s => s.Sections!.Sections.Count).FirstOrDefault();
+            return tight is null ? null : $"As planned: {tight.Name} in {tight.Sections!.Sections.Count} sections{(tight.Sections.RemistSeconds is { } every ? $", mist again every {SiteConditions.Say(every)}" : "")}.";
+        }
+    }
+
     public static string Band(DayCell cell, double dwell) => cell.Bar is not null || cell.Seconds is null ? "b-no" : cell.Seconds < dwell ? "b-short" : cell.Seconds * Catalogue.Default["safe-part"] < dwell ? "b-some" : "b-ok";
 
     /// <summary>Minutes of a cell, as short as a cell is.</summary>
