@@ -185,9 +185,9 @@ internal sealed class PlanAssembly(
             list.Add("Lance not calibrated: draw ratio 0.1 taken, the panel may get 0.4 to 1.7 times the strength shown. Time one bottle of water to calibrate.");
         }
 
-        if (steps.Any(s => s.Agent == "alcohol-wipe") && survey.Rule("drying") == "aid")
+        if (survey.Rule("drying") == "aid" && survey.Goal is ("protect" or "correct"))
         {
-            list.Add("A drying aid lays fillers down again: wipe after it, not before.");
+            list.Add(steps.Any(s => s.Agent == "alcohol-wipe") ? "A drying aid lays fillers down again: wipe after it, not before." : "A drying aid lays fillers on paint that was just stripped: wipe before protection, or dry without it.");
         }
 
         if (states.Count(z => z.SurfaceAssumed) is > 0 and var n)

@@ -129,6 +129,9 @@ public sealed class ProblemBuilder
         return b.Load;
     }
 
+    /// <summary>A load that is the target itself needs nothing, however the two are rounded: 0.6 % of a load.</summary>
+    private const double OnTarget = 0.05;
+
     /// <summary>Level to reach: 0 when the goal asks nothing. "Always strip at the wash" asks it of every goal.</summary>
     public int TargetLevel(int kind, string family)
     {
@@ -138,7 +141,7 @@ public sealed class ProblemBuilder
             load = _c.Targets.Target("correct", kind, family);
         }
 
-        return load is { } l ? (int)Math.Ceiling(-Levels.PerDecade * Math.Log10(l) - 1e-9) : 0;
+        return load is { } l ? (int)Math.Ceiling(-Levels.PerDecade * Math.Log10(l) - OnTarget) : 0;
     }
 
     private bool Keeps(string family) => _c.Targets.Keep(_survey.Goal, _protection, family) && _survey.Rule("oldProtection") != "strip-at-wash";
