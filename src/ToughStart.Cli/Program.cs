@@ -13,7 +13,7 @@ public static class Program
     public static int Main(string[] args)
     {
         Console.OutputEncoding = Encoding.UTF8;
-        var root = new RootCommand("Tough Start: staged decontamination of neglected vehicles") { PlanCommand(), MixCommand(), LanceCommand(), NozzleCommand(), PhCommand(), HardnessCommand(), CompatibilityCommand(), WindowCommand(), DocsCommand() };
+        var root = new RootCommand("Tough Start: staged decontamination of neglected vehicles") { PlanCommand(), CompareCommand(), FlipsCommand(), MixCommand(), LanceCommand(), NozzleCommand(), PhCommand(), HardnessCommand(), CompatibilityCommand(), WindowCommand(), DocsCommand() };
         return root.Parse(args).Invoke();
     }
 
@@ -41,6 +41,118 @@ public static class Program
 
             var plan = Planner.Plan(survey.Value!);
             Console.WriteLine(result.GetValue(json) ? Encoding.UTF8.GetString(PlanFormat.Write(plan)) : PlanFormat.Text(plan));
+            return 0;
+        });
+        return command;
+    }
+
+    private static Checked<Survey> ReadFile(string name)
+    {
+        if (name != "-" && !File.Exists(name))
+        {
+            return new(null, [new Problem(name, "no such file")]);
+        }
+
+        using var input = name == "-" ? Console.OpenStandardInput() : File.OpenRead(name);
+        using var bytes = new MemoryStream();
+        input.CopyTo(bytes);
+        return SurveyFormat.Read(bytes.ToArray());
+    }
+
+    private static Command CompareCommand()
+    {
+        var (first, second) = (new Argument<string>("first") { Description = "a toughstart.survey/1 document" }, new Argument<string?>("second") { Description = "another one; without it, the first with what the options change", Arity = ArgumentArity.ZeroOrOne });
+        var (house, goal) = (new Option<string[]>("--house") { Description = "rule=value, as often as wanted", AllowMultipleArgumentsPerToken = true }, new Option<string?>("--goal") { Description = "wash, sale, protect or correct" });
+        var (start, lean) = (new Option<string?>("--start") { Description = "another start, with its zone" }, new Option<string?>("--lean") { Description = "gentler, faster or cheaper" });
+        var json = new Option<bool>("--json") { Description = "print toughstart.compare/1" };
+        var command = new Command("compare", "Two plans side by side, differences only") { first, second, house, goal, start, lean, json };
+        command.SetAction(result =>
+        {
+            var a = ReadFile(result.GetValue(first)!);
+            if (!a.Ok)
+            {
+                return Fail(string.Join('\n', a.Problems));
+            }
+
+            var body = new System.Text.Json.Nodes.JsonObject();
+            if (result.GetValue(second) is { } other)
+            {
+                var b = ReadFile(other);
+                if (!b.Ok)
+                {
+                    return Fail(string.Join('\n', b.Problems));
+                }
+
+                (body["a"], body["b"]) = (System.Text.Json.Nodes.JsonNode.Parse(SurveyFormat.Write(a.Value!)), System.Text.Json.Nodes.JsonNode.Parse(SurveyFormat.Write(b.Value!)));
+            }
+            else
+            {
+                body["survey"] = System.Text.Json.Nodes.JsonNode.Parse(SurveyFormat.Write(a.Value!));
+                if (result.GetValue(house) is { Length: > 0 } rules)
+                {
+                    body["house"] = new System.Text.Json.Nodes.JsonObject(rules.Select(r => r.Split('=', 2)).Where(r => r.Length == 2).Select(r => KeyValuePair.Create(r[0], (System.Text.Json.Nodes.JsonNode?)r[1])));
+                }
+
+                foreach (var (field, value) in new[] { ("goal", result.GetValue(goal)), ("start", result.GetValue(start)), ("lean", result.GetValue(lean)) })
+                {
+                    if (value is not null)
+                    {
+                        body[field] = value;
+                    }
+                }
+            }
+
+            var read = CompareFormat.Read(JsonSerializer.SerializeToElement(body));
+            if (!read.Ok)
+            {
+                return Fail(string.Join('\n', read.Problems));
+            }
+
+            var comparison = PlanCompare.Of(Planner.Plan(read.Value!.A), Planner.Plan(read.Value.B));
+            if (result.GetValue(json))
+            {
+                Console.WriteLine(Encoding.UTF8.GetString(CompareFormat.Write(comparison)));
+                return 0;
+            }
+
+            Console.WriteLine(comparison.Words);
+            foreach (var t in comparison.Totals.Where(t => Math.Abs(t.By) >= 0.05))
+            {
+                Console.WriteLine(FormattableString.Invariant($"  {t.What}: {t.First:0.#} → {t.Second:0.#} {t.Unit}"));
+            }
+
+            foreach (var d in comparison.Work)
+            {
+                Console.WriteLine($"  {d.Stage} on {string.Join(", ", d.Zones.Take(4))}{(d.Zones.Count > 4 ? $" and {d.Zones.Count - 4} more" : "")}: {d.First ?? "nothing"} → {d.Second ?? "nothing"}");
+            }
+
+            foreach (var l in comparison.Lines)
+            {
+                Console.WriteLine($"  {(l.InSecond ? "+" : "−")} {l.Kind}: {l.Words}");
+            }
+
+            return 0;
+        });
+        return command;
+    }
+
+    private static Command FlipsCommand()
+    {
+        var file = new Argument<string>("file") { Description = "a toughstart.survey/1 document, or - for standard input" };
+        var command = new Command("flips", "What would change the plan: each finding a grade worse or better") { file };
+        command.SetAction(result =>
+        {
+            var survey = ReadFile(result.GetValue(file)!);
+            if (!survey.Ok)
+            {
+                return Fail(string.Join('\n', survey.Problems));
+            }
+
+            foreach (var flip in Flips.Of(survey.Value!))
+            {
+                Console.WriteLine(FormattableString.Invariant($"{flip.Words} ({flip.Minutes:+0.#;−0.#;0} min)"));
+            }
+
             return 0;
         });
         return command;

@@ -61,7 +61,7 @@ internal static class RangeModel
         var totals = new Totals(
             labourRange, new Range(labourRange.Low * ratio, elapsed, Math.Max(elapsed, labourRange.High * ratio)), Around(water, expectedWater), Around(money, expectedMoney), Around(product, steps.Sum(s => s.ProductMl)),
             steps.Where(s => s.ProductMl > 0).GroupBy(s => s.Agent).OrderBy(g => g.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Sum(s => s.ProductMl)),
-            work.Sum(w => w.Deeds.Sum(d => d.Rounds * d.Option.Stress)) + work.Sum(w => Marring(w)));
+            work.Sum(w => w.Deeds.Sum(d => d.Rounds * d.Option.Stress)) + work.Sum(w => Marring(w)) / (survey.Lean?.Harm ?? 1));
         return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= 1));
     }
 

@@ -131,6 +131,9 @@ public sealed record Survey(
     /// <summary>Lance and leftovers the shop works with; null = nothing said: an uncalibrated lance, nothing mixed.</summary>
     public KitInUse? Kit { get; init; }
 
+    /// <summary>What this job leans to; null = the shop's ordinary judgement.</summary>
+    public Planning.Leaning? Lean { get; init; }
+
     public ZoneSurvey? ZoneOf(string id) => Zones.FirstOrDefault(z => z.Zone == id);
 
     /// <summary>The value of a house rule: the survey's, else the default.</summary>

@@ -78,7 +78,7 @@ public static partial class SurveyFormat
     {
         var problems = new List<Problem>();
         var j = new StrictJson(problems);
-        var o = j.Object(root, "", "format", "id", "revision", "vehicle", "history", "goal", "site", "house", "shelf", "kit", "crew", "zones");
+        var o = j.Object(root, "", "format", "id", "revision", "vehicle", "history", "goal", "site", "house", "shelf", "kit", "lean", "crew", "zones");
         if (root.ValueKind == JsonValueKind.Object && !o.ContainsKey("format"))
         {
             j.Fail("format", "is missing", [Survey.Format]);
@@ -103,6 +103,7 @@ public static partial class SurveyFormat
             vehicle is null ? [] : ReadZones(j, o, Forms.Build(vehicle.Form, vehicle.Size)))
         {
             Kit = ReadKit(j, o),
+            Lean = ReadLean(j, o),
         };
         return problems.Count == 0 ? new(survey, []) : new(null, problems);
     }
@@ -173,6 +174,15 @@ public static partial class SurveyFormat
             w.WriteEndObject();
             WriteShelf(w, s.Shelf);
             WriteKit(w, s.Kit);
+            if (s.Lean is { } lean)
+            {
+                w.WriteStartObject("lean");
+                w.WriteNumber("harm", lean.Harm);
+                w.WriteNumber("time", lean.Time);
+                w.WriteNumber("money", lean.Money);
+                w.WriteEndObject();
+            }
+
             w.WriteNumber("crew", s.Crew);
             w.WriteStartArray("zones");
             foreach (var z in s.Zones.OrderBy(z => z.Zone, StringComparer.Ordinal))
@@ -487,6 +497,19 @@ public static partial class SurveyFormat
     public static IReadOnlyList<string> Sheets { get; } = ["steel", "aluminium"];
 
     private static readonly string[] Carriers = ["film", "foam", "gel", "cloth"];
+
+    private static Planning.Leaning? ReadLean(StrictJson j, Dictionary<string, JsonElement> o)
+    {
+        if (!o.TryGetValue("lean", out var e))
+        {
+            return null;
+        }
+
+        var l = j.Object(e, "lean", "harm", "time", "money");
+        double N(string field) => j.Number(l, "lean", field, Planning.Leaning.Least, Planning.Leaning.Most, "times its ordinary weight") ?? 1;
+        var lean = new Planning.Leaning(N("harm"), N("time"), N("money"));
+        return lean == Planning.Leaning.None ? null : lean;
+    }
 
     private static KitInUse? ReadKit(StrictJson j, Dictionary<string, JsonElement> o)
     {

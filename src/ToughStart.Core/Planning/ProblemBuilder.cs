@@ -11,6 +11,7 @@ namespace ToughStart.Core.Planning;
 public sealed class ProblemBuilder
 {
     private readonly Survey _survey;
+    private readonly Leaning _lean;
     private readonly Catalogue _c;
     private readonly StageGraph _graph;
     private readonly Limits _limits;
@@ -26,6 +27,7 @@ public sealed class ProblemBuilder
     public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c)
     {
         _survey = survey;
+        _lean = survey.Lean ?? Leaning.None;
         _c = c;
         _graph = graph;
         _limits = new Limits(survey, zones.ToDictionary(z => z.Zone.Id), c);
@@ -106,12 +108,12 @@ public sealed class ProblemBuilder
             Start = start,
             Target = target,
             Layer = layer,
-            ShortfallPerLevel = Milli(_c["shortfall-price"] * Math.Max(area, _c["shortfall-least-area"]) / Levels.PerDecade),
+            ShortfallPerLevel = Milli(_lean.Shortfall * _c["shortfall-price"] * Math.Max(area, _c["shortfall-least-area"]) / Levels.PerDecade),
             Keep = keep,
             Protection = _protection,
             LeftAtStart = progress?.Left ?? Left.None,
             MustClear = strip ? Left.Filler : Left.None,
-            LeftPenalty = Milli(_c["shortfall-price"] * area),
+            LeftPenalty = Milli(_lean.Shortfall * _c["shortfall-price"] * area),
             ShieldFrom = (int)Math.Round(_c["shield-from"] * 1e6),
             NilAtGate = FirstNil(_c["nil-abrasive"]),
         };
@@ -149,7 +151,7 @@ public sealed class ProblemBuilder
     private long[] KeepCosts(double area)
     {
         var worth = _survey.Goal == "wash" ? _c["protection-wash"] : _c["protection-sale"];
-        return Enumerable.Range(0, Levels.Nil + 1).Select(n => Milli(worth * area * Levels.LoadOf(n))).ToArray();
+        return Enumerable.Range(0, Levels.Nil + 1).Select(n => Milli(_lean.Harm * worth * area * Levels.LoadOf(n))).ToArray();
     }
 
     private long Demanded(Slot slot, ZoneState z, int position, ZoneProgress? progress)
@@ -160,7 +162,7 @@ public sealed class ProblemBuilder
             "clay" => _survey.Rule("clay") == "always" && _survey.Goal is ("protect" or "correct") && z.Family is "body",
             _ => false,
         };
-        return wanted && (progress is null || position >= progress.FromSlot) ? Milli(_c["skip-penalty"] * z.Zone.Area) : 0;
+        return wanted && (progress is null || position >= progress.FromSlot) ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area) : 0;
     }
 
     private List<Option> OptionsOf(Slot slot, ZoneState z, int[] start, int[] target, ZoneProgress? progress, List<Refused>? refusals)
@@ -273,7 +275,7 @@ public sealed class ProblemBuilder
         var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
         var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]) + t.WaterLitres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
         var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
-        var cost = t.Labour * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + verdict.Masked * _c["mask-minutes"] + money / _c["money-per-minute"] + stress;
+        var cost = _lean.Time * (t.Labour * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + verdict.Masked * _c["mask-minutes"]) + _lean.Money * money / _c["money-per-minute"] + _lean.Harm * stress;
         return new Option
         {
             Treatment = t.Index,
@@ -291,7 +293,7 @@ public sealed class ProblemBuilder
             Gate = t.Gate,
             AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
             Cost = Milli(cost),
-            Marring = t.Contact == Contact.None ? 0 : Milli(MarringWeight * area * z.Surface.Mar * t.PressureOverLubricity),
+            Marring = t.Contact == Contact.None ? 0 : Milli(_lean.Harm * MarringWeight * area * z.Surface.Mar * t.PressureOverLubricity),
             Bite = (int)Math.Round(t.Bite * 1e6),
             Dragged = t.Contact == Contact.None ? [] : Dragged(t),
             Leaves = t.Leaves,
@@ -412,9 +414,9 @@ public sealed class ProblemBuilder
         if (!_products.TryGetValue(key, out var index))
         {
             index = _products[key] = _setUp.Count;
-            _setUp.Add(Milli(t.Id.StartsWith("clay-bar", StringComparison.Ordinal) ? _c["setup-clay-bar"]
+            _setUp.Add(Milli(_lean.Time * (t.Id.StartsWith("clay-bar", StringComparison.Ordinal) ? _c["setup-clay-bar"]
                 : t.Id.StartsWith("clay-mitt", StringComparison.Ordinal) ? _c["setup-clay-mitt"]
-                : t.IsClay ? _c["setup-clay-pad"] : t.Agent.SetUp));
+                : t.IsClay ? _c["setup-clay-pad"] : t.Agent.SetUp)));
             if (index >= 128)
             {
                 throw new InvalidOperationException("more than 128 products");

@@ -66,6 +66,11 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
         return vehicle.Zones.Select(z => Heated(Of(z, byZone.GetValueOrDefault(z.Id), survey, c), conditions)).ToArray();
     }
 
+    /// <summary>The same zone with one finding changed; sun and air stay.</summary>
+    internal static ZoneState With(ZoneState z, Finding changed, Survey survey, Catalogue c) =>
+        Of(z.Zone, z.Survey! with { Findings = [.. z.Survey.Findings.Select(f => f.Contaminant == changed.Contaminant ? changed : f)] }, survey, c) is var other && z.Conditions is null ? other
+            : other with { Conditions = z.Conditions, FilmC = z.FilmC, PanelC = z.PanelC, Cooled = z.Cooled };
+
     private static ZoneState Heated(ZoneState z, SiteConditions? conditions)
     {
         if (conditions is null)

@@ -29,6 +29,8 @@ public static class ToughStartApi
     {
         var api = app.MapGroup("/api/v1");
         api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422).OpenOnLoopback();
+        api.MapPost("/compare", Compare).WithSummary("Two plans side by side, differences only: { a, b } or { survey, house, goal, start, lean }").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
+        api.MapPost("/flips", FlipsOf).WithSummary("What would change the plan of a survey: each finding a grade worse or better").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
         Calculator<MixRequest, MixAnswer>(api, "/mix", "Amounts for a strength in any notation; top up a rest; round to a jug; share over containers", Calculators.Mix);
         Calculator<LanceRequest, LanceAnswer>(api, "/lance", "Panel impact: from timed bottles to what reaches the panel, and back", Calculators.Lance);
         Calculator<NozzleRequest, NozzleAnswer>(api, "/nozzle", "Flow, fan, force and safe stand-off of a nozzle", Calculators.Nozzle);
@@ -52,6 +54,31 @@ public static class ToughStartApi
     {
         var (survey, refused) = await ReadSurvey(request, stop);
         return refused ?? Results.Bytes(PlanFormat.Write(Planner.Plan(survey!)), "application/json");
+    }
+
+    private static async Task<IResult> Compare(HttpRequest request, CancellationToken stop)
+    {
+        JsonDocument body;
+        try
+        {
+            body = await JsonDocument.ParseAsync(request.Body, new JsonDocumentOptions { MaxDepth = 20, AllowDuplicateProperties = false }, stop);
+        }
+        catch (JsonException e)
+        {
+            return Refuse(400, [new Problem("(document)", $"is not JSON: line {e.LineNumber + 1}, position {e.BytePositionInLine + 1}")]);
+        }
+
+        using (body)
+        {
+            var read = CompareFormat.Read(body.RootElement);
+            return read.Ok ? Results.Bytes(CompareFormat.Write(PlanCompare.Of(Planner.Plan(read.Value!.A), Planner.Plan(read.Value.B))), "application/json") : Refuse(422, read.Problems);
+        }
+    }
+
+    private static async Task<IResult> FlipsOf(HttpRequest request, CancellationToken stop)
+    {
+        var (survey, refused) = await ReadSurvey(request, stop);
+        return refused ?? Results.Ok(Flips.Of(survey!).Select(f => new { f.Contaminant, f.From, f.To, f.Zones, f.Change, f.Minutes, f.Words }));
     }
 
     private static void Calculator<TIn, TOut>(RouteGroupBuilder api, string path, string summary, Func<TIn, Checked<TOut>> compute)

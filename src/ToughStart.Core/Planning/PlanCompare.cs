@@ -1,0 +1,89 @@
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>One total in both plans.</summary>
+public sealed record TotalDifference(string What, string Unit, double First, double Second)
+{
+    public double By => Second - First;
+}
+
+/// <summary>Work on zones that differs between two plans; null on the side that does not have it.</summary>
+public sealed record WorkDifference(string Stage, IReadOnlyList<string> Zones, string? First, string? Second);
+
+/// <summary>A test, refusal, refer line or warning that only one plan has.</summary>
+public sealed record LineDifference(string Kind, string Words, bool InSecond);
+
+/// <summary>Two plans side by side, differences only: <c>toughstart.compare/1</c>.</summary>
+public sealed record PlanComparison(IReadOnlyList<TotalDifference> Totals, IReadOnlyList<WorkDifference> Work, IReadOnlyList<LineDifference> Lines, string Words)
+{
+    public const string Format = "toughstart.compare/1";
+
+    public bool Same => Work.Count == 0 && Lines.Count == 0 && Totals.All(t => Math.Abs(t.By) < 0.05);
+}
+
+/// <summary>Sets two plans against each other, for instance of another school, goal, start or leaning.</summary>
+public static class PlanCompare
+{
+    public static PlanComparison Of(Plan first, Plan second)
+    {
+        var totals = Totals(first, second);
+        var work = Work(first, second);
+        var lines = Lines(first, second);
+        return new(totals, work, lines, Say(totals, work, lines));
+    }
+
+    private static TotalDifference[] Totals(Plan a, Plan b) =>
+    [
+        new("hands-on", "min", a.Totals.LabourMinutes.Expected, b.Totals.LabourMinutes.Expected), new("elapsed", "min", a.Totals.ElapsedMinutes.Expected, b.Totals.ElapsedMinutes.Expected),
+        new("water", "l", a.Totals.WaterLitres.Expected, b.Totals.WaterLitres.Expected), new("product", "ml", a.Totals.ProductTotalMl.Expected, b.Totals.ProductTotalMl.Expected),
+        new("price", "", a.Totals.Money.Expected, b.Totals.Money.Expected), new("harm", "", a.Totals.Harm, b.Totals.Harm),
+        // Risk: by how much the time may still grow, and what will not have been proven.
+        new("may still grow", "min", a.Totals.LabourMinutes.High - a.Totals.LabourMinutes.Expected, b.Totals.LabourMinutes.High - b.Totals.LabourMinutes.Expected), new("unverified", "zones", a.Unverified.Count, b.Unverified.Count),
+    ];
+
+    /// <summary>What is done in each place of each zone, set beside the other plan's; zones with the same difference stand together.</summary>
+    private static WorkDifference[] Work(Plan a, Plan b)
+    {
+        var (left, right) = (Deeds(a), Deeds(b));
+        return left.Keys.Union(right.Keys).Select(k => (k.Stage, k.Zone, First: left.GetValueOrDefault(k), Second: right.GetValueOrDefault(k))).Where(x => x.First != x.Second)
+            .GroupBy(x => (x.Stage, x.First, x.Second)).OrderBy(g => Place(g.Key.Stage)).ThenByDescending(g => g.Count())
+            .Select(g => new WorkDifference(g.Key.Stage, [.. g.Select(x => x.Zone).Order(StringComparer.Ordinal)], g.Key.First, g.Key.Second)).ToArray();
+    }
+
+    private static Dictionary<(string Stage, string Zone), string> Deeds(Plan p) => p.Steps.SelectMany(s => s.Zones.Select(z => (s.Stage, Zone: z, Words: Words(s)))).GroupBy(x => (x.Stage, x.Zone)).ToDictionary(g => g.Key, g => string.Join(", then ", g.Select(x => x.Words)));
+
+    private static string Words(Step s) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Rounds > 1 ? " ×" + s.Rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}");
+
+    private static int Place(string stage) => Catalogue.Default.Slots.FirstOrDefault(s => s.Stage == stage)?.Index ?? (stage == "dry" ? 99 : Catalogue.Default.Slot("scrub").Index);
+
+    private static LineDifference[] Lines(Plan a, Plan b)
+    {
+        static IEnumerable<(string Kind, string Words)> All(Plan p) =>
+        [
+            .. p.Refer.Select(r => ("refer", $"{r.What}: {r.Reason}")), .. p.Refused.Select(r => ("refused", $"{Catalogue.Default.Treatment(r.Treatment).Name}: {r.Reason}")),
+            .. p.Tests.Select(t => ("test", $"{t.Test}, {t.When}: {t.Changes}")), .. p.Warnings.Select(w => ("warning", w)),
+        ];
+        var (left, right) = (All(a).ToHashSet(), All(b).ToHashSet());
+        // The order of what both do: by the first time each block comes to each stage.
+        static (Vehicles.Block Block, string Stage)[] Sequence(Plan p) => p.Steps.Where(s => s.Stage != "dry").Select(s => (s.Block, s.Stage)).Distinct().ToArray();
+        static string Name((Vehicles.Block Block, string Stage) x) => x.Block == Vehicles.Block.Wheels && x.Stage is not ("wheels" or "tyres" or "arches") ? x.Stage + " of the wheels" : x.Stage;
+        var (one, two) = (Sequence(a), Sequence(b));
+        (one, two) = (one.Where(two.Contains).ToArray(), two.Where(one.Contains).ToArray());
+        var turned = Enumerable.Range(0, one.Length).SelectMany(i => Enumerable.Range(i + 1, one.Length - i - 1).Select(k => (First: one[i], Then: one[k]))).Where(x => Array.IndexOf(two, x.First) > Array.IndexOf(two, x.Then)).Take(3).ToArray();
+        LineDifference[] order = [.. turned.SelectMany(t => new LineDifference[] { new("order", $"{Name(t.First)}, then {Name(t.Then)}", false), new("order", $"{Name(t.Then)}, then {Name(t.First)}", true) })];
+        return [.. order, .. left.Except(right).Select(x => new LineDifference(x.Kind, x.Words, false)), .. right.Except(left).Select(x => new LineDifference(x.Kind, x.Words, true))];
+    }
+
+    private static string Say(TotalDifference[] totals, WorkDifference[] work, LineDifference[] lines)
+    {
+        if (work.Length == 0 && lines.Length == 0 && totals.All(t => Math.Abs(t.By) < 0.05))
+        {
+            return "The same plan.";
+        }
+
+        var moved = totals.Where(t => Math.Abs(t.By) >= (t.What is "harm" ? 0.1 : 1)).Select(t => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}")).Take(4).ToArray();
+        var zones = work.SelectMany(w => w.Zones).Distinct().Count();
+        return $"{(moved.Length == 0 ? "Totals hardly move" : string.Join(", ", moved))}; {(zones == 0 ? "no zone is worked otherwise" : $"{zones} {(zones == 1 ? "zone is" : "zones are")} worked otherwise")}.";
+    }
+}
