@@ -55,6 +55,11 @@ Console.WriteLine($"| kept by one plan | {(GC.GetTotalMemory(true) - live) / 1e6
 GC.KeepAlive(plan);
 Console.WriteLine($"| labels made per zone, median / most | {labels[labels.Length / 2]} / {labels[^1]} |");
 
+Row($"flips of every finding ({survey.Zones.Sum(z => z.Findings.Count)} findings)", Median(5, () => Flips.Of(survey)));
+Row("front from gentlest to fastest, 9 plans at most", Median(3, () => ParetoFront.Of(survey)));
+var van = SurveyFormat.Read(File.ReadAllBytes(Path.Combine(root, "demo", "moorland-van.json"))).Value!;
+Row("high-roof van in the sun, whole plan, unshared", Median(5, () => Planner.Plan(van, null, new PlanOptions(false))));
+Row("high-roof van in the sun, whole plan, shared", Median(5, () => Planner.Plan(van)));
 DryingBench.Run(Row);
 
 var random = new Random(7);

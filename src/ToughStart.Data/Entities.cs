@@ -13,6 +13,19 @@ public sealed class Shop
     public double? RinseM2Min { get; set; }
 }
 
+/// <summary>A set of house rules kept by name.</summary>
+public sealed class HousePreset
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid ShopId { get; init; }
+    public required string Name { get; set; }
+
+    /// <summary>Rule and value, as JSON.</summary>
+    public required string Rules { get; set; }
+    public required string Author { get; set; }
+    public required DateTimeOffset At { get; set; }
+}
+
 /// <summary>A place the shop washes at, kept by name.</summary>
 public sealed class SitePreset
 {

@@ -40,6 +40,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<Calibration> Calibrations => Set<Calibration>();
 
+    public DbSet<HousePreset> HousePresets => Set<HousePreset>();
+
     public DbSet<SitePreset> Sites => Set<SitePreset>();
 
     public DbSet<FilmTrial> FilmTrials => Set<FilmTrial>();
@@ -160,6 +162,13 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         {
             e.HasOne<KitItem>().WithMany().HasForeignKey(c => c.KitItemId);
             e.HasIndex(c => new { c.KitItemId, c.At });
+        });
+        builder.Entity<HousePreset>(e =>
+        {
+            e.ToTable("house_presets");
+            e.HasOne<Shop>().WithMany().HasForeignKey(s => s.ShopId);
+            e.HasIndex(s => new { s.ShopId, s.Name }).IsUnique();
+            e.Property(s => s.Rules).HasColumnType("jsonb");
         });
         builder.Entity<SitePreset>(e =>
         {

@@ -23,6 +23,7 @@ builder.Services.AddScoped<ShelfStore>();
 builder.Services.AddScoped<ShelfCsv>();
 builder.Services.AddScoped<KitStore>();
 builder.Services.AddScoped<SiteStore>();
+builder.Services.AddScoped<HouseStore>();
 builder.Services.AddScoped<Workshop>();
 builder.Services.AddSingleton<PlanCache>();
 builder.Services.AddSignIn();

@@ -26,6 +26,9 @@ public sealed class Shots(AppFixture app)
                 x.Zone("left-front-wheel-face").Click();
                 x.WaitFor(d => d.FindElement(By.CssSelector(".core")).GetDomAttribute("aria-label")!.Contains("wheel face", StringComparison.Ordinal), "core");
             });
+            Look(b, "/jobs/104/plan", "plan-flips", x => { x.Press(x.One("[data-tab='flips']")); x.WaitFor(d => d.FindElements(By.CssSelector(".flip-min")).Count > 0, "flips"); });
+            Take(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
+            Take(b, "/jobs/104/rules", "rules", x => { x.Press(x.One("[name='rule.wheels'][value='during-foam']")); x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview"); });
             Take(b, "/jobs/104/mix", "mix");
             Take(b, "/jobs/104/results", "results");
             Take(b, "/jobs/105/plan", "refer-only");

@@ -15,11 +15,12 @@ public static class ParetoFront
     public static IReadOnlyList<FrontPoint> Of(Survey survey, int most = 9, Action<int>? progress = null, CancellationToken stop = default)
     {
         var found = new List<FrontPoint>();
+        var ordinary = Planner.OrdinaryOf(survey);
         FrontPoint Make(double harm, double time)
         {
             stop.ThrowIfCancellationRequested();
             var lean = new Leaning(Math.Clamp(harm, Leaning.Least, Leaning.Most), Math.Clamp(time, Leaning.Least, Leaning.Most), survey.Lean?.Money ?? 1);
-            var plan = Planner.Plan(survey with { Lean = lean });
+            var plan = Planner.Plan(survey with { Lean = lean }, null, new PlanOptions(Ordinary: ordinary));
             var point = new FrontPoint(lean, plan.Totals.Harm, plan.Totals.LabourMinutes.Expected, plan.Totals.ElapsedMinutes.Expected, plan.Totals.WaterLitres.Expected, plan.Totals.Money.Expected, plan);
             found.Add(point);
             progress?.Invoke(found.Count);

@@ -127,11 +127,11 @@ internal sealed class PlanAssembly(
         {
             for (var k = 0; k < Kinds.Count; k++)
             {
-                var shortBy = (w.Problem.Target[k] - w.Final[k]) / (double)Levels.PerDecade;
+                var shortBy = (Asked(w, k) - w.Final[k]) / (double)Levels.PerDecade;
                 if (shortBy > c["shortfall-refer"] + 1e-9)
                 {
                     var name = k == Kinds.Residue ? "residue" : c.Contaminants[k].Name.ToLowerInvariant();
-                    lines.Add((k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(w.Problem.Target[k]):0.00}: {Beyond(k, w.State, refusals)}", w.State.Zone.Id));
+                    lines.Add((k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(Asked(w, k)):0.00}: {Beyond(k, w.State, refusals)}", w.State.Zone.Id));
                 }
             }
 
@@ -233,7 +233,7 @@ internal sealed class PlanAssembly(
         return new ZoneTrace(
             w.State.Zone.Id, Loads(w.Problem.Start),
             w.Deeds.OrderBy(d => graph.Position(d.Slot.Id)).Select(d => (own.First(s => s.Slot == d.Slot.Id).Key, (IReadOnlyDictionary<string, double>)Loads(d.After))).ToArray(),
-            kinds.Where(k => w.Problem.Target[k] > 0).ToDictionary(k => k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, k => Levels.LoadOf(w.Problem.Target[k])));
+            kinds.Where(k => Asked(w, k) > 0).ToDictionary(k => k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, k => Levels.LoadOf(Asked(w, k))));
     }).ToArray();
 
     private static readonly (string Slot, string[] Kinds)[] Explained =
@@ -292,6 +292,8 @@ internal sealed class PlanAssembly(
                 ? $"as far as it goes here ({Verdict.Say(refused.Reason, [refused.Subject])})"
                 : "as far as it goes here; polishing or replacing is beyond this plan",
         };
+
+    private static int Asked(ZoneWork w, int kind) => (w.Problem.Asked ?? w.Problem.Target)[kind];
 
     private int Order(Block block, int position)
     {

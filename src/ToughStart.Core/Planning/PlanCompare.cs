@@ -70,8 +70,23 @@ public static class PlanCompare
         static string Name((Vehicles.Block Block, string Stage) x) => x.Block == Vehicles.Block.Wheels && x.Stage is not ("wheels" or "tyres" or "arches") ? x.Stage + " of the wheels" : x.Stage;
         var (one, two) = (Sequence(a), Sequence(b));
         (one, two) = (one.Where(two.Contains).ToArray(), two.Where(one.Contains).ToArray());
-        var turned = Enumerable.Range(0, one.Length).SelectMany(i => Enumerable.Range(i + 1, one.Length - i - 1).Select(k => (First: one[i], Then: one[k]))).Where(x => Array.IndexOf(two, x.First) > Array.IndexOf(two, x.Then)).Take(3).ToArray();
+        var turned = Enumerable.Range(0, one.Length).SelectMany(i => Enumerable.Range(i + 1, one.Length - i - 1).Select(k => (First: one[i], Then: one[k]))).Where(x => Array.IndexOf(two, x.First) > Array.IndexOf(two, x.Then)).ToArray();
+        // A whole block that moves is one difference, not one for every pair of stages.
+        var wheels = turned.Count(t => t.First.Block != t.Then.Block) > 2;
+        turned = turned.Where(t => !wheels || t.First.Block == t.Then.Block).Take(3).ToArray();
         LineDifference[] order = [.. turned.SelectMany(t => new LineDifference[] { new("order", $"{Name(t.First)}, then {Name(t.Then)}", false), new("order", $"{Name(t.Then)}, then {Name(t.First)}", true) })];
+        if (wheels)
+        {
+            string Where((Vehicles.Block Block, string Stage)[] all)
+            {
+                var at = Array.FindIndex(all, x => x.Block == Vehicles.Block.Wheels && x.Stage is "wheels" or "tyres" or "arches");
+                var before = all.Take(Math.Max(0, at)).LastOrDefault(x => x.Block == Vehicles.Block.Body);
+                return before.Stage is null ? "wheels before the body" : $"wheels after the body's {before.Stage}";
+            }
+
+            order = [new("order", Where(one), false), new("order", Where(two), true), .. order];
+        }
+
         return [.. order, .. left.Except(right).Select(x => new LineDifference(x.Kind, x.Words, false)), .. right.Except(left).Select(x => new LineDifference(x.Kind, x.Words, true))];
     }
 

@@ -11,7 +11,11 @@ namespace ToughStart.Core.Planning;
 /// <param name="Share">Share set-ups across zones.</param>
 /// <param name="KeysOf">An earlier plan whose step keys are kept where the steps are the same work.</param>
 /// <param name="TakenKeys">Keys of steps already done: never given to other work.</param>
-public sealed record PlanOptions(bool Share = true, Plan? KeysOf = null, IReadOnlySet<string>? TakenKeys = null);
+/// <param name="Ordinary">What the ordinary judgement of a leaning job comes to; null = worked out here.</param>
+public sealed record PlanOptions(bool Share = true, Plan? KeysOf = null, IReadOnlySet<string>? TakenKeys = null, Ordinary? Ordinary = null);
+
+/// <summary>What a job comes to when it leans nowhere: its products, and how clean each zone gets.</summary>
+public sealed record Ordinary(UInt128 Products, IReadOnlyDictionary<string, int[]> Finals);
 
 /// <summary>
 /// The heart of the product: survey in, staged plan out. A pure function; the same survey gives the same bytes. Re-planning after
@@ -35,9 +39,10 @@ public static class Planner
         var builder = new ProblemBuilder(survey, states, graph, c);
         var refusals = new List<Refused>();
         progress ??= Progress.None;
-        var problems = states.Select(z => builder.Build(z, progress.Of(z.Zone.Id), refusals)).ToArray();
+        var ordinary = survey.Lean is null ? null : options?.Ordinary ?? OrdinaryOf(survey);
+        var problems = states.Select(z => builder.Build(z, progress.Of(z.Zone.Id), refusals, null, ordinary?.Finals[z.Zone.Id])).ToArray();
         var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), builder.SetUpWithout(options?.KeysOf));
-        var solutions = shared.Solve(options?.Share ?? true);
+        var solutions = shared.Solve(options?.Share ?? true, ordinary is null ? null : [ordinary.Products]);
         var work = states.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], c)).ToArray();
         var assembly = new PlanAssembly(survey, graph, builder, states, work, c);
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
@@ -50,6 +55,18 @@ public static class Planner
         {
             Conditions = conditions?.InWords() ?? [],
         };
+    }
+
+    /// <summary>The job without its leaning: another judgement of it starts from the same products and has to get as clean, no cleaner.</summary>
+    internal static Ordinary OrdinaryOf(Survey survey)
+    {
+        survey = survey with { Lean = null };
+        var c = CatalogueFor(survey);
+        var states = ZoneState.FromSurvey(survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), c);
+        var builder = new ProblemBuilder(survey, states, StageGraph.For(survey, c), c);
+        var problems = states.Select(z => builder.Build(z, null, null)).ToArray();
+        var solutions = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), builder.SetUpWithout(null)).Solve();
+        return new(solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used), states.Select((z, i) => (z.Zone.Id, ZoneWork.Replay(z, problems[i].Problem, solutions[i], c).Final)).ToDictionary(x => x.Id, x => x.Final));
     }
 
     /// <summary>The catalogue with the labels of the survey's shelf over it.</summary>

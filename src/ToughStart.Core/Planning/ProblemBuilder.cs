@@ -81,7 +81,7 @@ public sealed class ProblemBuilder
         Math.Abs((agent.Basis == "bottle" ? inBottle.Value * (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : inBottle.Value) / onPanel - 1) <= _c["same-strength"];
 
     /// <summary>The search problem of a zone and a signature equal for equal problems.</summary>
-    public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, int? presume = null)
+    public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, int? presume = null, int[]? reached = null)
     {
         var start = new int[Kinds.Count];
         var target = new int[Kinds.Count];
@@ -97,6 +97,13 @@ public sealed class ProblemBuilder
 
         start[Kinds.Residue] = progress?.Levels[Kinds.Residue] ?? Levels.Nil;
         target[Kinds.Residue] = TargetLevel(Kinds.Residue, z.Family);
+        var asked = (int[])target.Clone();
+        for (var k = 0; reached is not null && k < target.Length; k++)
+        {
+            // A leaning buys neither time nor care with dirt left behind, and does not clean further than asked of it before.
+            target[k] = Math.Min(target[k], reached[k]);
+        }
+
         var area = z.Zone.Area;
         var keep = Keeps(z.Family) ? KeepCosts(area) : null;
         var strip = !Keeps(z.Family) && target[_protection] > 0 && start[_protection] < Levels.Nil;
@@ -107,6 +114,7 @@ public sealed class ProblemBuilder
             Stages = stages,
             Start = start,
             Target = target,
+            Asked = asked,
             Layer = layer,
             ShortfallPerLevel = Milli(_lean.Shortfall * _c["shortfall-price"] * Math.Max(area, _c["shortfall-least-area"]) / Levels.PerDecade),
             Keep = keep,

@@ -53,12 +53,18 @@ public sealed class SharedPlan
     public long OpenAll => _unique.Select((_, u) => Solve(u, UInt128.MaxValue).Cost * _times[u]).Sum();
 
     /// <summary>The shared plan, one solution per zone in the order given.</summary>
-    public IReadOnlyList<ZoneSolution> Solve(bool share = true)
+    /// <param name="seeds">Sets of products to start from as well, for instance those of the same job judged otherwise.</param>
+    public IReadOnlyList<ZoneSolution> Solve(bool share = true, IReadOnlyList<UInt128>? seeds = null)
     {
         var open = _usable.Aggregate(UInt128.Zero, (a, b) => a | b);
         if (share)
         {
             open = Improve(Drop(open));
+            foreach (var seed in seeds ?? [])
+            {
+                var other = Improve(Drop(seed));
+                open = Total(other) < Total(open) ? other : open;
+            }
         }
 
         return _zoneToUnique.Select(u => Solve(u, open)).ToArray();

@@ -87,6 +87,9 @@ public sealed record ZoneProblem
     /// <summary>Level each kind must reach; 0 asks nothing.</summary>
     public required int[] Target { get; init; }
 
+    /// <summary>Level the goal asks of each kind, where a leaning job is held to less; the target itself otherwise.</summary>
+    public int[]? Asked { get; init; }
+
     /// <summary>Cost of one level short of the target.</summary>
     public required long ShortfallPerLevel { get; init; }
 

@@ -402,6 +402,46 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("film_trials", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.HousePreset", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Rules")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("rules");
+
+                    b.Property<Guid>("ShopId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("shop_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_house_presets");
+
+                    b.HasIndex("ShopId", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_house_presets_shop_id_name");
+
+                    b.ToTable("house_presets", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.Job", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1473,6 +1513,16 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_film_trials_shops_shop_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.HousePreset", b =>
+                {
+                    b.HasOne("ToughStart.Data.Shop", null)
+                        .WithMany()
+                        .HasForeignKey("ShopId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_house_presets_shops_shop_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.Job", b =>

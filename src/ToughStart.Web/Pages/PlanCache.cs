@@ -14,6 +14,8 @@ public sealed class PlanCache
     private const int Most = 64;
     private readonly ConcurrentDictionary<string, Plan> _plans = new();
     private readonly ConcurrentDictionary<string, Replan> _replans = new();
+    private readonly ConcurrentDictionary<string, IReadOnlyList<FrontPoint>> _fronts = new();
+    private readonly ConcurrentDictionary<string, IReadOnlyList<Flip>> _flips = new();
 
     public Plan Plan(Survey survey)
     {
@@ -31,6 +33,22 @@ public sealed class PlanCache
 
         Trim(_replans);
         return _replans.GetOrAdd(SurveyFormat.Hash(survey) + "/" + string.Join(',', observations.Select(o => o.Id)), _ => Replanner.From(survey, Plan(survey), observations));
+    }
+
+    /// <summary>Plans from gentlest to fastest.</summary>
+    /// <param name="progress">Gets how many are done; nothing when they are known already.</param>
+    public IReadOnlyList<FrontPoint> Front(Survey survey, Action<int> progress, CancellationToken stop)
+    {
+        Trim(_fronts);
+        var key = SurveyFormat.Hash(survey);
+        return _fronts.TryGetValue(key, out var known) ? known : _fronts[key] = ParetoFront.Of(survey, 9, progress, stop);
+    }
+
+    /// <summary>What would change the plan.</summary>
+    public IReadOnlyList<Flip> Flips(Survey survey)
+    {
+        Trim(_flips);
+        return _flips.GetOrAdd(SurveyFormat.Hash(survey), _ => Core.Planning.Flips.Of(survey));
     }
 
     private static void Trim<T>(ConcurrentDictionary<string, T> cache)

@@ -2,11 +2,14 @@ import Alpine from "@alpinejs/csp";
 import { survey } from "./survey";
 import { plan } from "./plan";
 import { day } from "./day";
+import { front, rules } from "./compare";
 import { intake, printer, autosubmit, results, row, live, stopwatch } from "./small";
 
 Alpine.data("survey", survey);
 Alpine.data("plan", plan);
 Alpine.data("day", day);
+Alpine.data("front", front);
+Alpine.data("rules", rules);
 Alpine.data("printer", printer);
 Alpine.data("autosubmit", autosubmit);
 Alpine.data("results", results);

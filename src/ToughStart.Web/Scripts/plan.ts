@@ -31,6 +31,15 @@ export const plan = () => ({
     });
   },
 
+  async pickFlips() {
+    this.tab = "flips";
+    const pane = ((this as any).$refs as Record<string, HTMLElement>).flips;
+    if (pane.dataset.full) return;
+    pane.dataset.full = "yes";
+    const answer = await fetch(`${location.pathname}?handler=Flips`).catch(() => null);
+    if (answer?.ok) pane.innerHTML = await answer.text();
+    else delete pane.dataset.full;
+  },
   isStep() {
     return this.step !== "" && ((this as any).$el as HTMLElement).dataset.step === this.step;
   },

@@ -7,7 +7,7 @@ using ToughStart.Web.Drawing;
 
 namespace ToughStart.Web.Stations;
 
-public sealed class PlanModel(JobStore jobs, Workshop plans, TimeProvider time) : JobPage(jobs, plans)
+public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, TimeProvider time) : JobPage(jobs, plans)
 {
     /// <summary>In words when the plan's conditions are not those of now; null when they are, or when drying is not computed.</summary>
     public string? Differs => Plan.Conditions.Count == 0 || Core.Conditions.SiteConditions.StartOf(Job.Survey.Site).Start is not { } start ? null
@@ -65,6 +65,13 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, TimeProvider time) 
         var (start, columns) = zone is null ? VehicleCore : CoreSample.OfZone(Plan, zone);
         return Content(CoreSample.Svg(start, columns, CoreSample.Width, CoreSample.Height, $"Core sample of {(zone is null ? "the vehicle" : Limits.Words(zone))}, and what each step leaves", zone is null ? "finish" : SurfaceOf(zone)), "image/svg+xml");
     }
+
+    /// <summary>What this job leans to, in words.</summary>
+    public static string LeanWords(Leaning lean) => Leaning.Named.FirstOrDefault(n => n.Lean == lean).Name ?? FormattableString.Invariant($"harm ×{lean.Harm:0.##}, time ×{lean.Time:0.##}, money ×{lean.Money:0.##}");
+
+    /// <summary>What would change the plan: for the page that is already open.</summary>
+    public async Task<IActionResult> OnGetFlipsAsync(int number, CancellationToken stop) =>
+        await LoadAsync(number, true, stop) ?? Partial("Flips", cache.Flips(Equipped));
 
     private string SurfaceOf(string zone)
     {

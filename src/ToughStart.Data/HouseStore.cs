@@ -1,0 +1,46 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using ToughStart.Core.Formats;
+
+namespace ToughStart.Data;
+
+/// <summary>Sets of house rules the shop keeps by name.</summary>
+public sealed class HouseStore(ToughStartContext db, ShelfStore shelf, TimeProvider time)
+{
+    public const int Most = 40;
+
+    public async Task<IReadOnlyList<HousePreset>> AllAsync(CancellationToken stop = default) => await db.HousePresets.AsNoTracking().OrderBy(p => p.Name).Take(Most).ToListAsync(stop);
+
+    /// <summary>The rules of a preset, those that still exist; null when it is gone.</summary>
+    public async Task<IReadOnlyDictionary<string, string>?> RulesAsync(Guid id, CancellationToken stop = default) =>
+        await db.HousePresets.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, stop) is not { } preset ? null
+            : JsonSerializer.Deserialize<Dictionary<string, string>>(preset.Rules)!.Where(r => HouseRules.All.Any(h => h.Id == r.Key && h.Choices.Any(c => c.Value == r.Value))).ToDictionary(r => r.Key, r => r.Value);
+
+    /// <summary>Keeps a set of rules; the same name again replaces it.</summary>
+    /// <returns>False when there are too many already.</returns>
+    public async Task<bool> KeepAsync(string name, IReadOnlyDictionary<string, string> rules, string author, CancellationToken stop = default)
+    {
+        var shop = await shelf.ShopIdAsync(stop);
+        var kept = await db.HousePresets.FirstOrDefaultAsync(p => p.ShopId == shop && p.Name == name, stop);
+        if (kept is null && await db.HousePresets.CountAsync(stop) >= Most)
+        {
+            return false;
+        }
+
+        var body = JsonSerializer.Serialize(rules.OrderBy(r => r.Key, StringComparer.Ordinal).ToDictionary(r => r.Key, r => r.Value));
+        if (kept is null)
+        {
+            db.HousePresets.Add(new HousePreset { ShopId = shop, Name = name, Rules = body, Author = author, At = time.GetUtcNow() });
+        }
+        else
+        {
+            (kept.Rules, kept.Author, kept.At) = (body, author, time.GetUtcNow());
+        }
+
+        await db.SaveChangesAsync(stop);
+        db.ChangeTracker.Clear();
+        return true;
+    }
+
+    public Task ForgetAsync(Guid id, CancellationToken stop = default) => db.HousePresets.Where(p => p.Id == id).ExecuteDeleteAsync(stop);
+}

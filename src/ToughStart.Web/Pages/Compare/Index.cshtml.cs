@@ -1,0 +1,150 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Threading.Channels;
+using Microsoft.AspNetCore.Mvc;
+using ToughStart.Core.Conditions;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Data;
+using ToughStart.Web.Identity;
+
+namespace ToughStart.Web.Stations;
+
+/// <summary>The plan of a job against another: school, goal, start, gentler, faster, cheaper, or a point of the front.</summary>
+public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache) : JobPage(jobs, plans)
+{
+    private Workshop Workshop { get; } = plans;
+
+    public override string Station => "plan";
+
+    public PlanComparison? Comparison { get; private set; }
+
+    /// <summary>What it is set against, in words.</summary>
+    public string Against { get; private set; } = "";
+
+    public string? Refused { get; private set; }
+
+    public string With { get; private set; } = "";
+
+    /// <summary>Starts worth trying: the best of the day, where there is one.</summary>
+    public string? BestStart { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(int number, string? with, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        With = with is { Length: > 0 and <= 80 } ? with : "lean:gentler";
+        if (FirstPlan.ReferOnly)
+        {
+            Refused = "Nothing is planned, so there is nothing to compare: see the plan for what has to be released.";
+            return Page();
+        }
+
+        if (SiteConditions.StartOf(Equipped.Site).Start is { } start && DayMap.Of(Equipped, FirstPlan).Map is { Best: { } best })
+        {
+            BestStart = new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * best).ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture);
+        }
+
+        var (other, words) = Other(With);
+        if (other is null)
+        {
+            Refused = words;
+            Response.StatusCode = 422;
+            return Page();
+        }
+
+        Against = words;
+        Comparison = PlanCompare.Of(FirstPlan, Workshop.Plan(other));
+        return Page();
+    }
+
+    /// <summary>The survey as it would be, and what it is called; null with the reason.</summary>
+    private (Survey? Other, string Words) Other(string with)
+    {
+        var parts = with.Split(':', 2);
+        var value = parts.Length == 2 ? parts[1] : "";
+        switch (parts[0])
+        {
+            case "goal" when Core.Planning.TargetTable.Goals.Contains(value):
+                return (Equipped with { Goal = value }, $"goal {value}");
+            case "lean" when Leaning.Named.FirstOrDefault(n => n.Id == value) is { Id: not null } named:
+                return (Equipped with { Lean = named.Lean }, named.Name);
+            case "lean" when Numbers(value) is [var harm, var time, var money]:
+                return (Equipped with { Lean = new Leaning(harm, time, money) }, string.Create(CultureInfo.InvariantCulture, $"harm weighs {harm:0.##}, time {time:0.##}"));
+            case "start" when SurveyFormat.Read(SurveyFormat.Write(Equipped with { Site = Equipped.Site with { Start = value } })) is { Ok: true, Value: { } moved } && SiteConditions.StartOf(moved.Site).Start is { } at:
+                return (moved, string.Create(CultureInfo.InvariantCulture, $"start at {at:HH:mm}"));
+            case "house" when value.Split('=') is [var rule, var choice] && HouseRules.All.FirstOrDefault(r => r.Id == rule) is { } school && school.Choices.FirstOrDefault(c => c.Value == choice) is { Value: not null } chosen:
+                return (Equipped with { House = new Dictionary<string, string>(Equipped.House) { [rule] = choice } }, $"{school.Name.ToLowerInvariant()}: {chosen.Words.ToLowerInvariant()}");
+            default:
+                return (null, $"'{with}' is nothing to compare with: a goal, a school, a start, gentler, faster or cheaper");
+        }
+    }
+
+    private static double[]? Numbers(string text) => text.Split(',').Select(t => double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && v is >= Leaning.Least and <= Leaning.Most ? v : double.NaN).ToArray() is { Length: 3 } n && !n.Any(double.IsNaN) ? n : null;
+
+    /// <summary>The front from gentlest to fastest, as it is computed: server-sent events with how many plans are done, then all points.</summary>
+    public async Task<IActionResult> OnGetFrontAsync(int number, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        Response.ContentType = "text/event-stream";
+        Response.Headers.CacheControl = "no-store";
+        var done = Channel.CreateUnbounded<int>();
+        var survey = Equipped with { Lean = null };
+        var work = Task.Run(
+            () =>
+            {
+                try
+                {
+                    return cache.Front(survey, n => done.Writer.TryWrite(n), stop);
+                }
+                finally
+                {
+                    done.Writer.Complete();
+                }
+            }, stop);
+        await foreach (var n in done.Reader.ReadAllAsync(stop))
+        {
+            await Response.WriteAsync($"event: done\ndata: {n}\n\n", stop);
+            await Response.Body.FlushAsync(stop);
+        }
+
+        var front = await work;
+        var points = front.Select(p => new { harm = Math.Round(p.Harm, 2), minutes = Math.Round(p.Minutes), elapsed = Math.Round(p.Elapsed), litres = Math.Round(p.Litres), money = Math.Round(p.Money, 2), lean = FormattableString.Invariant($"{p.Lean.Harm:0.####},{p.Lean.Time:0.####},{p.Lean.Money:0.####}") });
+        await Response.WriteAsync($"event: front\ndata: {JsonSerializer.Serialize(new { now = new { harm = Math.Round(FirstPlan.Totals.Harm, 2), minutes = Math.Round(FirstPlan.Totals.LabourMinutes.Expected) }, points })}\n\n", stop);
+        return new EmptyResult();
+    }
+
+    /// <summary>Takes a leaning for this job, or goes back to the ordinary one.</summary>
+    public async Task<IActionResult> OnPostAsync(int number, string? lean, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        if (!string.IsNullOrEmpty(lean) && Numbers(lean) is null)
+        {
+            Refused = "lean: three weights of 0.05 to 20";
+            Response.StatusCode = 422;
+            return Page();
+        }
+
+        Leaning? wanted = Numbers(lean ?? "") is [var harm, var time, var money] ? new Leaning(harm, time, money) : null;
+        var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, Job.Survey with { Lean = wanted == Leaning.None ? null : wanted }, User.StaffId(), stop);
+        if (saved.Saved)
+        {
+            return Redirect($"/jobs/{number}/plan");
+        }
+
+        Refused = $"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. Look again.";
+        Response.StatusCode = 409;
+        return Page();
+    }
+}

@@ -1,0 +1,134 @@
+using System.Net;
+using System.Text;
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using OpenQA.Selenium;
+using ToughStart.Core.Formats;
+using ToughStart.Data;
+using static ToughStart.Web.Tests.RecordTests;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>Comparing plans, sliding the front, changing a school, and what would flip.</summary>
+[Collection("app")]
+public sealed class PlanTests(AppFixture app)
+{
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    [Fact]
+    public void The_front_is_slid_and_set_against_the_plan()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/104/plan");
+        b.Press(b.Driver.FindElement(By.LinkText("Against another")));
+        b.WaitFor(d => d.FindElements(By.CssSelector(".compare-work tbody tr")).Count > 2, "differences");
+        b.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 1, "the front");
+        b.AxeViolations().ShouldBeEmpty();
+        var dots = b.All(".front-dot").Count;
+        b.One("input[aria-label='Gentlest to fastest']").GetDomAttribute("max").ShouldBe((dots - 1).ToString(System.Globalization.CultureInfo.InvariantCulture));
+        string Slide(int i)
+        {
+            b.Driver.ExecuteScript("const r = document.querySelector(\"[aria-label='Gentlest to fastest']\"); r.value = arguments[0]; r.dispatchEvent(new Event('input', { bubbles: true }));", i);
+            b.WaitFor(d => d.FindElement(By.CssSelector(".front-on")).GetDomAttribute("data-i") == i.ToString(System.Globalization.CultureInfo.InvariantCulture), "the dot");
+            return b.One(".front-says").Text;
+        }
+
+        var (gentle, fast) = (Slide(0), Slide(dots - 1));
+        gentle.ShouldStartWith("Gentlest");
+        fast.ShouldStartWith("Fastest");
+        int Minutes(string says) => int.Parse(System.Text.RegularExpressions.Regex.Match(says, @": (\d+) min").Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture);
+        Minutes(fast).ShouldBeLessThan(Minutes(gentle));
+        b.Press(b.Driver.FindElement(By.LinkText("Set it against this plan")));
+        b.WaitFor(d => d.FindElement(By.CssSelector(".compare-says")).Text.Contains("harm weighs", StringComparison.OrdinalIgnoreCase), "set against it");
+        // Another school by its list; one that is nothing is refused in words.
+        b.Go(app.Address, "/jobs/104/compare?with=house:tarIron=iron-first");
+        b.One(".compare-lines").Text.ShouldContain("iron, then tar");
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_school_is_changed_its_difference_seen_taken_and_given_back()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/106/plan");
+        b.Press(b.Driver.FindElement(By.LinkText("House rules")));
+        b.One(".rule-list");
+        b.AxeViolations().ShouldBeEmpty();
+        b.Press(b.One("[name='rule.strongChemistry'][value='neutral-only']"));
+        b.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines li")).Count > 0, "what it flips");
+        b.One(".rule-preview").Text.ShouldContain("neutral only");
+        try
+        {
+            b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Take these rules')]")));
+            b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal), "the plan");
+            b.Driver.PageSource.ShouldContain("house rule: neutral only");
+        }
+        finally
+        {
+            b.Go(app.Address, "/jobs/106/rules");
+            b.Press(b.One("[name='rule.strongChemistry'][value='limited']"));
+            b.WaitFor(d => d.FindElement(By.CssSelector(".rule-preview")).GetDomAttribute("aria-busy") is null, "preview");
+            b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Take these rules')]")));
+            b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal), "back");
+        }
+
+        b.Press(b.One("[data-tab='flips']"));
+        b.WaitFor(d => d.FindElements(By.CssSelector(".flip-min")).Count > 0, "flips");
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task Sets_of_rules_are_kept_taken_and_forgotten_and_leanings_saved()
+    {
+        using var tam = await app.SignedInAsync("tam");
+        var page = Html(await tam.GetStringAsync("/jobs/107/rules", Stop));
+        Task<HttpResponseMessage> Post(string path, params (string Name, string Value)[] fields) =>
+            tam.PostAsync(path, new FormUrlEncodedContent([.. fields.Select(f => KeyValuePair.Create(f.Name, f.Value)), KeyValuePair.Create("__RequestVerificationToken", page.QuerySelector("main input[name=__RequestVerificationToken]")!.GetAttribute("value")!)]), Stop);
+        var before = SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/107/survey", Stop)).Value!;
+        try
+        {
+            await Post("/jobs/107/rules", ("rule.clay", "always"), ("rule.foam", "nonsense"));
+            var saved = SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/107/survey", Stop)).Value!;
+            (saved.House["clay"], saved.Rule("foam")).ShouldBe(("always", before.Rule("foam")));
+            (await Post("/jobs/107/rules?handler=Keep", ("name", ""))).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            await Post("/jobs/107/rules?handler=Keep", ("name", "Test school"));
+            var kept = await app.NewContext().HousePresets.SingleAsync(p => p.Name == "Test school", Stop);
+            await Post("/jobs/107/rules", ("rule.clay", "if-rough"));
+            SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/107/survey", Stop)).Value!.House.ShouldNotContainKey("clay");
+            await Post("/jobs/107/rules?handler=Take", ("kept", kept.Id.ToString()));
+            SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/107/survey", Stop)).Value!.House["clay"].ShouldBe("always");
+            await Post("/jobs/107/rules?handler=Forget", ("kept", kept.Id.ToString()));
+            (await Post("/jobs/107/rules?handler=Take", ("kept", kept.Id.ToString()))).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+            (await Post("/jobs/107/compare", ("lean", "9000,1,1"))).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            var leaned = Html(await (await Post("/jobs/107/compare", ("lean", "8,1,1"))).Content.ReadAsStringAsync(Stop));
+            leaned.QuerySelector(".plan-ways")!.TextContent.ShouldContain("gentler");
+        }
+        finally
+        {
+            await using var db = app.NewContext();
+            var store = new JobStore(db, TimeProvider.System);
+            var now = (await store.JobAsync(107, Stop))!;
+            (await store.SaveSurveyAsync(now.Id, now.Revision, before, "test", Stop)).Saved.ShouldBeTrue();
+        }
+
+        (await tam.GetAsync("/jobs/107/compare?with=house:clay=never", Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        Html(await tam.GetStringAsync("/jobs/105/compare", Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("nothing to compare", Case.Insensitive);
+        using var rowan = await app.SignedInAsync("rowan");
+        Html(await rowan.GetStringAsync("/jobs/107/rules", Stop)).QuerySelectorAll(".rule-list input[type=radio]:not([disabled])").Length.ShouldBe(0, "a reader looks on");
+    }
+
+    [Fact]
+    public async Task Programs_compare_and_ask_for_flips()
+    {
+        var survey = Encoding.UTF8.GetString(await app.Http.GetByteArrayAsync("/api/v1/jobs/104/survey", Stop) is { Length: > 100 } body ? body : []);
+        Task<HttpResponseMessage> Send(string path, string json) => app.Http.PostAsync(path, new StringContent(json, Encoding.UTF8, "application/json"), Stop);
+        var answer = JsonDocument.Parse(await (await Send("/api/v1/compare", $$"""{ "survey": {{survey}}, "lean": "faster" }""")).Content.ReadAsStringAsync(Stop)).RootElement;
+        answer.GetProperty("format").GetString().ShouldBe("toughstart.compare/1");
+        var hands = answer.GetProperty("totals").EnumerateArray().First(t => t.GetProperty("what").GetString() == "hands-on");
+        hands.GetProperty("b").GetDouble().ShouldBeLessThan(hands.GetProperty("a").GetDouble());
+        (await Send("/api/v1/compare", "{")).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await Send("/api/v1/compare", """{ "survey": {} }""")).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        var flips = JsonDocument.Parse(await (await Send("/api/v1/flips", survey)).Content.ReadAsStringAsync(Stop)).RootElement;
+        flips.GetArrayLength().ShouldBeGreaterThan(5);
+    }
+}
