@@ -132,3 +132,68 @@ public class CompareTests
         SurveyFormat.Hash(leaned).ShouldNotBe(SurveyFormat.Hash(pair.A));
     }
 }
+
+/// <summary>What a test is worth, and when the vehicle should come again.</summary>
+public class AdviceTests
+{
+    private static readonly DateOnly Day = new(2026, 6, 1);
+
+    [Fact]
+    public void A_test_is_worth_what_both_branches_save_against_the_better_of_doing_and_leaving()
+    {
+        var c = ToughStart.Core.Provenance.Catalogue.Default;
+        foreach (var demo in new[] { "estuary-pickup", "barn-saloon", "touring-saloon" })
+        {
+            foreach (var t in Planner.Plan(Repository.Demo(demo)).Tests)
+            {
+                t.Without.ShouldBeOneOf("do it everywhere", "leave it");
+                t.SavesHarm.ShouldBeGreaterThanOrEqualTo(0);
+                // Nobody saves more than the whole work.
+                t.SavesMinutes.ShouldBeLessThan(t.AddsMinutes + 1e-9);
+                if (t.Without == "do it everywhere")
+                {
+                    // Its worth is the minutes, the harm and the product it saves, product at the price of a minute.
+                    var product = t.SavesMoney - t.SavesMinutes / 60 * c["labour-rate"];
+                    t.Value.ShouldBe(t.SavesMinutes + t.SavesHarm + product / c["money-per-minute"], 1e-6, $"{demo}: {t.Test}");
+                }
+            }
+        }
+    }
+
+    [Fact]
+    public void What_is_nearly_certain_is_not_worth_testing_and_is_not_the_test_proposed_first()
+    {
+        var plans = new[] { 1, 3, 6, 12, 36 }.Select(m => Planner.Plan(Repository.Saloon("""{ "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 2 } ] }""", "protect", $$""" "history": { "monthsSinceWash": {{m}} }, """))).ToArray();
+        var tests = plans.SelectMany(p => p.Tests).ToArray();
+        tests.ShouldContain(t => t.Worth);
+        tests.ShouldContain(t => !t.Worth && t.Probability > 0.6);
+        plans.ShouldAllBe(p => p.BestTest == null || p.BestTest.Worth);
+    }
+
+    [Theory]
+    [InlineData("\"use\": \"daily\"", 12)]
+    [InlineData("\"use\": \"track\"", 2)]
+    [InlineData("\"use\": \"motorway\"", 9)]
+    [InlineData("\"use\": \"daily\", \"region\": \"rail\"", 6)]
+    public void The_next_visit_follows_use_and_region(string history, double months)
+    {
+        var survey = Repository.Saloon("""{ "zone": "bonnet", "findings": [ { "contaminant": "road-film", "grade": 2 } ] }""", "wash", $$""" "history": { {{history}} }, """);
+        (Intervals.Of(survey, Planner.Plan(survey), Day).Decontamination.DayNumber - Day.DayNumber).ShouldBeInRange((int)(months * 30.4) - 1, (int)(months * 30.4) + 1);
+    }
+
+    [Fact]
+    public void Heavy_iron_brings_it_back_sooner_fading_sealant_is_left_and_etching_marks_are_urgent()
+    {
+        var survey = Repository.Saloon("""
+            { "zone": "bonnet", "protection": "sealant", "water": "sheets", "findings": [ { "contaminant": "iron", "grade": 4 }, { "contaminant": "bird-dropping", "grade": 2, "age": "fresh" } ] },
+            { "zone": "roof", "protection": "wax", "water": "beads" }, { "zone": "boot-lid", "protection": "wax", "water": "flat" }
+            """, "wash", """ "history": { "use": "daily" }, """);
+        var advice = Intervals.Of(survey, Planner.Plan(survey), Day);
+        (advice.Decontamination.DayNumber - Day.DayNumber).ShouldBeInRange(272, 275);
+        advice.Protection.ShouldContain(p => p.StartsWith("Sealant", StringComparison.Ordinal) && p.Contains("fade", StringComparison.Ordinal));
+        advice.Protection.ShouldContain(p => p.StartsWith("Wax", StringComparison.Ordinal) && p.Contains("holds", StringComparison.Ordinal));
+        advice.Protection.ShouldContain(p => p.Contains("gone. Protect", StringComparison.Ordinal));
+        advice.Urgent.ShouldContain(u => u.Contains("hours to days", StringComparison.Ordinal));
+        Intervals.Of(survey with { Goal = "protect" }, Planner.Plan(survey), Day).Protection.ShouldContain("Durable wax put on now: renew by May 2027.");
+    }
+}

@@ -62,7 +62,7 @@ internal static class RangeModel
             labourRange, new Range(labourRange.Low * ratio, elapsed, Math.Max(elapsed, labourRange.High * ratio)), Around(water, expectedWater), Around(money, expectedMoney), Around(product, steps.Sum(s => s.ProductMl)),
             steps.Where(s => s.ProductMl > 0).GroupBy(s => s.Agent).OrderBy(g => g.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Sum(s => s.ProductMl)),
             work.Sum(w => w.Deeds.Sum(d => d.Rounds * d.Option.Stress)) + work.Sum(w => Marring(w)) / (survey.Lean?.Harm ?? 1));
-        return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= 1));
+        return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= 1 && t.Value > 0));
     }
 
     /// <summary>
@@ -110,7 +110,7 @@ internal static class RangeModel
         return steps.Count == 0 ? 0 : finished.Max();
     }
 
-    private static double Marring(ZoneWork w)
+    internal static double Marring(ZoneWork w)
     {
         double sum = 0;
         foreach (var d in w.Deeds.Where(d => d.Option.Marring > 0))
@@ -191,7 +191,19 @@ internal static class RangeModel
             .Select(x => new BranchStep(x.First().Deed.Slot.Stage, x.First().Deed.Treatment.Id, x.First().Deed.Treatment.Name, x.Key.Rounds, x.Select(y => y.Branch.State.Zone.Id).ToArray(), x.Sum(y => ZoneWork.Labour(y.Deed, y.Branch.State, c)))).ToArray();
         var main = steps.OrderByDescending(s => c.Treatment(s.Treatment).Removes.Where(r => r.Kind == g.Kind.Index).Sum(r => r.Decades)).ThenByDescending(s => s.LabourMinutes).First();
         var changes = $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}if positive: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, up to {adds:0} min more";
-        return new PlannedTest(g.Test, g.Kind.Id, g.Branches.Select(b => b.State.Zone.Id).ToArray(), g.When, changes, g.Branches.Average(b => b.Probability), adds, Math.Max(0, with - without), steps);
+        // Three ways: do the work blindly, leave it, or test and do it where it is. Each priced in the same minutes as the search.
+        var product = g.Branches.ToDictionary(b => b, b => Math.Max(0, b.Money - b.LabourMinutes / 60 * c["labour-rate"]));
+        var blind = g.Branches.Sum(b => b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm);
+        var leave = g.Branches.Sum(b => b.Probability * b.Stays);
+        var test = g.Branches.Count * c["test-minutes"] + g.Branches.Sum(b => b.Probability * (b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm));
+        return new PlannedTest(g.Test, g.Kind.Id, g.Branches.Select(b => b.State.Zone.Id).ToArray(), g.When, changes, g.Branches.Average(b => b.Probability), adds, Math.Max(0, with - without), steps)
+        {
+            Value = Math.Min(blind, leave) - test,
+            Without = blind <= leave ? "do it everywhere" : "leave it",
+            SavesMinutes = g.Branches.Sum(b => (1 - b.Probability) * b.LabourMinutes - c["test-minutes"]),
+            SavesMoney = g.Branches.Sum(b => (1 - b.Probability) * (product[b] + b.LabourMinutes / 60 * c["labour-rate"]) - c["test-minutes"] / 60 * c["labour-rate"]),
+            SavesHarm = g.Branches.Sum(b => (1 - b.Probability) * b.Harm),
+        };
     }
 
     private static Range Around(double[] draws, double expected)

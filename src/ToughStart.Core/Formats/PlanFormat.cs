@@ -269,6 +269,11 @@ public static class PlanFormat
         w.WriteNumber("probability", Math.Round(t.Probability, 3));
         w.WriteNumber("addsMinutes", Math.Round(t.AddsMinutes, 1));
         w.WriteNumber("narrowsMinutes", Math.Round(t.NarrowsMinutes, 1));
+        w.WriteNumber("value", Math.Round(t.Value, 1));
+        w.WriteString("without", t.Without);
+        w.WriteNumber("savesMinutes", Math.Round(t.SavesMinutes, 1));
+        w.WriteNumber("savesMoney", Math.Round(t.SavesMoney, 2));
+        w.WriteNumber("savesHarm", Math.Round(t.SavesHarm, 2));
         List(w, "ifPositive", t.IfPositive, (w, b) =>
         {
             w.WriteString("stage", b.Stage);

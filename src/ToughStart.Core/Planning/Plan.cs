@@ -52,7 +52,26 @@ public sealed record Refer(IReadOnlyList<string> Zones, string What, string Reas
 public sealed record BranchStep(string Stage, string Treatment, string Name, int Rounds, IReadOnlyList<string> Zones, double LabourMinutes);
 
 /// <summary>A test to make, when, what it would change, and by how much knowing it narrows the hands-on time.</summary>
-public sealed record PlannedTest(string Test, string Contaminant, IReadOnlyList<string> Zones, string When, string Changes, double Probability, double AddsMinutes, double NarrowsMinutes, IReadOnlyList<BranchStep> IfPositive);
+public sealed record PlannedTest(string Test, string Contaminant, IReadOnlyList<string> Zones, string When, string Changes, double Probability, double AddsMinutes, double NarrowsMinutes, IReadOnlyList<BranchStep> IfPositive)
+{
+    /// <summary>Expected saving over both branches against the better of doing it blindly and leaving it, in minutes of cost; negative = not worth its time.</summary>
+    public double Value { get; init; }
+
+    /// <summary>What one would do without it: "do it everywhere" or "leave it".</summary>
+    public string Without { get; init; } = "";
+
+    /// <summary>Hands-on minutes saved on average against doing it everywhere, the test's own time taken off.</summary>
+    public double SavesMinutes { get; init; }
+
+    /// <summary>Money saved on average against doing it everywhere.</summary>
+    public double SavesMoney { get; init; }
+
+    /// <summary>Harm spared on average against doing it everywhere.</summary>
+    public double SavesHarm { get; init; }
+
+    /// <summary>Is it worth its time?</summary>
+    public bool Worth => Value > 0;
+}
 
 public sealed record Totals(Range LabourMinutes, Range ElapsedMinutes, Range WaterLitres, Range Money, Range ProductTotalMl, IReadOnlyDictionary<string, double> ProductMl, double Harm);
 

@@ -5,7 +5,14 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Planning;
 
 /// <summary>A hidden kind on one zone: how likely, and what it would add.</summary>
-internal sealed record HiddenBranch(ZoneState State, Prior Prior, double Probability, double LabourMinutes, double WaterLitres, double Money, double ProductMl, IReadOnlyList<Deed> Extra);
+internal sealed record HiddenBranch(ZoneState State, Prior Prior, double Probability, double LabourMinutes, double WaterLitres, double Money, double ProductMl, IReadOnlyList<Deed> Extra)
+{
+    /// <summary>Harm of the work, in minutes of cost.</summary>
+    public double Harm { get; init; }
+
+    /// <summary>What it costs to leave it if it is there: the price of dirt that stays, minutes.</summary>
+    public double Stays { get; init; }
+}
 
 /// <summary>A group of hidden branches that one kind of test settles.</summary>
 internal sealed record HiddenGroup(string Test, ContaminantKind Kind, string When, IReadOnlyList<HiddenBranch> Branches, string? Again);
@@ -57,8 +64,14 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
         return extra.Length == 0 ? null : new HiddenBranch(
             z, b.Prior!, b.Probability, Math.Max(0, labour),
             Math.Max(0, then.Deeds.Sum(d => ZoneWork.Water(d, z)) - now.Deeds.Sum(d => ZoneWork.Water(d, z))),
-            Math.Max(0, Money(then, z) - Money(now, z)), Math.Max(0, Product(then, z) - Product(now, z)), extra);
+            Math.Max(0, Money(then, z) - Money(now, z)), Math.Max(0, Product(then, z) - Product(now, z)), extra)
+        {
+            Harm = Math.Max(0, Harm(then) - Harm(now)),
+            Stays = Math.Max(0, Math.Min(then.Final[b.Kind.Index], builder.TargetLevel(b.Kind.Index, z.Family)) - Levels.Of(b.Prior!.Load)) / (double)Levels.PerDecade * c["shortfall-price"] * Math.Max(z.Zone.Area, c["shortfall-least-area"]),
+        };
     }
+
+    private static double Harm(ZoneWork w) => w.Deeds.Sum(d => d.Rounds * d.Option.Stress) + Costing.RangeModel.Marring(w);
 
     private static double Product(ZoneWork w, ZoneState z) => w.Deeds.Where(d => !d.Treatment.Agent.IsWater).Sum(d => ZoneWork.SolutionMl(d, z) * d.Strength.Value);
 
