@@ -160,6 +160,25 @@ public class AdviceTests
         }
     }
 
+    [Theory]
+    [InlineData("estuary-pickup")]
+    [InlineData("trail-motorcycle")]
+    public void Every_step_says_between_which_rounds_it_lies_and_what_not_to_do(string demo)
+    {
+        var plan = Planner.Plan(Repository.Demo(demo));
+        plan.Steps.ShouldAllBe(s => s.RoundsBetween.Low <= s.Rounds && s.Rounds <= s.RoundsBetween.High && s.RoundsBetween.Low >= 1);
+        plan.Steps.ShouldContain(s => s.RoundsBetween.High > s.RoundsBetween.Low);
+        plan.Steps.ShouldAllBe(s => s.Avoid.Count > 0);
+    }
+
+    [Fact]
+    public void A_sale_lists_sanding_as_declined_and_a_correction_does_not()
+    {
+        Plan For(string goal) => Planner.Plan(Repository.Saloon("""{ "zone": "bonnet", "damage": [ { "kind": "scratch", "verdict": "noted" } ] }""", goal));
+        For("sale").Refer.Single(r => r.What == "scratch").Reason.ShouldContain("declined");
+        For("correct").Refer.Single(r => r.What == "scratch").Reason.ShouldNotContain("declined");
+    }
+
     [Fact]
     public void What_is_nearly_certain_is_not_worth_testing_and_is_not_the_test_proposed_first()
     {

@@ -193,6 +193,8 @@ public sealed class MainJobTests(AppFixture app)
     [InlineData("/")]
     [InlineData("/jobs/104/survey")]
     [InlineData("/jobs/104/plan")]
+    [InlineData("/jobs/104/compare")]
+    [InlineData("/jobs/104/rules")]
     [InlineData("/jobs/104/mix")]
     [InlineData("/jobs/104/card")]
     [InlineData("/jobs/104/results")]

@@ -20,7 +20,7 @@ public sealed class Shots(AppFixture app)
             Take(b, "/jobs/104/survey", "survey", x => x.Zone("left-rear-quarter").Click());
             Take(b, "/jobs/112/tests", "tests");
             Take(b, "/jobs/104/plan", "plan");
-            Look(b, "/jobs/104/plan", "plan-step", x =>
+            Take(b, "/jobs/104/plan", "plan-step", x =>
             {
                 x.Driver.FindElement(By.XPath("(//button[contains(@class,'step')][.//span[text()='Iron remover']])[1]")).Click();
                 x.Zone("left-front-wheel-face").Click();
@@ -31,7 +31,7 @@ public sealed class Shots(AppFixture app)
             Take(b, "/jobs/104/rules", "rules", x => { x.Press(x.One("[name='rule.wheels'][value='during-foam']")); x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview"); });
             Take(b, "/jobs/104/mix", "mix");
             Take(b, "/jobs/104/results", "results");
-            Take(b, "/jobs/105/plan", "refer-only");
+            Look(b, "/jobs/105/plan", "refer-only");
             Take(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
             Look(b, "/sources", "sources");
             Take(b, "/jobs/110/day", "day", x =>
@@ -53,10 +53,10 @@ public sealed class Shots(AppFixture app)
             Look(b, "/shelf/new", "product-new");
             Look(b, "/bench?strength=1:9&total=4000", "bench-split");
             Look(b, "/jobs/104/mix", "mix-log", x => x.Press(x.All(".mixed summary")[1]));
-            Take(b, "/bottles/labels", "labels");
+            Look(b, "/bottles/labels", "labels");
             Look(b, "/jobs/104/close", "close");
             Look(b, "/jobs/104/mix?leaf=buy", "mix-buy");
-            Take(b, "/jobs/104/photos", "photos");
+            Look(b, "/jobs/104/photos", "photos");
         }
 
         using (var b = new Browser(900, 1270))

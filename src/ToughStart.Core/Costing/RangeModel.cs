@@ -130,7 +130,20 @@ internal static class RangeModel
     /// <summary>A deed as the replay needs it: costs of one round, and how its rounds follow the load.</summary>
     private readonly record struct Task(double Rounds, double Labour, double Water, double Money, double Product, bool Varies, double Start, double Sigma, double Need, double Gained, int MaxRounds);
 
-    private static Task[] Tasks(IReadOnlyList<ZoneWork> work, Catalogue c) => work.SelectMany(w => w.Deeds.Select(d =>
+    /// <summary>Rounds at the tenth and the ninetieth of the load's spread.</summary>
+    internal static (int Low, int High) Rounds(Deed d, ZoneWork w, Catalogue c)
+    {
+        var t = TaskOf(d, w, c);
+        int At(double deviations) => (int)Math.Clamp(Math.Ceiling((t.Need - Math.Clamp(t.Start - t.Sigma * deviations, 0, Levels.Nil)) / t.Gained - 0.25), 1, t.MaxRounds);
+        return t.Varies ? (Math.Min(d.Rounds, At(-Tenth)), Math.Max(d.Rounds, At(Tenth))) : (d.Rounds, d.Rounds);
+    }
+
+    /// <summary>Deviations of a normal spread beyond which one in ten lies.</summary>
+    private const double Tenth = 1.2816;
+
+    private static Task[] Tasks(IReadOnlyList<ZoneWork> work, Catalogue c) => work.SelectMany(w => w.Deeds.Select(d => TaskOf(d, w, c))).ToArray();
+
+    private static Task TaskOf(Deed d, ZoneWork w, Catalogue c)
     {
         var effect = d.Treatment.MaxRounds > 1 ? Deciding(d, w) : null;
         var kind = effect?.Kind ?? 0;
@@ -141,7 +154,7 @@ internal static class RangeModel
             effect is not null, d.Before[kind],
             effect is null ? 0 : Math.Sqrt(Math.Pow(Math.Max(w.State[kind].Sigma, c["sigma-measured"]), 2) + Math.Pow(c["sigma-kinetics"], 2)) * Levels.PerDecade / Math.Log(10),
             Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1)), Math.Max(1, (d.After[kind] - d.Before[kind]) / (double)d.Rounds), d.Treatment.MaxRounds);
-    })).ToArray();
+    }
 
     /// <summary>One replay: loads drawn around what was found; stages with a stop sign take the rounds they then need.</summary>
     private static (double Labour, double Water, double Money, double Product) Replay(Task[] tasks, SplitMix random)

@@ -199,6 +199,8 @@ public static class PlanFormat
         }
 
         w.WriteNumber("rounds", s.Rounds);
+        w.WriteNumber("roundsLow", s.RoundsBetween.Low);
+        w.WriteNumber("roundsHigh", s.RoundsBetween.High);
         w.WriteNumber("dwellMinutes", s.DwellMinutes);
         w.WriteNumber("maxDwellMinutes", s.MaxDwellMinutes);
         if (s.Mists > 0)
@@ -252,6 +254,7 @@ public static class PlanFormat
         }
 
         Texts(w, "cautions", s.Cautions);
+        Texts(w, "avoid", s.Avoid);
         Texts(w, "kit", s.Kit);
         w.WriteNumber("labourMinutes", Math.Round(s.LabourMinutes, 1));
         w.WriteNumber("waitMinutes", Math.Round(s.WaitMinutes, 1));

@@ -38,6 +38,12 @@ public sealed record Step(
     /// <summary>How it is laid on, as the drying model has it: spray, thin-foam, thick-foam, gel; null = drying plays no part.</summary>
     public string? Film { get; init; }
 
+    /// <summary>Rounds that loads as uncertain as they are may take, one time in ten fewer and one in ten more; equal where the rounds are set.</summary>
+    public (int Low, int High) RoundsBetween { get; init; }
+
+    /// <summary>Mistakes to avoid.</summary>
+    public IReadOnlyList<string> Avoid { get; init; } = [];
+
     /// <summary>Sections of which none dries before its rinse; null when drying is not computed or not the limit.</summary>
     public Conditions.SectionPlan? Sections { get; init; }
 }

@@ -137,7 +137,7 @@ internal sealed class PlanAssembly(
 
             foreach (var d in (w.State.Survey?.Condition.Damage ?? []).OrderBy(d => d.Kind, StringComparer.Ordinal))
             {
-                lines.Add((d.Kind, d.Verdict switch { "recommended" => "damage, not dirt: repair recommended", "bought" => "damage, not dirt: repair bought, after the wash", "declined" => "damage, not dirt: repair declined by the client", _ => "damage, not dirt: recorded for the inspection list" }, w.State.Zone.Id));
+                lines.Add((d.Kind, d.Verdict switch { "recommended" => "damage, not dirt: repair recommended", "bought" => "damage, not dirt: repair bought, after the wash", "declined" => "damage, not dirt: repair declined by the client", _ when survey.Goal == "sale" && d.Kind is ("scratch" or "swirl" or "etch" or "failed-lens") => "damage, not dirt: sanding and polishing are no part of a sale tidy-up, declined", _ => "damage, not dirt: recorded for the inspection list" }, w.State.Zone.Id));
             }
 
             var oxidation = w.State[c.Contaminant("oxidation").Index];
@@ -335,6 +335,8 @@ internal sealed class PlanAssembly(
             Bottle = agent.Bottle,
             Mists = mists,
             Film = deed.Option.Film,
+            RoundsBetween = items.Select(i => Costing.RangeModel.Rounds(i.Deed, i.Work, c)).Aggregate((a, b) => (Math.Min(a.Low, b.Low), Math.Max(a.High, b.High))),
+            Avoid = [.. c.Mistakes[stage]],
             Sections = sections,
         };
     }
@@ -583,7 +585,11 @@ internal sealed class PlanAssembly(
         return new Step(
             keys.Next("dry", rule, ids), [steps[^1].Key], "dry", "dry", Block.Body, rule, name, "water", "none", ProductFraction.Neat, "none", null, 1, 0, 0, "drying towel, blower",
             ids, [], soon.Count > 0 ? Spots(left) : ["Glass first, so that drops from above do not mark it again.", "Standing water leaves rings; hard water more."], null, ["Blower: eyes and ears."], ["eyes", "ears"],
-            zones.Sum(z => z.Area) * c["dry-labour"], 0, 0, 0, 0);
+            zones.Sum(z => z.Area) * c["dry-labour"], 0, 0, 0, 0)
+        {
+            RoundsBetween = (1, 1),
+            Avoid = [.. c.Mistakes["dry"]],
+        };
     }
 }
 

@@ -97,7 +97,8 @@ public static class PlanCompare
             return "The same plan.";
         }
 
-        var moved = totals.Where(t => Math.Abs(t.By) >= (t.What is "harm" ? 0.1 : 1)).Select(t => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}")).Take(4).ToArray();
+        string[] first = ["hands-on", "harm", "price", "water"];
+        var moved = totals.OrderBy(t => Array.IndexOf(first, t.What) is >= 0 and var i ? i : first.Length).Where(t => Math.Abs(t.By) >= (t.What is "harm" ? 0.1 : 1)).Select(t => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}")).Take(4).ToArray();
         var zones = work.SelectMany(w => w.Zones).Distinct().Count();
         return $"{(moved.Length == 0 ? "Totals hardly move" : string.Join(", ", moved))}; {(zones == 0 ? "no zone is worked otherwise" : $"{zones} {(zones == 1 ? "zone is" : "zones are")} worked otherwise")}.";
     }
