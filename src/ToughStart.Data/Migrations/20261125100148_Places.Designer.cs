@@ -12,8 +12,8 @@ using ToughStart.Data;
 namespace ToughStart.Data.Migrations
 {
     [DbContext(typeof(ToughStartContext))]
-    [Migration("20261125091855_HousePresets")]
-    partial class HousePresets
+    [Migration("20261125100148_Places")]
+    partial class Places
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
