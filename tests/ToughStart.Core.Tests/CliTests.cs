@@ -11,6 +11,21 @@ public class CliTests
     private static readonly string Demo = Path.Combine(Repository.Root, "demo");
 
     [Fact]
+    public void Plans_are_compared_and_flips_listed_at_the_terminal()
+    {
+        var file = Path.Combine(Demo, "estuary-pickup.json");
+        var (code, text, _) = Run("compare", file, "--house", "tarIron=iron-first");
+        code.ShouldBe(0);
+        text.ShouldContain("iron, then tar");
+        JsonNode.Parse(Run("compare", file, "--lean", "faster", "--json").Output)!["format"]!.GetValue<string>().ShouldBe("toughstart.compare/1");
+        Run("compare", file, Path.Combine(Demo, "barn-saloon.json")).Code.ShouldBe(0);
+        Run("compare", file, "--lean", "prettier").Error.ShouldContain("gentler");
+        Run("compare", file).Error.ShouldContain("what is changed");
+        Run("flips", file).Output.ShouldContain("instead of");
+        Run("flips", "/nowhere/at-all.json").Error.ShouldContain("no such file");
+    }
+
+    [Fact]
     public void Plan_prints_text_or_the_document()
     {
         var file = Path.Combine(Demo, "estuary-pickup.json");

@@ -28,7 +28,7 @@ public sealed class Shots(AppFixture app)
             });
             Look(b, "/jobs/104/plan", "plan-flips", x => { x.Press(x.One("[data-tab='flips']")); x.WaitFor(d => d.FindElements(By.CssSelector(".flip-min")).Count > 0, "flips"); });
             Take(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
-            Take(b, "/jobs/104/rules", "rules", x => { x.Press(x.One("[name='rule.wheels'][value='during-foam']")); x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview"); });
+            Take(b, "/jobs/104/rules", "rules", x => { x.Press(x.One("[name='rule.strongChemistry'][value='neutral-only']")); x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview"); x.Driver.ExecuteScript("window.scrollTo(0, 0)"); });
             Take(b, "/jobs/104/mix", "mix");
             Take(b, "/jobs/104/results", "results");
             Look(b, "/jobs/105/plan", "refer-only");
