@@ -77,6 +77,49 @@ public sealed class PlanTests(AppFixture app)
         b.ConsoleErrors().ShouldBeEmpty();
     }
 
+    [Theory]
+    [InlineData("smooth")]
+    [InlineData("rough")]
+    public async Task A_test_is_answered_and_its_branch_is_taken(string answer)
+    {
+        await using var db = app.NewContext();
+        var store = new JobStore(db, TimeProvider.System);
+        var job = (await store.JobAsync(108, Stop))!;
+        var before = job.Survey;
+        try
+        {
+            var protect = before with { Goal = "protect", House = new Dictionary<string, string>(), Zones = [.. before.Zones.Select(z => z with { Tests = [], Findings = [.. z.Findings.Where(f => f.Contaminant != "bonded-mix")] })] };
+            (await store.SaveSurveyAsync(job.Id, job.Revision, protect, "test", Stop)).Saved.ShouldBeTrue();
+            using var b = new Browser();
+            b.Go(app.Address, "/jobs/108/tests?test=touch");
+            var zone = b.One("input[name='Zones']:checked").GetDomAttribute("value")!;
+            bool Clayed() => Planned().Steps.Any(s => s.Stage == "clay" && s.Zones.Contains(zone));
+            ToughStart.Core.Planning.Plan Planned() => ToughStart.Core.Planning.Planner.Plan(SurveyFormat.Read(app.Http.GetByteArrayAsync("/api/v1/jobs/108/survey", Stop).GetAwaiter().GetResult()).Value!);
+            Clayed().ShouldBeFalse("nobody has looked: it is tested first");
+            b.Press(b.Driver.FindElement(By.XPath($"//label[contains(@class,'answer')][.//span[text()='{answer}']]")));
+            b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Write it down')]")));
+            b.WaitFor(d => d.PageSource.Contains("On record", StringComparison.Ordinal), "on record");
+            Clayed().ShouldBe(answer == "rough", zone);
+            b.Go(app.Address, "/jobs/108/plan");
+if (answer == "rough")
+            {
+                b.Driver.FindElements(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'lay')]]")).ShouldNotBeEmpty("the branch is in the plan");
+            }
+            else
+            {
+                b.Driver.PageSource.ShouldContain("smooth: clay would only mark it");
+            }
+
+            b.ConsoleErrors().ShouldBeEmpty();
+        }
+        finally
+        {
+            db.ChangeTracker.Clear();
+            var now = (await store.JobAsync(108, Stop))!;
+            (await store.SaveSurveyAsync(now.Id, now.Revision, before, "test", Stop)).Saved.ShouldBeTrue();
+        }
+    }
+
     [Fact]
     public async Task Sets_of_rules_are_kept_taken_and_forgotten_and_leanings_saved()
     {
