@@ -406,7 +406,8 @@ public static class Calculators
 
         var sun = r.At is null ? default : Conditions.SunPosition.At(at, lat, lon);
         var light = r.At is null ? default : Conditions.Sunlight.Of(sun, air.Oktas);
-        var b = new Conditions.PanelBalance(air, sun, light, new Conditions.Exposure(inSun ? 1 : 0, r.At is null ? 0 : sky, c["albedo-other"]), new Conditions.PanelHeat(tilt, faces, absorptance, c.Substrates[0].Heat, r.PanelC is null ? null : panel));
+        Conditions.PanelBalance In(Conditions.Air there) => new(there, sun, light, new Conditions.Exposure(inSun ? 1 : 0, r.At is null ? 0 : sky, c["albedo-other"]), new Conditions.PanelHeat(tilt, faces, absorptance, c.Substrates[0].Heat, r.PanelC is null ? null : panel));
+        var b = In(air);
         var held = carrier!.Times(film);
         var points = new List<FilmPoint>();
         var next = 0.0;
@@ -418,7 +419,7 @@ public static class Calculators
                 next = s + Math.Max(0.5, s / 40);
             }
         });
-        var (low, high) = (Conditions.WetWindow.Fast(b, held.Times(1 / c["band-film"])).FirstDry, Conditions.WetWindow.Fast(b, held.Times(c["band-film"])).FirstDry);
+        var (low, high) = Conditions.WindowBand.Of(Conditions.WetWindow.Fast(b, held).FirstDry, air, c["band-film"], (there, k) => Conditions.WetWindow.Fast(In(there), held.Times(k)).FirstDry);
         var usable = w.FirstDry * c[r.PanelC is not null && r.WindMs is not null ? "safe-part-measured" : "safe-part"];
         return new(new WindowAnswer(
             Math.Round(w.FirstDry, 1), Math.Round(w.MostDry, 1), Math.Round(usable, 1), Math.Round(low, 1), Math.Round(high, 1), Math.Round(b.Now, 1), Math.Round(w.MeanC, 1), Math.Round(b.Wet, 1), Math.Round(sun.Altitude, 2), Math.Round(sun.Azimuth, 2), Math.Round(b.Irradiance, 1), !w.NotTheLimit, points,

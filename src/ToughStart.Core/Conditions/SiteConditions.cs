@@ -8,8 +8,7 @@ namespace ToughStart.Core.Conditions;
 
 /// <summary>What one carrier does on one zone now.</summary>
 /// <param name="UsableSeconds">Part of the window that is safe to plan with.</param>
-/// <param name="LowSeconds">Low end of the window, from what is not known exactly.</param>
-public readonly record struct ZoneWindow(string Zone, string Carrier, double FirstDry, double UsableSeconds, double LowSeconds, double HighSeconds, double PanelC, double MeanC, bool Cooled);
+public readonly record struct ZoneWindow(string Zone, string Carrier, double FirstDry, double UsableSeconds, double PanelC, double MeanC, bool Cooled);
 
 /// <summary>What an infrared thermometer said against the model. Sunshine the model does not know makes most of it, so it grows and shrinks with the sun on the panel.</summary>
 public sealed record PanelBias(string Zone, DateTimeOffset When, double MeasuredC, double ModelC, double Irradiance)
@@ -279,11 +278,13 @@ public sealed class SiteConditions
         var film = Film(carrier);
         var window = WetWindow.Fast(b, film);
         var s = SafePart(zone.Id, measuredC);
-        var spread = Math.Pow(_c["band-film"], Substrate.Of(zone, family, _c, _survey.Vehicle.Sheet).Band);
-        var low = WetWindow.Fast(b, film.Times(1 / spread)).FirstDry;
-        var high = WetWindow.Fast(b, film.Times(spread)).FirstDry;
-        return new(zone.Id, carrier, window.FirstDry, s * window.FirstDry, low, high, now, window.MeanC, cool);
+        return new(zone.Id, carrier, window.FirstDry, s * window.FirstDry, now, window.MeanC, cool);
     }
+
+    /// <summary>Low and high end of a window, from what is not known exactly of film, air, humidity and wind.</summary>
+    public (double Low, double High) Band(Zone zone, string family, double? measuredC, string carrier) => WindowBand.Of(
+        FirstDry(zone, family, measuredC, carrier), Air, Math.Pow(_c["band-film"], Substrate.Of(zone, family, _c, _survey.Vehicle.Sheet).Band),
+        (air, film) => WetWindow.Fast(new SiteConditions(_survey, _c, When, air, Sun, Light, _open, RainMm, Assumed) { Biases = Biases }.Start(zone, family, measuredC).Balance, Film(carrier).Times(film)).FirstDry);
 
     /// <summary>The shop's film against the model's; 1 when nobody has calibrated it.</summary>
     public double FilmFactor => _survey.Kit?.FilmFactor ?? 1;

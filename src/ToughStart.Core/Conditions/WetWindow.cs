@@ -131,6 +131,31 @@ public sealed class PanelBalance
     }
 }
 
+/// <summary>How far a window may be off, from what is not known exactly: each input moved by its own spread, one at a time, the effects added as independent ones.</summary>
+public static class WindowBand
+{
+    /// <param name="window">Seconds as computed.</param>
+    /// <param name="at">Seconds with another air and another multiple of the film.</param>
+    /// <param name="spread">Spread of the film, times or divided by.</param>
+    public static (double Low, double High) Of(double window, Air air, double spread, Func<Air, double, double> at)
+    {
+        var c = Catalogue.Default;
+        double shorter = 0, longer = 0;
+        void Move(double one, double other)
+        {
+            var (a, b) = (Math.Log(one / window), Math.Log(other / window));
+            shorter += Math.Pow(Math.Min(0, Math.Min(a, b)), 2);
+            longer += Math.Pow(Math.Max(0, Math.Max(a, b)), 2);
+        }
+
+        Move(at(air, 1 / spread), at(air, spread));
+        Move(at(air with { Celsius = air.Celsius + c["band-air"] }, 1), at(air with { Celsius = air.Celsius - c["band-air"] }, 1));
+        Move(at(air with { HumidityPct = Math.Max(1, air.HumidityPct - c["band-humidity"]) }, 1), at(air with { HumidityPct = Math.Min(100, air.HumidityPct + c["band-humidity"]) }, 1));
+        Move(at(air with { Wind = air.Wind * c["band-wind"] }, 1), at(air with { Wind = air.Wind / c["band-wind"] }, 1));
+        return (window * Math.Exp(-Math.Sqrt(shorter)), Math.Min(Physics.Of.Cap, window * Math.Exp(Math.Sqrt(longer))));
+    }
+}
+
 /// <summary>How long a film stays wet.</summary>
 /// <param name="FirstDry">Seconds to the first dry spots (top edges, crowns); the cap when it does not dry.</param>
 /// <param name="MostDry">Seconds until most of the panel has dried.</param>

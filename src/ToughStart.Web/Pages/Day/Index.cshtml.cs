@@ -132,9 +132,10 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, SiteSt
         var now = Curve(false);
         static double[][] Thin(List<double[]> p) => p.Where((_, i) => i % Math.Max(1, p.Count / 60) == 0 || i == p.Count - 1).Select(x => new[] { Math.Round(x[0], 1), Math.Round(x[1], 2), Math.Round(x[2], 1) }).ToArray();
         var window = conditions.Window(z, family, null, carrier);
+        var (low, high) = conditions.Band(z, family, null, carrier);
         var speed = await sites.SpeedAsync(stop) ?? new CrewSpeed(Catalogue.Default["apply-speed"], Catalogue.Default["rinse-speed"]);
         var remedies = now[0] >= Catalogue.Default["not-the-limit"] ? [] : Remedies.For(Job.Survey, conditions, z, family, carrier, 180, speed, true, t => SiteConditions.Of(Job.Survey, t).Conditions?.Corrected(conditions.Biases));
-        return new JsonResult(new { low = SiteConditions.Say(window.LowSeconds), high = SiteConditions.Say(window.HighSeconds), band = window.HighSeconds < Catalogue.Default["not-the-limit"], usable = SiteConditions.Say(window.UsableSeconds), helps = remedies.Count == 0 ? null : $"For a dwell of 3 min, {Remedies.Say(remedies)}.", bias = conditions.Biases.GetValueOrDefault(zone)?.Say, first = now[0], most = now[1], panel = Math.Round(now[2], 1), film = Math.Round(now[3]), points = Thin(points), cooled = cool is null ? null : new { first = cool[0], points = Thin(coolPoints) }, say = SiteConditions.Say(now[0]), sayMost = SiteConditions.Say(now[1]), sayCooled = cool is null ? null : SiteConditions.Say(cool[0]) });
+        return new JsonResult(new { low = SiteConditions.Say(low), high = SiteConditions.Say(high), band = high < Catalogue.Default["not-the-limit"], usable = SiteConditions.Say(window.UsableSeconds), helps = remedies.Count == 0 ? null : $"For a dwell of 3 min, {Remedies.Say(remedies)}.", bias = conditions.Biases.GetValueOrDefault(zone)?.Say, first = now[0], most = now[1], panel = Math.Round(now[2], 1), film = Math.Round(now[3]), points = Thin(points), cooled = cool is null ? null : new { first = cool[0], points = Thin(coolPoints) }, say = SiteConditions.Say(now[0]), sayMost = SiteConditions.Say(now[1]), sayCooled = cool is null ? null : SiteConditions.Say(cool[0]) });
     }
 
     /// <summary>The place at a quarter of the day, set against what was measured.</summary>
