@@ -60,6 +60,21 @@ Row("front from gentlest to fastest, 9 plans at most", Median(3, () => ParetoFro
 var van = SurveyFormat.Read(File.ReadAllBytes(Path.Combine(root, "demo", "moorland-van.json"))).Value!;
 Row("high-roof van in the sun, whole plan, unshared", Median(5, () => Planner.Plan(van, null, new PlanOptions(false))));
 Row("high-roof van in the sun, whole plan, shared", Median(5, () => Planner.Plan(van)));
+var minibus = SurveyFormat.Read(File.ReadAllBytes(Path.Combine(root, "demo", "ferry-minibus.json"))).Value!;
+var caked = minibus with
+{
+    Goal = "correct",
+    Site = survey.Site,
+    Zones = [.. Forms.Build(minibus.Vehicle.Form, minibus.Vehicle.Size).Zones.OrderBy(z => z.Id, StringComparer.Ordinal).Select(z => new ZoneSurvey(z.Id, null, [], null, null, null,
+        [.. c.Contaminants.Where(k => k.Id != "oxidation" && k.CanSitOn(z.Kind.Default.Family)).Select(k => new Finding(k.Id, 4, null, Certainty.Seen))], []))],
+};
+Row($"minibus, all {caked.Zones.Count} zones caked with all that can sit there, whole plan", Median(1, () => Planner.Plan(caked)));
+foreach (var (name, of) in new[] { ("pickup", survey), ("minibus, all caked", caked) })
+{
+    var proof = Planner.Prove(of);
+    Console.WriteLine(FormattableString.Invariant($"| {name}: zones proved best, sharing from the best at most | {proof.Proved} of {proof.Zones}, {proof.Gap:0.00%} |"));
+}
+
 DryingBench.Run(Row);
 
 var random = new Random(7);

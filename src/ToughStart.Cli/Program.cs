@@ -21,7 +21,8 @@ public static class Program
     {
         var file = new Argument<string>("file") { Description = "a toughstart.survey/1 document, or - for standard input" };
         var json = new Option<bool>("--json") { Description = "print toughstart.plan/1" };
-        var command = new Command("plan", "Compute the plan of a survey") { file, json };
+        var proof = new Option<bool>("--proof") { Description = "say how near it is to the best there is" };
+        var command = new Command("plan", "Compute the plan of a survey") { file, json, proof };
         command.SetAction(result =>
         {
             var name = result.GetValue(file)!;
@@ -40,6 +41,7 @@ public static class Program
             }
 
             var plan = Planner.Plan(survey.Value!);
+            plan = plan with { Buy = Buying.Of(survey.Value!, plan), Proof = result.GetValue(proof) ? Planner.Prove(survey.Value!) : null };
             Console.WriteLine(result.GetValue(json) ? Encoding.UTF8.GetString(PlanFormat.Write(plan)) : PlanFormat.Text(plan));
             return 0;
         });
@@ -64,8 +66,9 @@ public static class Program
         var (first, second) = (new Argument<string>("first") { Description = "a toughstart.survey/1 document" }, new Argument<string?>("second") { Description = "another one; without it, the first with what the options change", Arity = ArgumentArity.ZeroOrOne });
         var (house, goal) = (new Option<string[]>("--house") { Description = "rule=value, as often as wanted", AllowMultipleArgumentsPerToken = true }, new Option<string?>("--goal") { Description = "wash, sale, protect or correct" });
         var (start, lean) = (new Option<string?>("--start") { Description = "another start, with its zone" }, new Option<string?>("--lean") { Description = "gentler, faster or cheaper" });
+        var (without, stock) = (new Option<string[]>("--without") { Description = "a treatment, or a stage, that is refused; as often as wanted", AllowMultipleArgumentsPerToken = true }, new Option<bool>("--shelf-only") { Description = "no more of any bottle than there is" });
         var json = new Option<bool>("--json") { Description = "print toughstart.compare/1" };
-        var command = new Command("compare", "Two plans side by side, differences only") { first, second, house, goal, start, lean, json };
+        var command = new Command("compare", "Two plans side by side, differences only") { first, second, house, goal, start, lean, without, stock, json };
         command.SetAction(result =>
         {
             var a = ReadFile(result.GetValue(first)!);
@@ -91,6 +94,16 @@ public static class Program
                 if (result.GetValue(house) is { Length: > 0 } rules)
                 {
                     body["house"] = new System.Text.Json.Nodes.JsonObject(rules.Select(r => r.Split('=', 2)).Where(r => r.Length == 2).Select(r => KeyValuePair.Create(r[0], (System.Text.Json.Nodes.JsonNode?)r[1])));
+                }
+
+                if (result.GetValue(without) is { Length: > 0 } refused)
+                {
+                    body["declines"] = new System.Text.Json.Nodes.JsonArray([.. refused.Select(r => (System.Text.Json.Nodes.JsonNode)new System.Text.Json.Nodes.JsonObject { [Decline.Stages.Contains(r) ? "stage" : "treatment"] = r })]);
+                }
+
+                if (result.GetValue(stock))
+                {
+                    body["stockOnly"] = true;
                 }
 
                 foreach (var (field, value) in new[] { ("goal", result.GetValue(goal)), ("start", result.GetValue(start)), ("lean", result.GetValue(lean)) })
@@ -217,11 +230,12 @@ public static class Program
     {
         var (air, humidity, wind, cloud) = (Number("--air", "air temperature, °C"), Number("--humidity", "relative humidity, %"), Number("--wind", "wind at the panel, m/s"), Number("--cloud", "oktas, 0 to 8"));
         var (lat, lon, tilt, faces) = (Number("--lat", "latitude"), Number("--lon", "longitude"), Number("--tilt", "0 level, 90 upright"), Number("--faces", "bearing the panel looks to"));
+        var dwell = Number("--dwell", "s; then also how many panels at once");
         var (panel, sky, film) = (Number("--panel", "measured panel temperature, °C"), Number("--sky", "open part of the sky, 0 to 1"), Number("--film", "retained film against the model, from a calibration"));
         var (carrier, at, colour) = (new Option<string?>("--carrier") { Description = "mist, spray, thin-foam, thick-foam or gel" }, new Option<string?>("--at") { Description = "time with its zone" }, new Option<string?>("--colour") { Description = "paint, #rrggbb" });
         var sun = new Option<bool>("--sun") { Description = "direct sun reaches it" };
-        return Calculator("window", "How long a film stays wet", [carrier, air, humidity, wind, cloud, lat, lon, at, sun, sky, tilt, faces, colour, panel, film], r => Calculators.Window(new WindowRequest(
-            r.GetValue(carrier), r.GetValue(air), r.GetValue(humidity), r.GetValue(wind), r.GetValue(cloud), r.GetValue(lat), r.GetValue(lon), r.GetValue(at), r.GetValue(sun), r.GetValue(sky), r.GetValue(tilt), r.GetValue(faces), r.GetValue(colour), r.GetValue(panel), r.GetValue(film))), a => a.Words);
+        return Calculator("window", "How long a film stays wet", [carrier, air, humidity, wind, cloud, lat, lon, at, sun, sky, tilt, faces, colour, panel, film, dwell], r => Calculators.Window(new WindowRequest(
+            r.GetValue(carrier), r.GetValue(air), r.GetValue(humidity), r.GetValue(wind), r.GetValue(cloud), r.GetValue(lat), r.GetValue(lon), r.GetValue(at), r.GetValue(sun), r.GetValue(sky), r.GetValue(tilt), r.GetValue(faces), r.GetValue(colour), r.GetValue(panel), r.GetValue(film), r.GetValue(dwell))), a => a.Words);
     }
 
     private static Option<double?> Number(string name, string words) => new(name) { Description = words };

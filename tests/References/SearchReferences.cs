@@ -56,6 +56,24 @@ internal static class Instances
         };
     }
 
+    /// <summary>A tiny instance with two layers in it: somewhere an option leaves a wet film that only options of the next stage may follow, and must.</summary>
+    public static ZoneProblem Layered(Random r)
+    {
+        var p = Tiny(r);
+        if (p.Stages.Count < 2)
+        {
+            return p;
+        }
+
+        var at = r.Next(p.Stages.Count - 1);
+        var wet = Left.FirstWet;
+        StageOptions With(StageOptions s, Func<Option, Option> change) => s with { Options = [.. s.Options, .. s.Options.Take(2).Select(change)] };
+        var stages = p.Stages.Select(s => s with { Options = [.. s.Options.Select(o => o with { Forbids = o.Forbids | Left.Wet })] }).ToArray();
+        stages[at] = With(stages[at], o => o with { Leaves = o.Leaves | wet, MaxRounds = 1, Cost = o.Cost * 2 / 3, Effects = [.. o.Effects.Select(e => e with { Levels = e.Levels + 4 })] });
+        stages[at + 1] = With(stages[at + 1], o => o with { Needs = wet, Clears = o.Clears | wet, Leaves = o.Leaves & ~wet, Forbids = o.Forbids & ~Left.Wet, MaxRounds = 1 }) with { Ends = Left.Wet };
+        return p with { Stages = stages };
+    }
+
     /// <summary>No gates, floors, marring, shielding or residue: a covering problem any solver can state.</summary>
     public static ZoneProblem Additive(Random r, int kindCount, int stageCount)
     {

@@ -20,6 +20,10 @@ public class CliTests
         JsonNode.Parse(Run("compare", file, "--lean", "faster", "--json").Output)!["format"]!.GetValue<string>().ShouldBe("toughstart.compare/1");
         Run("compare", file, Path.Combine(Demo, "barn-saloon.json")).Code.ShouldBe(0);
         Run("compare", file, "--lean", "prettier").Error.ShouldContain("gentler");
+        var kept = Run("compare", file, "--without", "iron", "clay-pad-fine", "--shelf-only");
+        kept.Code.ShouldBe(0);
+        kept.Output.ShouldContain("refused: Iron", Case.Insensitive);
+        Run("compare", file, "--without", "polish").Error.ShouldContain("declines[0].treatment");
         Run("compare", file).Error.ShouldContain("what is changed");
         Run("flips", file).Output.ShouldContain("instead of");
         Run("flips", "/nowhere/at-all.json").Error.ShouldContain("no such file");
@@ -89,6 +93,9 @@ public class CliTests
     [InlineData("hardness 17 --unit dx", 1, "mg-l")]
     [InlineData("window --air 20 --humidity 50 --wind 2 --cloud 0 --lat 53 --lon 0 --at 2026-06-21T12:00Z --sun --colour #a3262a", 0, "2½ min")]
     [InlineData("window --air 20", 1, "humidityPct")]
+    [InlineData("window --air 20 --humidity 50 --wind 2 --dwell 60", 0, "at once can dwell 60 s")]
+    [InlineData("window --air 38 --humidity 15 --wind 8 --carrier mist --dwell 900", 0, "not one panel")]
+    [InlineData("window --air 20 --humidity 50 --dwell 0", 1, "dwellSeconds")]
     [InlineData("window --air 20 --humidity 50 --sun", 1, "at:")]
     [InlineData("compatibility wheel-acid --on chrome", 0, "never on chrome")]
     [InlineData("compatibility wheel-acid --after iron-remover", 0, "hydrogen sulphide")]

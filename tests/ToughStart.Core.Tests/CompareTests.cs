@@ -120,6 +120,14 @@ public class CompareTests
         Read($$"""{ "survey": {{survey}}, "lean": "prettier" }""").Problems[0].ToString().ShouldContain("gentler");
         Read($$"""{ "survey": {{survey}}, "lean": { "harm": 900 } }""").Problems[0].Field.ShouldBe("lean.harm");
         Read($$"""{ "survey": {{survey}} }""").Problems[0].Message.ShouldContain("what is changed");
+        var refused = Read($$"""{ "survey": {{survey}}, "stockOnly": true, "declines": [{ "stage": "iron" }] }""").Value!;
+        (refused.B.StockOnly, refused.A.StockOnly, refused.B.Declines.Single().Stage).ShouldBe((true, false, "iron"));
+        Planner.Plan(refused.B).Steps.ShouldNotContain(s => s.Stage == "iron");
+        var already = Encoding.UTF8.GetString(SurveyFormat.Write(refused.B));
+        Read($$"""{ "survey": {{already}}, "declines": [{ "stage": "clay" }] }""").Value!.B.Declines.Select(d => d.Stage).ShouldBe(["clay", "iron"], "on top of those it has");
+        Read($$"""{ "survey": {{survey}}, "declines": [{ "stage": "polishing" }] }""").Problems[0].Field.ShouldBe("declines[0].stage");
+        Read($$"""{ "survey": {{survey}}, "declines": "iron" }""").Ok.ShouldBeFalse();
+        Read($$"""{ "survey": {{survey}}, "stockOnly": "yes" }""").Problems[0].Field.ShouldBe("stockOnly");
         Read("""{ "a": {} }""").Problems.ShouldNotBeEmpty();
         Read("""{ "x": 1 }""").Problems[0].Field.ShouldBe("x");
         Read("[]").Ok.ShouldBeFalse();

@@ -217,6 +217,27 @@ public class PlannerTests
     }
 
     [Fact]
+    public void House_rules_that_contradict_each_other_are_refused_where_they_come_in_with_the_circle_named()
+    {
+        var survey = Repository.Demo("barn-saloon") with { House = new Dictionary<string, string> { ["iron"] = "with-clay", ["tarIron"] = "iron-first" } };
+        var read = SurveyFormat.Read(SurveyFormat.Write(survey));
+        read.Ok.ShouldBeFalse();
+        var problem = read.Problems.ShouldHaveSingleItem();
+        problem.Field.ShouldBe("house");
+        problem.Message.ShouldContain("iron before tar");
+        problem.Message.ShouldContain("rewash before iron");
+        // Every other pair of schools leaves an order.
+        foreach (var (a, one) in HouseRules.All.SelectMany(r => r.Choices.Skip(1).Select(c => (r.Id, c.Value))))
+        {
+            foreach (var (b, two) in HouseRules.All.Where(r => string.CompareOrdinal(r.Id, a) > 0).SelectMany(r => r.Choices.Skip(1).Select(c => (r.Id, c.Value))))
+            {
+                var pair = survey with { House = new Dictionary<string, string> { [a] = one, [b] = two } };
+                (StageGraph.Contradiction(pair) is null).ShouldBe(!(a == "iron" && one == "with-clay" && b == "tarIron" && two == "iron-first"), $"{a}={one}, {b}={two}");
+            }
+        }
+    }
+
+    [Fact]
     public void A_contradiction_in_the_order_names_its_edges()
     {
         var c = Catalogue.Default;

@@ -29,8 +29,6 @@ internal static class Repository
     public static Survey Saloon(string zones, string goal = "protect", string more = "") =>
         Survey($$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "softness": "medium" }, "goal": "{{goal}}", {{more}} "zones": [ {{zones}} ] }""");
 
-    public static IEnumerable<Step> StepsOn(this Plan plan, string zone) => plan.Steps.Where(s => s.Zones.Contains(zone));
-
     private static string Find()
     {
         for (var dir = new DirectoryInfo(AppContext.BaseDirectory); dir is not null; dir = dir.Parent)

@@ -61,15 +61,20 @@ public sealed record CompatibilityRequest(string? Agent = null, string? Surface 
 /// <param name="FacesDegrees">Bearing it looks to, from north.</param>
 /// <param name="At">Time with its zone.</param>
 /// <param name="InSun">Direct sun reaches it.</param>
+/// <param name="DwellSeconds">Then also how many equal panels at once can dwell so long, 1 to 3 600 s.</param>
 public sealed record WindowRequest(
     string? Carrier = null, double? AirC = null, double? HumidityPct = null, double? WindMs = null, double? CloudOktas = null, double? Latitude = null, double? Longitude = null, string? At = null,
-    bool? InSun = null, double? SkyOpen = null, double? TiltDegrees = null, double? FacesDegrees = null, string? Colour = null, double? PanelC = null, double? FilmFactor = null);
+    bool? InSun = null, double? SkyOpen = null, double? TiltDegrees = null, double? FacesDegrees = null, string? Colour = null, double? PanelC = null, double? FilmFactor = null, double? DwellSeconds = null);
 
 public sealed record FilmPoint(double Seconds, double FilmGrams, double Celsius);
 
 public sealed record WindowAnswer(
     double FirstDrySeconds, double MostDrySeconds, double UsableSeconds, double LowSeconds, double HighSeconds, double PanelC, double FilmC, double WetRestC, double SunAltitude, double SunAzimuth, double IrradianceWm2,
-    bool DryingIsTheLimit, IReadOnlyList<FilmPoint> Film, IReadOnlyList<string> Words);
+    bool DryingIsTheLimit, IReadOnlyList<FilmPoint> Film, IReadOnlyList<string> Words)
+{
+    /// <summary>Equal panels at once that can dwell as long as asked before the first is dry; null = no dwell was asked for.</summary>
+    public int? PanelsAtOnce { get; init; }
+}
 
 /// <param name="Verdict">Agent on surface: yes, care, test or no. Agent after agent: rinse, wash, full-rinse or never.</param>
 public sealed record CompatibilityReply(string Verdict, IReadOnlyList<ReasonReply> Reasons, IReadOnlyList<string> Kit);
@@ -379,6 +384,7 @@ public static class Calculators
         var air = new Conditions.Air(N("airC", r.AirC, -20, 50, null), N("humidityPct", r.HumidityPct, 0, 100, null), N("windMs", r.WindMs, 0, 20, c["wind-unsaid"]), N("cloudOktas", r.CloudOktas, 0, 8, 0));
         var (lat, lon, tilt, faces) = (N("latitude", r.Latitude, -90, 90, 0), N("longitude", r.Longitude, -180, 180, 0), N("tiltDegrees", r.TiltDegrees, 0, 180, 5), N("facesDegrees", r.FacesDegrees, 0, 360, 180));
         var (sky, panel, film) = (N("skyOpen", r.SkyOpen, 0, 1, 1), r.PanelC is null ? 0 : N("panelC", r.PanelC, -20, 95, 0), N("filmFactor", r.FilmFactor, 0.2, 5, 1));
+        var dwell = N("dwellSeconds", r.DwellSeconds, 1, 3600, 0);
         var inSun = r.InSun ?? false;
         DateTimeOffset at = default;
         if (r.At is null ? inSun || r.Latitude is not null : !((r.At.EndsWith('Z') || r.At.LastIndexOfAny(['+', '-']) > 10) && DateTimeOffset.TryParse(r.At, System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.None, out at)))
@@ -421,13 +427,15 @@ public static class Calculators
         });
         var (low, high) = Conditions.WindowBand.Of(Conditions.WetWindow.Fast(b, held).FirstDry, air, c["band-film"], (there, k) => Conditions.WetWindow.Fast(In(there), held.Times(k)).FirstDry);
         var usable = w.FirstDry * c[r.PanelC is not null && r.WindMs is not null ? "safe-part-measured" : "safe-part"];
+        int? atOnce = r.DwellSeconds is null ? null : Conditions.Sections.Most(60 * c["section-panel"] / c["apply-speed"], 60 * c["section-panel"] / c["rinse-speed"], dwell, usable);
         return new(new WindowAnswer(
             Math.Round(w.FirstDry, 1), Math.Round(w.MostDry, 1), Math.Round(usable, 1), Math.Round(low, 1), Math.Round(high, 1), Math.Round(b.Now, 1), Math.Round(w.MeanC, 1), Math.Round(b.Wet, 1), Math.Round(sun.Altitude, 2), Math.Round(sun.Azimuth, 2), Math.Round(b.Irradiance, 1), !w.NotTheLimit, points,
             [
                 w.NotTheLimit ? $"{carrier.Name}: {Conditions.SiteConditions.Say(w.FirstDry)}" : $"{carrier.Name}: first dry spots after {Conditions.SiteConditions.Say(w.FirstDry)} ({Conditions.SiteConditions.Say(low)} to {Conditions.SiteConditions.Say(high)}), most of the panel after {Conditions.SiteConditions.Say(w.MostDry)}: rinse by {Conditions.SiteConditions.Say(usable)}",
                 $"panel {b.Now:0} °C now, film {w.MeanC:0} °C on average",
                 b.Now > c["hot-panel"] ? "hotter than 40 °C: no chemistry, cool it first (water only on body panels)" : b.Now > c["hot-film"] ? "above 30 °C: no acid, caustic or solvent" : "the model was not yet compared with measured dry-out times: one timed dry-out or one weighed towel calibrates it",
-            ]), []);
+                .. atOnce is { } n ? new[] { n == 0 ? $"not one panel of {c["section-panel"]:0.#} m² can dwell {dwell:0} s and be rinsed in time: shade, cool water first, thicker foam or smaller pieces" : $"{n} {(n == 1 ? "panel" : "panels")} of {c["section-panel"]:0.#} m² at once can dwell {dwell:0} s" } : [],
+            ]) { PanelsAtOnce = atOnce }, []);
     }
 
     /// <summary>What has to happen between two agents on the same panel.</summary>

@@ -58,6 +58,12 @@ public sealed record KitInUse(LanceDraw? Lance, IReadOnlyList<Leftover> Leftover
     /// <summary>Retained film against the model's, from the shop's own calibration; null = not calibrated.</summary>
     public double? FilmFactor { get; init; }
 
+    /// <summary>Clean wash mitts at hand; null = nobody counts them.</summary>
+    public int? Mitts { get; init; }
+
+    /// <summary>Clean towels at hand; null = nobody counts them.</summary>
+    public int? Towels { get; init; }
+
     /// <summary>How fast the crew puts chemistry on and rinses, m² a minute; null = as the catalogue has it.</summary>
     public Conditions.CrewSpeed? Speed { get; init; }
 }

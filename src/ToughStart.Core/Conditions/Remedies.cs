@@ -18,13 +18,14 @@ public static class Remedies
     /// <param name="lance">Foam can be laid thicker, or over a spray.</param>
     public static IReadOnlyList<Remedy> For(Survey survey, SiteConditions now, Zone zone, string family, string carrier, double dwell, CrewSpeed speed, bool lance, Func<DateTimeOffset, SiteConditions?> at)
     {
+        var c = Catalogue.Default;
         var list = new List<Remedy>();
         var piece = Math.Min(zone.Area, Sections.LeastPiece);
         bool Enough(double dry, double area, SiteConditions where) => dry * where.SafePart(zone.Id) - speed.Reserve(area) >= dwell - 1e-6;
         var asItIs = now.FirstDry(zone, family, null, carrier);
         void Try(string what, double dry, SiteConditions where)
         {
-            if (dry > asItIs * 1.1)
+            if (dry > asItIs * c["remedy-worth"])
             {
                 list.Add(new(what, dry, Enough(dry, piece, where)));
             }
@@ -49,9 +50,10 @@ public static class Remedies
             }
         }
 
-        if (piece > 0.25 && !Enough(asItIs, piece, now) && Enough(asItIs, 0.25, now))
+        var quarter = c["section-quarter"];
+        if (piece > quarter && !Enough(asItIs, piece, now) && Enough(asItIs, quarter, now))
         {
-            list.Add(new("pieces of a quarter of a square metre", asItIs, true));
+            list.Add(new(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"pieces of {quarter:0.##} m²"), asItIs, true));
         }
 
         if (survey.Site.Place != "indoors" && Hour(now, dry => Enough(dry, piece, now), zone, family, carrier, at) is { } hour)

@@ -47,7 +47,7 @@ public static class Sections
 {
     private const int MostParts = 12;
 
-    /// <summary>Largest number of equal panels at a time.</summary>
+    /// <summary>Largest number of equal panels at a time, 40 at most.</summary>
     /// <param name="apply">Seconds to put chemistry on one panel.</param>
     /// <param name="rinse">Seconds to rinse one.</param>
     /// <param name="dwell">Seconds each has to stay wet.</param>
@@ -106,11 +106,11 @@ public static class Sections
 
     /// <summary>Level zones near the ground belong to the end they lie at; the rest to the side they face.</summary>
     private static Side SideOf(Zone z, Vehicle v) => z.Tilt < 45
-        ? z.Top > 0.8 * v.Size.Height ? Side.Top : z.Shapes.Average(s => s.Centroid.X) < (v.Min.X + v.Max.X) / 2 ? Side.Front : Side.Rear
+        ? z.Top > Catalogue.Default["roof-from"] * v.Size.Height ? Side.Top : z.Shapes.Average(s => s.Centroid.X) < (v.Min.X + v.Max.X) / 2 ? Side.Front : Side.Rear
         : ((int)Math.Round(z.Faces / 90) % 4) switch { 0 => Side.Front, 1 => Side.Right, 2 => Side.Rear, _ => Side.Left };
 
     /// <summary>Places a ladder or platform has to stand for one zone.</summary>
-    private static int Ladder(Zone z, Catalogue c) => z.Top > c["ladder-high"] && z.Area > 0.3 ? (int)Math.Ceiling(z.Area / c["ladder-reach"]) : 0;
+    private static int Ladder(Zone z, Catalogue c) => z.Top > c["ladder-high"] && z.Area > c["ladder-least"] ? (int)Math.Ceiling(z.Area / c["ladder-reach"]) : 0;
 
     /// <summary>The fewest even parts of a zone that can each be put on, left and rinsed in time; the smallest sensible ones when none can.</summary>
     private static IEnumerable<Piece> Cut(SectionItem item, Side side, CrewSpeed speed, double dwell, int mists)

@@ -67,7 +67,7 @@ internal static class RangeModel
 
     /// <summary>
     /// Elapsed minutes: people take the first step that is ready; a step's dwell is waiting in which another may be done. Greedy, one
-    /// person a step; the Timeline's solver will better it.
+    /// person a step, and one washer for all that is lanced; the Timeline's solver will better it.
     /// </summary>
     internal static double Elapsed(IReadOnlyList<Step> steps, int crew)
     {
@@ -78,6 +78,8 @@ internal static class RangeModel
         var finished = new double[steps.Count];
         Array.Fill(finished, double.PositiveInfinity);
         var people = new double[Math.Max(1, crew)];
+        var lanced = steps.Select(s => s.Stage != "dry" && Catalogue.Default.Treatment(s.Treatment).IsLanced).ToArray();
+        var washer = 0.0;
         for (var left = steps.Sum(s => s.Rounds); left > 0; left--)
         {
             var who = Array.IndexOf(people, people.Min());
@@ -90,7 +92,7 @@ internal static class RangeModel
                     continue;
                 }
 
-                var at = Math.Max(people[who], Math.Max(ready[i], after[i].Select(a => finished[a]).DefaultIfEmpty(0).Max()));
+                var at = Math.Max(Math.Max(people[who], lanced[i] ? washer : 0), Math.Max(ready[i], after[i].Select(a => finished[a]).DefaultIfEmpty(0).Max()));
                 if (at < start - 1e-9)
                 {
                     start = at;
@@ -100,6 +102,7 @@ internal static class RangeModel
 
             var step = steps[best];
             people[who] = start + step.LabourMinutes / step.Rounds;
+            washer = lanced[best] ? people[who] : washer;
             ready[best] = people[who] + step.WaitMinutes / step.Rounds;
             if (--roundsLeft[best] == 0)
             {
@@ -153,7 +156,7 @@ internal static class RangeModel
             d.Treatment.Agent.IsWater ? 0 : ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) * d.Strength.Value / d.Rounds,
             effect is not null, d.Before[kind],
             effect is null ? 0 : Math.Sqrt(Math.Pow(Math.Max(w.State[kind].Sigma, c["sigma-measured"]), 2) + Math.Pow(c["sigma-kinetics"], 2)) * Levels.PerDecade / Math.Log(10),
-            Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1)), Math.Max(1, (d.After[kind] - d.Before[kind]) / (double)d.Rounds), d.Treatment.MaxRounds);
+            Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1)), Math.Max(1, (d.After[kind] - d.Before[kind]) / (double)d.Rounds), Math.Max(d.Rounds, d.Option.MaxRounds));
     }
 
     /// <summary>One replay: loads drawn around what was found; stages with a stop sign take the rounds they then need.</summary>

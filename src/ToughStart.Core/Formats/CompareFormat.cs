@@ -9,9 +9,9 @@ public sealed record SurveyPair(Survey A, Survey B);
 /// <summary>What to set against each other: two surveys, or one and what is changed in it.</summary>
 public static class CompareFormat
 {
-    private static readonly string[] Fields = ["a", "b", "survey", "house", "goal", "start", "lean"];
+    private static readonly string[] Fields = ["a", "b", "survey", "house", "goal", "start", "lean", "stockOnly", "declines"];
 
-    /// <summary>Reads <c>{ "a": survey, "b": survey }</c> or <c>{ "survey": survey, "house": {…}, "goal": …, "start": …, "lean": "gentler" or {…} }</c>.</summary>
+    /// <summary>Reads <c>{ "a": survey, "b": survey }</c> or <c>{ "survey": survey, "house": {…}, "goal": …, "start": …, "lean": "gentler" or {…}, "stockOnly": …, "declines": […] }</c>; refusals come on top of those the survey has.</summary>
     public static Checked<SurveyPair> Read(JsonElement root)
     {
         var problems = new List<Problem>();
@@ -26,7 +26,7 @@ public static class CompareFormat
         {
             if (!o.TryGetValue(field, out var e))
             {
-                problems.Add(new Problem(field, "is missing: send a and b, or survey with house, goal, start or lean"));
+                problems.Add(new Problem(field, "is missing: send a and b, or survey with what is changed in it"));
                 return null;
             }
 
@@ -48,7 +48,7 @@ public static class CompareFormat
 
         // The changes are read by the survey's own reader, on top of the survey.
         var node = System.Text.Json.Nodes.JsonNode.Parse(SurveyFormat.Write(survey))!.AsObject();
-        foreach (var (field, e) in o.Where(x => x.Key is "house" or "goal" or "lean"))
+        foreach (var (field, e) in o.Where(x => x.Key is "house" or "goal" or "lean" or "stockOnly" or "declines"))
         {
             if (field == "house" && e.ValueKind == JsonValueKind.Object)
             {
@@ -68,6 +68,13 @@ public static class CompareFormat
 
                 node["lean"] = new System.Text.Json.Nodes.JsonObject { ["harm"] = named.Lean.Harm, ["time"] = named.Lean.Time, ["money"] = named.Lean.Money };
             }
+            else if (field == "declines" && e.ValueKind == JsonValueKind.Array && node["declines"] is System.Text.Json.Nodes.JsonArray have)
+            {
+                foreach (var decline in e.EnumerateArray())
+                {
+                    have.Add(System.Text.Json.Nodes.JsonNode.Parse(decline.GetRawText()));
+                }
+            }
             else
             {
                 node[field] = System.Text.Json.Nodes.JsonNode.Parse(e.GetRawText());
@@ -81,7 +88,7 @@ public static class CompareFormat
 
         if (o.Count < 2)
         {
-            problems.Add(new Problem("house", "is missing: say what is changed: house, goal, start or lean"));
+            problems.Add(new Problem("house", "is missing: say what is changed: house, goal, start, lean, stockOnly or declines"));
         }
 
         var other = SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes(node.ToJsonString()));

@@ -42,6 +42,44 @@ public static class PlanFormat
             Texts(w, "warnings", p.Warnings);
             Texts(w, "closing", p.Closing);
             w.WriteBoolean("proved", p.Proved);
+            List(w, "media", p.Media, (w, x) =>
+            {
+                w.WriteString("medium", x.Medium);
+                w.WriteString("kit", x.Kit);
+                w.WriteNumber("pieces", x.Pieces);
+                Texts(w, "steps", x.Steps);
+                w.WriteString("after", x.After);
+                w.WriteString("rule", x.Rule);
+            });
+            if (p.Buy is { Count: > 0 } buy)
+            {
+                List(w, "buy", buy, (w, x) =>
+                {
+                    w.WriteString("agent", x.Agent);
+                    w.WriteNumber("needMl", Math.Round(x.NeedMl, 1));
+                    if (x.HaveMl is { } have)
+                    {
+                        w.WriteNumber("haveMl", Math.Round(have, 1));
+                    }
+
+                    w.WriteNumber("money", Math.Round(x.Money, 2));
+                    w.WriteNumber("minutesWithout", Math.Round(x.Minutes, 1));
+                    Texts(w, "instead", x.Instead);
+                    Texts(w, "stays", x.Stays);
+                    w.WriteString("words", x.Words);
+                });
+            }
+
+            if (p.Proof is { } proof)
+            {
+                w.WriteStartObject("proof");
+                w.WriteNumber("zones", proof.Zones);
+                w.WriteNumber("zonesProved", proof.Proved);
+                w.WriteNumber("costMinutes", Math.Round(proof.Minutes, 2));
+                w.WriteNumber("boundMinutes", Math.Round(proof.AtLeast, 2));
+                w.WriteEndObject();
+            }
+
             w.WriteStartObject("totals");
             WriteRange(w, "labourMinutes", p.Totals.LabourMinutes, 0);
             WriteRange(w, "elapsedMinutes", p.Totals.ElapsedMinutes, 0);
@@ -67,7 +105,7 @@ public static class PlanFormat
     public static string Text(Plan p)
     {
         var s = new StringBuilder();
-        s.AppendLine($"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying {p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}");
+        s.AppendLine($"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying {p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}");
         if (p.ReferOnly)
         {
             s.AppendLine("REFER ONLY: no step is planned.");
@@ -77,7 +115,7 @@ public static class PlanFormat
         foreach (var step in p.Steps)
         {
             s.AppendLine();
-            s.AppendLine($"{++n,2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · {step.Rounds}×{(step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min" : "")}   [{step.Stage}]");
+            s.AppendLine($"{++n,2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · {step.Rounds}×{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]");
             s.AppendLine($"    zones: {Wrap(string.Join(", ", step.Zones), 11)}");
             if (step.Mix is { } m)
             {
@@ -113,6 +151,8 @@ public static class PlanFormat
         Section(s, "Skipped", p.Skipped.Select(k => $"{k.Stage}: {k.Reason} ({Zones(k.Zones)})"));
         Section(s, "Refused", p.Refused.Select(k => $"{k.Treatment}: {k.Reason} ({Zones(k.Zones)})"));
         Section(s, "Refer", p.Refer.Select(k => $"{k.What}: {k.Reason} ({Zones(k.Zones)})"));
+        Section(s, "Media", p.Media.Select(m => $"{m.Pieces} × {m.Name} ({(m.Kit == "own" ? "used for nothing else" : m.Kit + " only")}): {m.Rule}; then {m.After}"));
+        Section(s, "Buy or borrow", (p.Buy ?? []).Select(b => b.Words));
         Section(s, "Warnings", p.Warnings);
         if (!p.ReferOnly)
         {
@@ -211,6 +251,16 @@ public static class PlanFormat
         if (s.Film is { } film)
         {
             w.WriteString("film", film);
+        }
+
+        if (s.Under)
+        {
+            w.WriteBoolean("underFoam", true);
+        }
+
+        if (s.Over is { } over)
+        {
+            w.WriteString("over", over);
         }
 
         if (s.Sections is { } plan)

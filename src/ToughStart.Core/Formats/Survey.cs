@@ -120,6 +120,23 @@ public sealed record Site(
     public IReadOnlyList<Conditions.WeatherHour> Hours { get; init; } = [];
 }
 
+/// <summary>A suggestion refused for this job: one way of working, or a whole stage. The plan finds another way, or says what stays.</summary>
+/// <param name="Treatment">A treatment; null where a stage is refused.</param>
+/// <param name="Stage">A stage; null where a treatment is refused.</param>
+/// <param name="Zones">Where; empty = everywhere.</param>
+public sealed record Decline(string? Treatment, string? Stage, IReadOnlyList<string> Zones)
+{
+    /// <summary>Every stage that can be refused.</summary>
+    public static IReadOnlyList<string> Stages { get; } = [.. Provenance.Catalogue.Default.Slots.Select(s => s.Stage).Concat(["tyres", "arches"]).Distinct().Order(StringComparer.Ordinal)];
+
+    /// <summary>Does it hold for this treatment on a zone of this family?</summary>
+    public bool Covers(Planning.Treatment t, string zone, string family) =>
+        (Zones.Count == 0 || Zones.Contains(zone)) && (Treatment == t.Id || (Stage is not null && t.Slots.Any(s => Planning.Slot.StageOn(s, family) == Stage)));
+
+    /// <summary>What is refused, in words.</summary>
+    public string Words => Treatment is { } t ? Provenance.Catalogue.Default.Treatment(t).Name : $"stage {Stage}";
+}
+
 /// <summary>A survey: everything a plan is computed from. Zones hold no patterns and are sorted.</summary>
 /// <param name="Shelf">Null = every class, without data sheets; else the bottles at hand.</param>
 public sealed record Survey(
@@ -130,6 +147,12 @@ public sealed record Survey(
 
     /// <summary>Lance and leftovers the shop works with; null = nothing said: an uncalibrated lance, nothing mixed.</summary>
     public KitInUse? Kit { get; init; }
+
+    /// <summary>Plan with no more of each bottle than is on the shelf; else what is short is bought.</summary>
+    public bool StockOnly { get; init; }
+
+    /// <summary>Suggestions that were refused for this job.</summary>
+    public IReadOnlyList<Decline> Declines { get; init; } = [];
 
     /// <summary>What this job leans to; null = the shop's ordinary judgement.</summary>
     public Planning.Leaning? Lean { get; init; }

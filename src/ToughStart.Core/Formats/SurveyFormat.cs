@@ -78,7 +78,7 @@ public static partial class SurveyFormat
     {
         var problems = new List<Problem>();
         var j = new StrictJson(problems);
-        var o = j.Object(root, "", "format", "id", "revision", "vehicle", "history", "goal", "site", "house", "shelf", "kit", "lean", "crew", "zones");
+        var o = j.Object(root, "", "format", "id", "revision", "vehicle", "history", "goal", "site", "house", "shelf", "kit", "lean", "declines", "stockOnly", "crew", "zones");
         if (root.ValueKind == JsonValueKind.Object && !o.ContainsKey("format"))
         {
             j.Fail("format", "is missing", [Survey.Format]);
@@ -104,7 +104,14 @@ public static partial class SurveyFormat
         {
             Kit = ReadKit(j, o),
             Lean = ReadLean(j, o),
+            StockOnly = j.Flag(o, "", "stockOnly") ?? false,
+            Declines = vehicle is null ? [] : ReadDeclines(j, o, Forms.Build(vehicle.Form, vehicle.Size)),
         };
+        if (problems.Count == 0 && Planning.StageGraph.Contradiction(survey) is { } contradiction)
+        {
+            j.Fail("house", contradiction);
+        }
+
         return problems.Count == 0 ? new(survey, []) : new(null, problems);
     }
 
@@ -181,6 +188,36 @@ public static partial class SurveyFormat
                 w.WriteNumber("time", lean.Time);
                 w.WriteNumber("money", lean.Money);
                 w.WriteEndObject();
+            }
+
+            if (s.StockOnly)
+            {
+                w.WriteBoolean("stockOnly", true);
+            }
+
+            if (s.Declines.Count > 0)
+            {
+                w.WriteStartArray("declines");
+                foreach (var d in s.Declines)
+                {
+                    w.WriteStartObject();
+                    Optional(w, "treatment", d.Treatment);
+                    Optional(w, "stage", d.Stage);
+                    if (d.Zones.Count > 0)
+                    {
+                        w.WriteStartArray("zones");
+                        foreach (var zone in d.Zones)
+                        {
+                            w.WriteStringValue(zone);
+                        }
+
+                        w.WriteEndArray();
+                    }
+
+                    w.WriteEndObject();
+                }
+
+                w.WriteEndArray();
             }
 
             w.WriteNumber("crew", s.Crew);
@@ -498,6 +535,43 @@ public static partial class SurveyFormat
 
     private static readonly string[] Carriers = ["film", "foam", "gel", "cloth"];
 
+    /// <summary>Refused suggestions, in order, each once.</summary>
+    private static List<Decline> ReadDeclines(StrictJson j, Dictionary<string, JsonElement> o, Vehicle vehicle)
+    {
+        var found = new List<Decline>();
+        foreach (var (item, path) in j.Array(o, "", "declines"))
+        {
+            var d = j.Object(item, path, "treatment", "stage", "zones");
+            var (treatment, stage) = (j.Text(d, path, "treatment", TreatmentIds), j.Text(d, path, "stage", Decline.Stages));
+            if (d.ContainsKey("treatment") == d.ContainsKey("stage"))
+            {
+                j.Fail(path, "names one treatment or one stage");
+                continue;
+            }
+
+            var zones = new SortedSet<string>(StringComparer.Ordinal);
+            foreach (var (zone, at) in j.Array(d, path, "zones"))
+            {
+                if (zone.ValueKind != JsonValueKind.String || !vehicle.Has(zone.GetString()!))
+                {
+                    j.Fail(at, $"is no zone of a {vehicle.Form}", vehicle.Zones.Select(v => v.Id));
+                    continue;
+                }
+
+                zones.Add(zone.GetString()!);
+            }
+
+            if (treatment is not null || stage is not null)
+            {
+                found.Add(new Decline(treatment, stage, [.. zones]));
+            }
+        }
+
+        return [.. found.GroupBy(d => (d.Treatment, d.Stage, string.Join(' ', d.Zones))).Select(g => g.First()).OrderBy(d => d.Stage, StringComparer.Ordinal).ThenBy(d => d.Treatment, StringComparer.Ordinal).ThenBy(d => string.Join(' ', d.Zones), StringComparer.Ordinal)];
+    }
+
+    private static readonly string[] TreatmentIds = [.. Catalogue.Default.Treatments.Select(t => t.Id)];
+
     private static Planning.Leaning? ReadLean(StrictJson j, Dictionary<string, JsonElement> o)
     {
         if (!o.TryGetValue("lean", out var e))
@@ -518,7 +592,7 @@ public static partial class SurveyFormat
             return null;
         }
 
-        var k = j.Object(e, "kit", "lance", "leftovers", "filmFactor", "applyM2Min", "rinseM2Min");
+        var k = j.Object(e, "kit", "lance", "leftovers", "filmFactor", "applyM2Min", "rinseM2Min", "mitts", "towels");
         LanceDraw? lance = null;
         if (k.TryGetValue("lance", out var l))
         {
@@ -560,7 +634,8 @@ public static partial class SurveyFormat
         }
 
         var speed = apply is { } a && rinse is { } r ? new Conditions.CrewSpeed(a, r) : (Conditions.CrewSpeed?)null;
-        return lance is null && leftovers.Count == 0 && film is null && speed is null ? null : new KitInUse(lance, leftovers) { FilmFactor = film, Speed = speed };
+        var (mitts, towels) = (j.Whole(k, "kit", "mitts", 0, 999), j.Whole(k, "kit", "towels", 0, 999));
+        return lance is null && leftovers.Count == 0 && film is null && speed is null && mitts is null && towels is null ? null : new KitInUse(lance, leftovers) { FilmFactor = film, Speed = speed, Mitts = mitts, Towels = towels };
     }
 
     private static List<ZoneSurvey> ReadZones(StrictJson j, Dictionary<string, JsonElement> o, Vehicle vehicle)
@@ -975,6 +1050,8 @@ public static partial class SurveyFormat
         }
 
         Optional(w, "filmFactor", kit.FilmFactor);
+        Optional(w, "mitts", kit.Mitts);
+        Optional(w, "towels", kit.Towels);
         Optional(w, "applyM2Min", kit.Speed?.Apply);
         Optional(w, "rinseM2Min", kit.Speed?.Rinse);
         if (kit.Leftovers.Count > 0)

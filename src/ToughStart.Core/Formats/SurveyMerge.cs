@@ -1,7 +1,7 @@
 namespace ToughStart.Core.Formats;
 
 /// <summary>Two people changed the same thing in different ways; neither wins without a person's word.</summary>
-/// <param name="What">A zone id, or "goal", "vehicle", "history", "site", "shelf", "lean", "crew", or "house.&lt;rule&gt;".</param>
+/// <param name="What">A zone id, or "goal", "vehicle", "history", "site", "shelf", "lean", "stockOnly", "declines", "crew", or "house.&lt;rule&gt;".</param>
 public sealed record MergeConflict(string What);
 
 /// <summary>The outcome of a merge.</summary>
@@ -61,6 +61,8 @@ public static class SurveyMerge
         {
             Goal = Pick("goal", start.Goal, mine.Goal, theirs.Goal, g => g),
             Lean = Pick("lean", start.Lean, mine.Lean, theirs.Lean, l => l?.ToString() ?? ""),
+            StockOnly = Pick("stockOnly", start.StockOnly, mine.StockOnly, theirs.StockOnly, x => x ? "yes" : ""),
+            Declines = Pick("declines", start.Declines, mine.Declines, theirs.Declines, d => string.Join(';', d.Select(x => $"{x.Treatment}/{x.Stage}/{string.Join(' ', x.Zones)}"))),
             Crew = Pick("crew", start.Crew, mine.Crew, theirs.Crew, c => c.ToString(System.Globalization.CultureInfo.InvariantCulture)),
             Vehicle = Pick("vehicle", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, History = Nothing, Site = Nowhere, Goal = "wash", Crew = 1, Shelf = null, Kit = null })).Vehicle,
             History = Pick("history", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, Site = Nowhere, Goal = "wash", Crew = 1, Shelf = null, Kit = null })).History,

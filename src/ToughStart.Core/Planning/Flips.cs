@@ -23,19 +23,14 @@ public static class Flips
     /// <summary>The nearest flips of every finding, those that move most first.</summary>
     public static IReadOnlyList<Flip> Of(Survey survey)
     {
-        var c = Planner.CatalogueFor(survey);
         if (IntakeGate.Check(survey).Count > 0)
         {
             return [];
         }
 
-        var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        var states = ZoneState.FromSurvey(survey, vehicle, c);
-        var builder = new ProblemBuilder(survey, states, StageGraph.For(survey, c), c);
-        var problems = states.Select(z => builder.Build(z, null, null)).ToArray();
-        var setUp = builder.SetUpWithout(null);
-        var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), setUp);
-        var solutions = shared.Solve();
+        var job = new JobSearch(survey);
+        var (c, states) = (job.C, job.States);
+        var (builder, _, _, _, _, _, _, solutions, work) = job.Solve();
         var used = solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used);
         var known = new Dictionary<string, (ZoneProblem Problem, ZoneSolution Solution)>();
         var flips = new List<(string Kind, int From, int To, string Change, string Zone, double Minutes)>();
@@ -47,7 +42,7 @@ public static class Flips
                 continue;
             }
 
-            var now = ZoneWork.Replay(z, problems[i].Problem, solutions[i], c);
+            var now = work[i];
             foreach (var f in z.Survey.Findings)
             {
                 foreach (var way in new[] { 1, -1 })
@@ -55,7 +50,7 @@ public static class Flips
                     for (var grade = f.Grade + way; grade is >= 0 and <= 4; grade += way)
                     {
                         var other = ZoneState.With(z, f with { Grade = grade }, survey, c);
-                        var (problem, signature) = builder.Build(other, null, null);
+                        var (problem, signature) = job.Build(builder, other);
                         if (!known.TryGetValue(signature, out var solved))
                         {
                             solved = known[signature] = (problem, Solve(problem, used, builder.SetUp));

@@ -47,4 +47,10 @@ public enum Left
     Alkali = 8,
     Lubricant = 16,
     Filler = 32,
+
+    /// <summary>A spray that stays wet for the foam that seals it; one bit for each spray and stay, from this one up.</summary>
+    FirstWet = 64,
+
+    /// <summary>Any spray that waits for its foam.</summary>
+    Wet = FirstWet * 0xFFFF,
 }

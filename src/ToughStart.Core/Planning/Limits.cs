@@ -42,11 +42,22 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         var bottle = _shelf?.GetValueOrDefault(agent.Id);
         if (_shelf is not null && bottle is null && agent.Id != "lubricant")
         {
-            return $"no {agent.Name} on the shelf: buy or borrow";
+            return $"no {agent.Name} {BuyOrBorrow}";
+        }
+
+        if (bottle is { StockMl: <= 0 })
+        {
+            return $"no {agent.Name} left {BuyOrBorrow}";
         }
 
         return _matrix.Blocked(agent, bottle);
     }
+
+    /// <summary>Ends every refusal for want of a bottle.</summary>
+    public const string BuyOrBorrow = "on the shelf: buy or borrow";
+
+    /// <summary>Neat product of a class on the shelf, ml; null = nobody counts it.</summary>
+    public static double? StockOf(Survey survey, string agent) => PickShelf(survey)?.GetValueOrDefault(agent)?.StockMl;
 
     /// <summary>The bottle that stands for a class here; null when the shelf is not said.</summary>
     public ShelfBottle? Bottle(Agent agent) => _shelf?.GetValueOrDefault(agent.Id);
@@ -59,6 +70,11 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     public Verdict Judge(Treatment t, ZoneState z)
     {
         var agent = t.Agent;
+        if (survey.Declines.Any(d => d.Covers(t, z.Zone.Id, z.Family)))
+        {
+            return Verdict.No(DeclinedHere);
+        }
+
         if (ShelfRefusal(agent) is { } shelf)
         {
             return Verdict.No(shelf);
@@ -112,6 +128,9 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
 
         return agent.RunsOff ? Reached(t, z) : Verdict.Yes;
     }
+
+    /// <summary>What is said of a suggestion that was refused.</summary>
+    public const string DeclinedHere = "refused for this job";
 
     /// <summary>Nothing but water goes on a panel this hot.</summary>
     public string TooHot { get; } = $"panels above {c["hot-panel"]:0} °C: water only, cool them first";

@@ -9,42 +9,46 @@ public sealed record FrontPoint(Leaning Lean, double Harm, double Minutes, doubl
 /// <summary>Plans from the gentlest to the fastest, each computed. Weights are tried where the front still bends: what lies between two points is never drawn as if it were a plan.</summary>
 public static class ParetoFront
 {
-    /// <summary>The front of harm against hands-on minutes.</summary>
+    /// <summary>The front of harm against hands-on minutes. Plans that do not wait for each other are worked out side by side; the answer is the same as one after the other.</summary>
     /// <param name="most">Plans computed at most.</param>
-    /// <param name="progress">Gets how many are done.</param>
+    /// <param name="progress">Gets how many are done, one call at a time.</param>
     public static IReadOnlyList<FrontPoint> Of(Survey survey, int most = 9, Action<int>? progress = null, CancellationToken stop = default)
     {
         var found = new List<FrontPoint>();
-        var ordinary = Planner.OrdinaryOf(survey);
-        FrontPoint Make(double harm, double time)
+        var ordinary = JobSearch.OrdinaryOf(survey);
+        var done = 0;
+        var counting = new Lock();
+        FrontPoint Make((double Harm, double Time) weights)
         {
             stop.ThrowIfCancellationRequested();
-            var lean = new Leaning(Math.Clamp(harm, Leaning.Least, Leaning.Most), Math.Clamp(time, Leaning.Least, Leaning.Most), survey.Lean?.Money ?? 1);
+            var lean = new Leaning(Math.Clamp(weights.Harm, Leaning.Least, Leaning.Most), Math.Clamp(weights.Time, Leaning.Least, Leaning.Most), survey.Lean?.Money ?? 1);
             var plan = Planner.Plan(survey with { Lean = lean }, null, new PlanOptions(Ordinary: ordinary));
             var point = new FrontPoint(lean, plan.Totals.Harm, plan.Totals.LabourMinutes.Expected, plan.Totals.ElapsedMinutes.Expected, plan.Totals.WaterLitres.Expected, plan.Totals.Money.Expected, plan);
-            found.Add(point);
-            progress?.Invoke(found.Count);
+            lock (counting)
+            {
+                progress?.Invoke(++done);
+            }
+
             return point;
         }
 
-        var (gentle, middle, fast) = (Make(16, 1), Make(1, 1), Make(1, 16));
-        var open = new Queue<(FrontPoint Gentler, FrontPoint Faster)>([(gentle, middle), (middle, fast)]);
-        while (found.Count < most && open.TryDequeue(out var gap))
+        FrontPoint[] Wave(IEnumerable<(double, double)> weights)
         {
-            var (less, quicker) = (gap.Faster.Harm - gap.Gentler.Harm, gap.Gentler.Minutes - gap.Faster.Minutes);
-            if (less < 0.05 || quicker < 0.5)
-            {
-                continue;
-            }
+            var wave = weights.AsParallel().AsOrdered().WithCancellation(stop).Select(Make).ToArray();
+            found.AddRange(wave);
+            return wave;
+        }
 
-            // The weights at which both ends cost the same: a plan below their line, if there is one, is found here.
-            var ratio = quicker / less;
-            var between = Make(Math.Sqrt(ratio), 1 / Math.Sqrt(ratio));
-            if (between.Harm > gap.Gentler.Harm + 0.02 && between.Minutes > gap.Faster.Minutes + 0.2)
-            {
-                open.Enqueue((gap.Gentler, between));
-                open.Enqueue((between, gap.Faster));
-            }
+        var ends = Wave([(16, 1), (1, 1), (1, 16)]);
+        List<(FrontPoint Gentler, FrontPoint Faster)> open = [(ends[0], ends[1]), (ends[1], ends[2])];
+        while (open.Count > 0 && found.Count < most)
+        {
+            // The weights at which both ends of a gap cost the same: a plan below their line, if there is one, is found there.
+            var gaps = open.Select(g => (g.Gentler, g.Faster, Less: g.Faster.Harm - g.Gentler.Harm, Quicker: g.Gentler.Minutes - g.Faster.Minutes))
+                .Where(g => g.Less >= 0.05 && g.Quicker >= 0.5).Take(most - found.Count).ToArray();
+            var between = Wave(gaps.Select(g => (Math.Sqrt(g.Quicker / g.Less), Math.Sqrt(g.Less / g.Quicker))));
+            open = gaps.Zip(between).Where(x => x.Second.Harm > x.First.Gentler.Harm + 0.02 && x.Second.Minutes > x.First.Faster.Minutes + 0.2)
+                .SelectMany(x => new[] { (x.First.Gentler, x.Second), (x.Second, x.First.Faster) }).ToList();
         }
 
         var front = new List<FrontPoint>();

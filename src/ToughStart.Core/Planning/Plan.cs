@@ -38,6 +38,12 @@ public sealed record Step(
     /// <summary>How it is laid on, as the drying model has it: spray, thin-foam, thick-foam, gel; null = drying plays no part.</summary>
     public string? Film { get; init; }
 
+    /// <summary>Left wet for the foam that goes over it at once.</summary>
+    public bool Under { get; init; }
+
+    /// <summary>The agent it seals; both come off in one rinse. Null = none.</summary>
+    public string? Over { get; init; }
+
     /// <summary>Rounds that loads as uncertain as they are may take, one time in ten fewer and one in ten more; equal where the rounds are set.</summary>
     public (int Low, int High) RoundsBetween { get; init; }
 
@@ -79,6 +85,19 @@ public sealed record PlannedTest(string Test, string Contaminant, IReadOnlyList<
     public bool Worth => Value > 0;
 }
 
+/// <summary>How near a plan is to the best there is: zones proved best by themselves, and the sharing of set-ups against a bound.</summary>
+/// <param name="Zones">Zones of the vehicle.</param>
+/// <param name="Proved">Zones whose own plan is proved best for what is mixed.</param>
+/// <param name="Minutes">Cost of the plan, minutes of cost.</param>
+/// <param name="AtLeast">No plan can cost less.</param>
+public sealed record Proof(int Zones, int Proved, double Minutes, double AtLeast)
+{
+    /// <summary>Part of the cost that a better plan could save at most.</summary>
+    public double Gap => Minutes <= 0 ? 0 : (Minutes - AtLeast) / Minutes;
+
+    public string Words => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(Proved == Zones ? "every zone proved best" : $"{Proved} of {Zones} zones proved best")}, {(Gap < 5e-4 ? "sharing too" : $"sharing within {Gap * 100:0.#} %")}");
+}
+
 public sealed record Totals(Range LabourMinutes, Range ElapsedMinutes, Range WaterLitres, Range Money, Range ProductTotalMl, IReadOnlyDictionary<string, double> ProductMl, double Harm);
 
 /// <summary>Loads on one zone at the start and after each step that touches it; what the core sample is drawn from.</summary>
@@ -96,4 +115,16 @@ public sealed record Plan(
     /// <summary>The conditions it was computed for, in words; empty when drying is not computed.</summary>
     public IReadOnlyList<string> Conditions { get; init; } = [];
     public const string Engine = "1.0";
+
+    /// <summary>Mitts, cloths and brushes it takes, wheels' and paint's apart.</summary>
+    public IReadOnlyList<MediaLine> Media { get; init; } = [];
+
+    /// <summary>Steps that touch a zone, in order.</summary>
+    public IEnumerable<Step> StepsOn(string zone) => Steps.Where(s => s.Zones.Contains(zone));
+
+    /// <summary>What to buy or borrow, with what doing without it comes to; null = not worked out.</summary>
+    public IReadOnlyList<BuyLine>? Buy { get; init; }
+
+    /// <summary>How near the plan is to the best there is; null = not worked out.</summary>
+    public Proof? Proof { get; init; }
 }

@@ -21,9 +21,9 @@ internal sealed class PlanAssembly(
     public IReadOnlyList<Step> Steps(StepKeys keys)
     {
         var groups = work.SelectMany(w => w.Deeds.Select(d => (Work: w, Deed: d, w.State.Zone.Block)))
-            .GroupBy(x => (x.Block, Position: graph.Position(x.Deed.Slot.Id), Stage: StageOf(x.Deed, x.Work.State), x.Deed.Treatment.Index, x.Deed.StrengthIndex, x.Deed.Rounds, Thick: x.Deed.Option.Film == "thick-foam"))
+            .GroupBy(x => (x.Block, Position: graph.Position(x.Deed.Slot.Id), Stage: StageOf(x.Deed, x.Work.State), x.Deed.Treatment.Index, x.Deed.StrengthIndex, x.Deed.Rounds, Thick: x.Deed.Option.Film == "thick-foam", Under: x.Deed.Option.UnderFoam, x.Deed.Option.Seals))
             .Select(g => (g.Key, Items: g.ToArray()))
-            .OrderBy(g => Order(g.Key.Block, g.Key.Position)).ThenBy(g => g.Key.Position).ThenBy(g => g.Key.Block).ThenBy(g => StageRank(g.Key.Stage)).ThenBy(g => g.Key.Index).ThenBy(g => g.Key.StrengthIndex).ThenByDescending(g => g.Key.Rounds)
+            .OrderBy(g => Order(g.Key.Block, g.Key.Position)).ThenBy(g => g.Key.Position).ThenBy(g => g.Key.Block).ThenBy(g => StageRank(g.Key.Stage)).ThenBy(g => g.Key.Under).ThenByDescending(g => g.Key.Seals).ThenBy(g => g.Key.Index).ThenBy(g => g.Key.StrengthIndex).ThenByDescending(g => g.Key.Rounds)
             .ToArray();
         var steps = new List<Step>();
         var lastOf = new Dictionary<string, string>();
@@ -195,9 +195,9 @@ internal sealed class PlanAssembly(
             list.Add($"{n} zones have an assumed surface. Check them before strong chemistry.");
         }
 
-        if (work.Any(w => !w.Solution.Proved))
+        if (work.Where(w => !w.Solution.Proved).OrderByDescending(w => w.Solution.Cost - w.Solution.Bound).ToArray() is [var open, ..] all)
         {
-            list.Add("Not every zone's plan could be proved best; the cost shown is the best found.");
+            list.Add(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"Not proved best on {all.Length} {(all.Length == 1 ? "zone" : "zones")}: {Limits.Words(open.State.Zone.Id)} costs {open.Solution.Cost / 1000.0:0.#} min as found, and no plan of it less than {open.Solution.Bound / 1000.0:0.#}."));
         }
 
         return list;
@@ -284,10 +284,11 @@ internal sealed class PlanAssembly(
     }
 
     private string Beyond(int kind, ZoneState z, List<Refused> refusals) => kind == Kinds.Residue ? "one more wash"
+        : refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && r.Reason == Limits.DeclinedHere && c.Treatment(r.Treatment).Removes.Any(x => x.Kind == kind)) is { } declined ? $"{c.Treatment(declined.Treatment).Name} {Limits.DeclinedHere}"
         : c.Contaminants[kind].Id switch
         {
             "mineral" => "buff or polish, or live with it",
-            "iron" when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Allowed: false } v && z.Family == "wheel" => $"four rounds done, the rest stays or is polished off ({Verdict.Say(v.Reason!, [v.Subject])})",
+            "iron" when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Allowed: false } v && z.Family == "wheel" && _bySlot[z.Zone.Id].ContainsKey(c.Slot("iron")) => $"four rounds done, the rest stays or is polished off ({Verdict.Say(v.Reason!, [v.Subject])})",
             _ => refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && c.Treatment(r.Treatment) is var t && t.Agent.Id != "tfr" && t.Removes.Any(x => x.Kind == kind)) is { } refused
                 ? $"as far as it goes here ({Verdict.Say(refused.Reason, [refused.Subject])})"
                 : "as far as it goes here; polishing or replacing is beyond this plan",
@@ -311,7 +312,7 @@ internal sealed class PlanAssembly(
 
     private static int StageRank(string stage) => stage switch { "arches" => 0, "tyres" => 1, "wheels" => 2, _ => 3 };
 
-    private static string StageOf(Deed d, ZoneState z) => d.Slot.Id == "scrub" ? z.Family switch { "tyre" => "tyres", "arch" => "arches", _ => "wheels" } : d.Slot.Stage;
+    private static string StageOf(Deed d, ZoneState z) => Slot.StageOn(d.Slot, z.Family);
 
     private Step MakeStep(string key, string[] after, string stage, Block block, (ZoneWork Work, Deed Deed)[] items, string[] zones)
     {
@@ -323,18 +324,21 @@ internal sealed class PlanAssembly(
         var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));
         var product = agent.IsWater ? 0 : solution * deed.Strength.Value;
         var until = Observables.Of(stage, t.MaxRounds);
-        var dwell = Math.Floor(items.Min(i => i.Deed.Option.DwellMinutes) * 10 + 1e-6) / 10;
+        var dwell = deed.Option.UnderFoam ? 0 : Math.Floor(items.Min(i => i.Deed.Option.DwellMinutes) * 10 + 1e-6) / 10;
+        var sealedSpray = deed.Option.Seals < 0 ? null : c.Treatments[deed.Option.Seals].Agent;
         var mists = items.Max(i => i.Deed.Option.Mists);
         var sections = SectionsOf(t, items, dwell, mists);
         var answers = items.SelectMany(i => Answers(i.Work, i.Deed)).ToArray();
         return new Step(
             key, after, stage, deed.Slot.Id, block, t.Id, t.Name, agent.Id, agent.Name, deed.Strength, agent.Carrier, agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
-            deed.Rounds, dwell, agent.MaxDwell, Tool(t), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items, sections), Kit(t, stage),
+            deed.Rounds, dwell, sealedSpray is null ? agent.MaxDwell : Math.Min(agent.MaxDwell, sealedSpray.MaxDwell), deed.Option.UnderFoam ? "pump sprayer, bottom up; foam over it at once, no rinse between" : Tool(t, block), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items, sections), Kit(t, stage),
             labour, deed.Rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes), water, product, product / 1000 * agent.Price + water * c["water-price"])
         {
             Bottle = agent.Bottle,
             Mists = mists,
             Film = deed.Option.Film,
+            Under = deed.Option.UnderFoam,
+            Over = sealedSpray?.Id,
             RoundsBetween = items.Select(i => Costing.RangeModel.Rounds(i.Deed, i.Work, c)).Aggregate((a, b) => (Math.Min(a.Low, b.Low), Math.Max(a.High, b.High))),
             Avoid = [.. c.Mistakes[stage]],
             Sections = sections,
@@ -345,7 +349,7 @@ internal sealed class PlanAssembly(
     private SectionPlan? SectionsOf(Treatment t, (ZoneWork Work, Deed Deed)[] items, double dwell, int mists)
     {
         var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
-        if (film is null || t.Agent.IsWater || items.Any(i => i.Work.State.Window(film) is null) || items.Min(i => i.Work.State.Window(film)!.Value.FirstDry) >= c["not-the-limit"])
+        if (film is null || t.Agent.IsWater || items[0].Deed.Option.UnderFoam || items.Any(i => i.Work.State.Window(film) is null) || items.Min(i => i.Work.State.Window(film)!.Value.FirstDry) >= c["not-the-limit"])
         {
             return null;
         }
@@ -357,7 +361,9 @@ internal sealed class PlanAssembly(
             var now = z.Window(film)!.Value;
             return new SectionItem(z.Zone, now.UsableSeconds, later is null ? now.UsableSeconds : later.FirstDry(z.Zone, z.Family, z.Reading, film) * later.SafePart(z.Zone.Id, z.Reading), t.Contact == Contact.None ? null : ZoneWork.LabourPerRound(i.Deed, z, c));
         }).ToArray();
-        return Conditions.Sections.Plan(parts, _vehicle, builder.Speed, dwell * 60, mists);
+        // Two films are put on before the one dwell begins.
+        var speed = film == ProblemBuilder.Sealed ? builder.Speed with { Apply = builder.Speed.Apply / 2 } : builder.Speed;
+        return Conditions.Sections.Plan(parts, _vehicle, speed, dwell * 60, mists);
     }
 
     /// <summary>The same place at another moment; null where its weather does not reach.</summary>
@@ -372,7 +378,8 @@ internal sealed class PlanAssembly(
     }
 
     /// <summary>The tool, in the words of the house's school.</summary>
-    private string Tool(Treatment t) => t.In("foam")
+    private string Tool(Treatment t, Block block) => block == Block.Wheels && Medium.For(t.Id, block, c) is { Id: "wheel-mitt" } own ? $"{own.Name} from the third bucket, {own.Rule.Split("; ")[^1]}"
+        : t.In("foam")
         ? t.Tool + (survey.Rule("rinseFoamBeforeContact") == "true" ? ", rinse the foam off before touching" : ", wash through the foam")
         : t.IsClay ? t.Tool + survey.Rule("clayLubricant") switch { "shampoo" => "; shampoo 1:10 to 1:20 mixed fresh as lubricant", "iron-remover" => "; iron remover as lubricant, door open", _ => "; rinseless 1:16 as lubricant" }
         : t.Tool;

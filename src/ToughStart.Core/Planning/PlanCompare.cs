@@ -53,7 +53,7 @@ public static class PlanCompare
 
     private static Dictionary<(string Stage, string Zone), string> Deeds(Plan p) => p.Steps.SelectMany(s => s.Zones.Select(z => (s.Stage, Zone: z, Words: Words(s)))).GroupBy(x => (x.Stage, x.Zone)).ToDictionary(g => g.Key, g => string.Join(", then ", g.Select(x => x.Words)));
 
-    private static string Words(Step s) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Rounds > 1 ? " ×" + s.Rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}");
+    private static string Words(Step s) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Under ? ", under foam" : s.Over is null ? "" : ", over the wet spray")}{(s.Rounds > 1 ? " ×" + s.Rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}");
 
     private static int Place(string stage) => Catalogue.Default.Slots.FirstOrDefault(s => s.Stage == stage)?.Index ?? (stage == "dry" ? 99 : Catalogue.Default.Slot("scrub").Index);
 

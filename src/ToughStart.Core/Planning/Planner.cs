@@ -35,16 +35,10 @@ public static class Planner
         }
 
         var conditions = states.Select(z => z.Conditions).FirstOrDefault(x => x is not null);
-        var graph = StageGraph.For(survey, c);
-        var builder = new ProblemBuilder(survey, states, graph, c);
-        var refusals = new List<Refused>();
         progress ??= Progress.None;
-        var ordinary = survey.Lean is null ? null : options?.Ordinary ?? OrdinaryOf(survey);
-        var problems = states.Select(z => builder.Build(z, progress.Of(z.Zone.Id), refusals, null, ordinary?.Finals[z.Zone.Id])).ToArray();
-        var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), builder.SetUpWithout(options?.KeysOf));
-        var solutions = shared.Solve(options?.Share ?? true, ordinary is null ? null : [ordinary.Products]);
-        var work = states.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], c)).ToArray();
-        var assembly = new PlanAssembly(survey, graph, builder, states, work, c);
+        var job = new JobSearch(survey, c, states, progress, options);
+        var (builder, _, _, _, refusals, problems, _, solutions, work) = job.Solve();
+        var assembly = new PlanAssembly(survey, job.Graph, builder, states, work, c);
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
         var tests = new TestPlanner(survey, builder, states, work, problems.Select(p => p.Signature).ToArray(), progress, c).Plan();
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
@@ -54,19 +48,22 @@ public static class Planner
             solutions.All(s => s.Proved), totals.Totals, totals.Best, assembly.Traces(steps))
         {
             Conditions = conditions?.InWords() ?? [],
+            Media = MediaCount.Of(steps, vehicle, c),
         };
     }
 
-    /// <summary>The job without its leaning: another judgement of it starts from the same products and has to get as clean, no cleaner.</summary>
-    internal static Ordinary OrdinaryOf(Survey survey)
+    /// <summary>How near a survey's plan is to the best there is. Takes a few times as long as the plan.</summary>
+    public static Proof Prove(Survey survey)
     {
-        survey = survey with { Lean = null };
-        var c = CatalogueFor(survey);
-        var states = ZoneState.FromSurvey(survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), c);
-        var builder = new ProblemBuilder(survey, states, StageGraph.For(survey, c), c);
-        var problems = states.Select(z => builder.Build(z, null, null)).ToArray();
-        var solutions = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), builder.SetUpWithout(null)).Solve();
-        return new(solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used), states.Select((z, i) => (z.Zone.Id, ZoneWork.Replay(z, problems[i].Problem, solutions[i], c).Final)).ToDictionary(x => x.Id, x => x.Final));
+        if (IntakeGate.Check(survey).Count > 0)
+        {
+            return new(0, 0, 0, 0);
+        }
+
+        var job = new JobSearch(survey);
+        var found = job.Solve();
+        var (cost, atLeast) = job.Bounds(found);
+        return new(found.Solutions.Count, found.Solutions.Count(s => s.Proved), cost / 1000.0, atLeast / 1000.0);
     }
 
     /// <summary>The catalogue with the labels of the survey's shelf over it.</summary>
@@ -162,7 +159,7 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
 
     /// <summary>Hands-on minutes of one round of a deed.</summary>
     public static double LabourPerRound(Deed d, ZoneState z, Catalogue c) =>
-        d.Treatment.Labour * (d.Treatment.Contact == Contact.None ? 1 : z.Zone.Kind.Access) * z.Zone.Area * d.Option.Scale + c["reach"];
+        ProblemBuilder.LabourOf(d.Treatment, d.Option.Unrinsed, c) * (d.Treatment.Contact == Contact.None ? 1 : z.Zone.Kind.Access) * z.Zone.Area * d.Option.Scale + c["reach"];
 
     /// <summary>Hands-on minutes of all rounds.</summary>
     public static double Labour(Deed d, ZoneState z, Catalogue c) => d.Rounds * LabourPerRound(d, z, c);
@@ -171,7 +168,7 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
     public static double SolutionMl(Deed d, ZoneState z) => d.Rounds * d.Treatment.SolutionMl * d.Option.Laid * z.Zone.Area * d.Option.Scale;
 
     /// <summary>Litres of water, all rounds.</summary>
-    public static double Water(Deed d, ZoneState z) => d.Rounds * d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale;
+    public static double Water(Deed d, ZoneState z) => d.Option.Unrinsed ? 0 : d.Rounds * d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale;
 
     private static int[] Ints(ReadOnlySpan<byte> levels)
     {

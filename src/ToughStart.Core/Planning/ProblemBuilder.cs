@@ -12,6 +12,7 @@ public sealed class ProblemBuilder
 {
     private readonly Survey _survey;
     private readonly Leaning _lean;
+    private readonly IReadOnlyDictionary<string, double> _scarce;
     private readonly Catalogue _c;
     private readonly StageGraph _graph;
     private readonly Limits _limits;
@@ -24,8 +25,10 @@ public sealed class ProblemBuilder
     private readonly Treatment[][] _bySlot;
     private readonly Dictionary<string, Left> _forbids;
 
-    public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c)
+    /// <param name="scarce">Minutes of cost that a millilitre of a class weighs on top of its price, where it is short.</param>
+    public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c, IReadOnlyDictionary<string, double>? scarce = null)
     {
+        _scarce = scarce ?? new Dictionary<string, double>();
         _survey = survey;
         _lean = survey.Lean ?? Leaning.None;
         _c = c;
@@ -108,7 +111,7 @@ public sealed class ProblemBuilder
         var keep = Keeps(z.Family) ? KeepCosts(area) : null;
         var strip = !Keeps(z.Family) && target[_protection] > 0 && start[_protection] < Levels.Nil;
         var stages = _graph.Order.Select((slot, position) => new StageOptions(
-            slot.Index, progress is not null && position < progress.FromSlot && !Returns(slot) ? [] : OptionsOf(slot, z, start, target, progress, refusals), Demanded(slot, z, position, progress))).ToArray();
+            slot.Index, progress is not null && position < progress.FromSlot && !Returns(slot) ? [] : OptionsOf(slot, z, start, target, progress, refusals), Demanded(slot, z, position, progress), slot.Id == "foam" ? Left.Wet : Left.None)).ToArray();
         var problem = new ZoneProblem
         {
             Stages = stages,
@@ -119,7 +122,7 @@ public sealed class ProblemBuilder
             ShortfallPerLevel = Milli(_lean.Shortfall * _c["shortfall-price"] * Math.Max(area, _c["shortfall-least-area"]) / Levels.PerDecade),
             Keep = keep,
             Protection = _protection,
-            LeftAtStart = progress?.Left ?? Left.None,
+            LeftAtStart = StillWet(progress, stages),
             MustClear = strip ? Left.Filler : Left.None,
             LeftPenalty = Milli(_lean.Shortfall * _c["shortfall-price"] * area),
             ShieldFrom = (int)Math.Round(_c["shield-from"] * 1e6),
@@ -154,6 +157,13 @@ public sealed class ProblemBuilder
         return load is { } l ? (int)Math.Ceiling(-Levels.PerDecade * Math.Log10(l) - OnTarget) : 0;
     }
 
+    /// <summary>What is left at the start. A spray that waits for foam which is not to be had any more waits no longer.</summary>
+    private static Left StillWet(ZoneProgress? progress, StageOptions[] stages)
+    {
+        var left = progress?.Left ?? Left.None;
+        return (left & Left.Wet) != 0 && !stages.Any(s => s.Options.Any(o => (o.Needs & left & Left.Wet) != 0)) ? left & ~Left.Wet : left;
+    }
+
     private bool Keeps(string family) => _c.Targets.Keep(_survey.Goal, _protection, family) && _survey.Rule("oldProtection") != "strip-at-wash";
 
     private long[] KeepCosts(double area)
@@ -177,6 +187,7 @@ public sealed class ProblemBuilder
     {
         var options = new List<Option>();
         var demanded = slot.Id is "foam" or "clay";
+        var layers = slot.Id is "spray" or "foam" && (progress is null || _graph.Position("spray") >= progress.FromSlot) ? LayersOn(z, start) : [];
         foreach (var t in _bySlot[slot.Index])
         {
             if (!t.SuitsFamily(z.Family) || !Offered(t, start))
@@ -202,8 +213,19 @@ public sealed class ProblemBuilder
             }
 
             var stay = StayOf(t, z);
+            foreach (var layer in layers.Where(l => l.Spray == t || l.Foam == t).DistinctBy(l => l.Flag))
+            {
+                var spray = layer.Spray == t;
+                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, 1, z, start, verdict, spray ? layer.SprayStay : layer.Stay, layer) : null).Where(o => o is not null)!);
+            }
+
             if (stay.Why is not null)
             {
+                if (layers.Any(l => l.Spray == t))
+                {
+                    continue;
+                }
+
                 if (t.Removes.Any(r => start[r.Kind] < target[r.Kind]))
                 {
                     refusals?.Add(new Refused(t.Id, z.Zone.Id, stay.Why, null));
@@ -261,29 +283,40 @@ public sealed class ProblemBuilder
         };
     }
 
-    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Verdict verdict, Stay stay)
+    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Verdict verdict, Stay stay, Layer? layer = null)
     {
         var agent = t.Agent;
         var relative = strength.Value / agent.Reference.Value;
         var heat = Math.Pow(agent.Q10, (z.FilmC - 20) / 10);
         var (tau, dwell) = (stay.Tau, stay.Worth);
+        var under = layer?.Spray == t;
         var effects = ImmutableArray.CreateBuilder<Effect>(t.Removes.Count);
         foreach (var r in t.Removes)
         {
-            if (start[r.Kind] < Levels.Nil || r.Kind == Kinds.Residue)
+            // What lies loose goes with the rinse: a spray without one of its own takes none of it.
+            if ((start[r.Kind] < Levels.Nil || r.Kind == Kinds.Residue) && !(under && r.Kind != Kinds.Residue && _c.Contaminants[r.Kind].Layer == 1))
             {
                 var difficulty = r.Kind == Kinds.Residue ? 1 : z[r.Kind].Difficulty;
-                var levels = (int)Math.Round(Levels.PerDecade * r.Decades * agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty);
+                // Foam that is washed through, not rinsed off, leaves the grit it loosened where the mitt goes.
+                var carried = t.In("foam") && !RinsesFoam && r.Kind != Kinds.Residue && _c.Contaminants[r.Kind].Layer == 1 ? _c["foam-unrinsed"] : 1;
+                var levels = (int)Math.Round(Levels.PerDecade * r.Decades * carried * agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty);
                 effects.Add(new Effect(r.Kind, levels, FloorLevel(r.Floor)));
             }
         }
 
         var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
         var area = z.Zone.Area * scale;
+        var litres = under || (t.In("foam") && !RinsesFoam) ? 0 : t.WaterLitres;
         var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
-        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]) + t.WaterLitres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
+        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]) + litres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
         var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
-        var cost = _lean.Time * (t.Labour * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + verdict.Masked * _c["mask-minutes"]) + _lean.Money * money / _c["money-per-minute"] + _lean.Harm * stress;
+        var pays = t.In("foam") && _survey.Rule("foam") == "optional" ? _c["foam-extra"] : 1;
+        var cost = pays * _lean.Time * (LabourOf(t, under || (t.In("foam") && !RinsesFoam), _c) * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + verdict.Masked * _c["mask-minutes"]) + _lean.Money * money / _c["money-per-minute"] + _lean.Harm * stress;
+        if (_scarce.TryGetValue(agent.Id, out var weight))
+        {
+            cost += weight * area * t.SolutionMl * strength.Value * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
+        }
+
         return new Option
         {
             Treatment = t.Index,
@@ -297,16 +330,20 @@ public sealed class ProblemBuilder
             Mists = stay.Mists,
             Film = stay.Film,
             Laid = Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]),
-            Conditions = verdict.Conditions,
+            Conditions = layer is null ? verdict.Conditions : [.. verdict.Conditions, under ? "foam goes over it at once, nothing is rinsed between" : $"over the wet {layer.Spray.Agent.Name}: both come off in one rinse"],
+            UnderFoam = under,
+            Unrinsed = under || (t.In("foam") && !RinsesFoam),
+            Seals = layer is null || under ? -1 : layer.Spray.Index,
+            Needs = layer is null || under ? Left.None : layer.Flag,
             Gate = t.Gate,
             AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
             Cost = Milli(cost),
             Marring = t.Contact == Contact.None ? 0 : Milli(_lean.Harm * MarringWeight * area * z.Surface.Mar * t.PressureOverLubricity),
             Bite = (int)Math.Round(t.Bite * 1e6),
             Dragged = t.Contact == Contact.None ? [] : Dragged(t),
-            Leaves = t.Leaves,
-            Clears = t.Clears,
-            Forbids = _forbids[agent.Id],
+            Leaves = under ? t.Leaves | layer!.Flag : t.Leaves,
+            Clears = layer is null || under ? t.Clears : t.Clears | layer.Flag,
+            Forbids = layer is null || under ? _forbids[agent.Id] | Left.Wet : _forbids[agent.Id],
         };
     }
 
@@ -359,6 +396,62 @@ public sealed class ProblemBuilder
     /// <summary>How fast this crew puts on and rinses.</summary>
     internal CrewSpeed Speed => _survey.Kit?.Speed ?? new CrewSpeed(_c["apply-speed"], _c["rinse-speed"]);
 
+    /// <summary>Minutes of work on a square metre; a spray that foam is laid over, or foam that is washed through, is not rinsed by itself.</summary>
+    internal static double LabourOf(Treatment t, bool unrinsed, Catalogue c) => unrinsed ? Math.Max(t.Labour - t.WaterLitres / c["washer-flow"], t.Labour * c["layer-least-labour"]) : t.Labour;
+
+    /// <summary>A spray and the foam that seals it: one wet film, one dwell, one rinse.</summary>
+    /// <param name="Flag">What the panel holds between the two.</param>
+    /// <param name="Stay">Of the foam, and of the two together.</param>
+    /// <param name="SprayStay">Of the spray: as long as the foam over it.</param>
+    private sealed record Layer(Treatment Spray, Treatment Foam, Left Flag, Stay Stay, Stay SprayStay);
+
+    /// <summary>The sprays that can be sealed under foam here: where foam follows the spray, the label's longest dwell of both and the window of both films allow it.</summary>
+    private Layer[] LayersOn(ZoneState z, int[] start)
+    {
+        if (_graph.Position("foam") != _graph.Position("spray") + 1 || _survey.Rule("prewashDwell") == "rinse-at-once")
+        {
+            return [];
+        }
+
+        bool Fits(Treatment t) => t.SuitsFamily(z.Family) && Offered(t, start) && t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor)) && _limits.Judge(t, z).Allowed;
+        var foams = _bySlot[_c.Slot("foam").Index].Where(Fits).ToArray();
+        var layers = new List<Layer>();
+        var window = z.Window(Sealed);
+        var speed = Speed with { Apply = Speed.Apply / 2 };
+        double Minutes(Treatment spray, Treatment foam) => Math.Min(Math.Min(spray.Agent.MaxDwell, foam.Agent.Dwell), window is { } w ? Math.Max(0, w.UsableSeconds - speed.Reserve(Math.Min(z.Zone.Area, Sections.LeastPiece))) / 60 : double.MaxValue);
+        var sprays = _bySlot[_c.Slot("spray").Index];
+        for (var i = 0; i < sprays.Length && foams.Length > 0; i++)
+        {
+            var spray = sprays[i];
+            if (!Fits(spray))
+            {
+                continue;
+            }
+
+            // The same bit for the same spray and stay, whatever else is offered: a run finds its way by it.
+            var stays = _bySlot[_c.Slot("foam").Index].Select(f => Minutes(spray, f)).Distinct().ToList();
+            foreach (var foam in foams)
+            {
+                var minutes = Minutes(spray, foam);
+                var flag = (Left)((int)Left.FirstWet << (i * 4 + stays.IndexOf(minutes)));
+                var stay = Worth(foam.Agent, minutes, 0, window is null ? null : Sealed);
+                var below = Worth(spray.Agent, minutes, 0, null);
+                if ((stay.Why ?? below.Why) is null)
+                {
+                    layers.Add(new(spray, foam, flag, stay, below));
+                }
+            }
+        }
+
+        return [.. layers];
+    }
+
+    /// <summary>How the drying model knows a spray under foam.</summary>
+    internal const string Sealed = "foam-over-spray";
+
+    /// <summary>Is the foam rinsed off before anything touches?</summary>
+    private bool RinsesFoam => _survey.Rule("rinseFoamBeforeContact") == "true";
+
     /// <summary>The label's dwell, the house's, and what the panel allows before it dries.</summary>
     private Stay StayOf(Treatment t, ZoneState z)
     {
@@ -366,7 +459,7 @@ public sealed class ProblemBuilder
         var wanted = t.In("spray") && _survey.Rule("prewashDwell") == "rinse-at-once" && agent.Dwell > _c["rinse-at-once"] ? _c["rinse-at-once"] : agent.Dwell;
         if (agent.Dwell <= 0 || SiteConditions.CarrierOf(agent) is not { } carrier || z.Window(carrier) is not { } window)
         {
-            return Of(wanted, 0, null);
+            return Worth(agent, wanted, 0, null);
         }
 
         // A piece of the panel has to be put on and rinsed within its window too.
@@ -375,7 +468,7 @@ public sealed class ProblemBuilder
         var usable = Usable(window);
         if (usable >= wanted)
         {
-            return Of(wanted, 0, carrier);
+            return Worth(agent, wanted, 0, carrier);
         }
 
         // A lance lays thicker foam before anyone mists again.
@@ -384,7 +477,7 @@ public sealed class ProblemBuilder
             (carrier, window, usable) = ("thick-foam", thick, Usable(thick));
             if (usable >= wanted)
             {
-                return Of(wanted, 0, carrier);
+                return Worth(agent, wanted, 0, carrier);
             }
         }
 
@@ -393,17 +486,18 @@ public sealed class ProblemBuilder
         {
             var again = window.UsableSeconds / 60;
             var mists = Math.Min((int)_c["remist-most"], (int)Math.Ceiling((wanted - usable) / again));
-            return Of(Math.Min(wanted, usable + again * mists), mists, carrier);
+            return Worth(agent, Math.Min(wanted, usable + again * mists), mists, carrier);
         }
 
-        return Of(usable, 0, carrier);
+        return Worth(agent, usable, 0, carrier);
+    }
 
-        Stay Of(double minutes, int mists, string? film)
-        {
-            var tau = agent.Dwell <= 0 ? 1 : minutes / agent.Dwell;
-            var worth = agent.Dwell <= 0 ? 1 : (1 - Math.Exp(-2 * tau)) / (1 - Math.Exp(-2));
-            return new(tau, worth, minutes, mists, film, worth >= _c["dwell-worth"] ? null : $"{agent.Name} {DriesTooSoon}");
-        }
+    /// <summary>What a stay of so many minutes is worth against the label's reference.</summary>
+    private Stay Worth(Agent agent, double minutes, int mists, string? film)
+    {
+        var tau = agent.Dwell <= 0 ? 1 : minutes / agent.Dwell;
+        var worth = agent.Dwell <= 0 ? 1 : (1 - Math.Exp(-2 * Math.Min(1, tau))) / (1 - Math.Exp(-2));
+        return new(tau, worth, minutes, mists, film, worth >= _c["dwell-worth"] ? null : $"{agent.Name} {DriesTooSoon}");
     }
 
     /// <summary>Another agent that works on the same kinds here and stays wet long enough; null = none.</summary>
@@ -439,6 +533,11 @@ public sealed class ProblemBuilder
     private (string, string?) ChooseWash(IReadOnlyList<ZoneState> zones)
     {
         var rule = _survey.Site.Water == "none" && _survey.Rule("washMedia") != "waterless" ? "rinseless" : _survey.Rule("washMedia");
+        if (TooFew(rule, zones) is { } few)
+        {
+            return ("two-bucket", few);
+        }
+
         if (rule is not ("rinseless" or "waterless") || _survey.Rule("waterlessOnHeavy") == "warn")
         {
             return (rule, rule is "rinseless" or "waterless" ? "rinseless or waterless on this dirt may mark the paint: plan a correction" : null);
@@ -455,6 +554,20 @@ public sealed class ProblemBuilder
         }
 
         return (rule, null);
+    }
+
+    /// <summary>A school that takes a fresh piece for every area needs as many pieces; null = they are there, or nobody counts them.</summary>
+    private string? TooFew(string rule, IReadOnlyList<ZoneState> zones)
+    {
+        var (treatment, there, words) = rule switch { "mitt-per-area" => ("wash-mitt", _survey.Kit?.Mitts, "mitts"), "rinseless" when _survey.Site.Water != "none" => ("wash-rinseless", _survey.Kit?.Towels, "towels"), "waterless" when _survey.Site.Water != "none" => ("wash-waterless", _survey.Kit?.Towels, "towels"), _ => ("", null, "") };
+        if (there is not { } have)
+        {
+            return null;
+        }
+
+        var wash = _c.Treatment(treatment);
+        var need = MediaCount.Pieces(Medium.For(treatment, Vehicles.Block.Body, _c)!, zones.Where(z => z.Zone.Block == Vehicles.Block.Body && wash.SuitsFamily(z.Family)).Sum(z => z.Zone.Area));
+        return need <= have ? null : $"{wash.Name} refused: {need} {words} wanted so that none goes back on paint, {have} there; two buckets instead";
     }
 
     private static int FloorLevel(double floor) => Levels.Of(floor);
@@ -507,6 +620,7 @@ public sealed class ProblemBuilder
                 Take(o.Cost);
                 Take(o.Marring);
                 Take(o.Film == "thick-foam" ? 1 : 0);
+                Take((long)o.Leaves << 32 | (uint)o.Needs);
                 foreach (var e in o.Effects)
                 {
                     Take(e.Kind);

@@ -33,6 +33,20 @@ public sealed class StageGraph
     /// <summary>The graph for a survey's house rules.</summary>
     public static StageGraph For(Survey survey, Catalogue c) => Sort(c.Slots, EdgesFor(survey.Rule, c));
 
+    /// <summary>Why a survey's house rules leave no order of work, with the edges of the circle; null = they agree.</summary>
+    public static string? Contradiction(Survey survey)
+    {
+        try
+        {
+            _ = For(survey, Catalogue.Default);
+            return null;
+        }
+        catch (StageCycleException e)
+        {
+            return e.Message;
+        }
+    }
+
     /// <summary>Sorts slots by edges; among free ones the catalogue's order decides.</summary>
     /// <exception cref="StageCycleException">The edges contradict each other.</exception>
     public static StageGraph Sort(IReadOnlyList<Slot> slots, IReadOnlyList<Edge> edges)

@@ -33,6 +33,9 @@ public sealed record Option
 
     public int MaxRounds { get; init; } = 1;
 
+    /// <summary>Charged once when it is chosen: a zone's part of a set-up, while a bound is sought.</summary>
+    public long Entry { get; init; }
+
     /// <summary>Part of the zone it covers: 1, or less for spot work.</summary>
     public double Scale { get; init; } = 1;
 
@@ -64,10 +67,23 @@ public sealed record Option
     public Left Clears { get; init; }
 
     public Left Forbids { get; init; }
+
+    /// <summary>What must still be on the panel for it: foam that seals a spray needs that spray.</summary>
+    public Left Needs { get; init; }
+
+    /// <summary>A spray left wet for the foam that follows at once: no rinse of its own.</summary>
+    public bool UnderFoam { get; init; }
+
+    /// <summary>Nothing is rinsed after it.</summary>
+    public bool Unrinsed { get; init; }
+
+    /// <summary>Catalogue index of the treatment it seals; −1 = none.</summary>
+    public int Seals { get; init; } = -1;
 }
 
 /// <summary>The options of one slot; skipping is always one of them, at <see cref="SkipCost"/>.</summary>
-public sealed record StageOptions(int Slot, IReadOnlyList<Option> Options, long SkipCost = 0)
+/// <param name="Ends">What may not be on the panel when this slot is over.</param>
+public sealed record StageOptions(int Slot, IReadOnlyList<Option> Options, long SkipCost = 0, Left Ends = Left.None)
 {
     /// <summary>A demanded stage may be done for its own sake, once: then being cleaner is never a drawback.</summary>
     public bool Demands(int round) => SkipCost > 0 && round == 1;
@@ -155,7 +171,7 @@ public sealed record ZoneProblem
     /// <returns>False when the gate is closed, something left forbids it, or the round would change nothing for the better.</returns>
     public bool Apply(Option o, Span<byte> levels, ref Left left, ref long cost, bool demanded = false)
     {
-        if ((left & o.Forbids) != 0 || (o.Gate is not null && !Opens(o.Gate, levels)))
+        if ((left & o.Forbids) != 0 || (o.Needs & ~left) != 0 || (o.Gate is not null && !Opens(o.Gate, levels)))
         {
             return false;
         }

@@ -14,7 +14,8 @@ public sealed class ZoneSearch
     /// <summary>Labels kept per slot; beyond it the answer is "not proved".</summary>
     public const int LabelCap = 4000;
 
-    private const int BeamWidth = 24;
+    private const int BeamWidth = 12;
+    private readonly int _beam;
     private const int IndexBits = 20;
 
     /// <summary>Bounds are kept small; a bound cut off here is still a bound.</summary>
@@ -24,17 +25,24 @@ public sealed class ZoneSearch
     private readonly int[] _active;
     private readonly byte[] _cap = new byte[32];
     private readonly int[][][] _bound;
+    private readonly int[][][] _owed;
     private Scratch _scratch = null!;
     private UInt128 _allowed = UInt128.MaxValue;
     private int _labels;
+    private PairBounds? _pairs;
+    private long _cut;
 
     /// <summary>Makes a zone ready to be searched again and again; not for two threads at once.</summary>
-    public ZoneSearch(ZoneProblem problem)
+    /// <param name="problem">The zone.</param>
+    /// <param name="beam">Labels a slot of the first, rough pass.</param>
+    public ZoneSearch(ZoneProblem problem, int beam = BeamWidth)
     {
         _p = problem;
+        _beam = beam;
         _active = problem.Active();
         SetCaps();
-        _bound = Bounds();
+        _bound = Bounds(free: false);
+        _owed = Bounds(free: true);
     }
 
     /// <summary>Solves a zone with the products whose bits are set; products without a bit are not used.</summary>
@@ -44,17 +52,31 @@ public sealed class ZoneSearch
     public static ZoneSolution Solve(ZoneProblem problem) => Solve(problem, UInt128.MaxValue);
 
     /// <summary>Solves with the products whose bits are set. A narrow beam finds a good plan; the exact pass proves it or betters it.</summary>
-    public ZoneSolution Solve(UInt128 allowed)
+    /// <param name="allowed">Products that may be used.</param>
+    /// <param name="cap">Labels kept per slot; beyond it the answer is "not proved", with the bound that the labels cut off still leave.</param>
+    /// <param name="thorough">Past the cap, look two kinds at a time.</param>
+    public ZoneSolution Solve(UInt128 allowed, int cap = LabelCap, bool thorough = true)
     {
         _allowed = allowed;
         _labels = 0;
         _scratch = Scratch.OfThread;
         var start = Root();
-        var beam = Pass(start, long.MaxValue, BeamWidth, out var beamCapped);
+        var beam = Pass(start, long.MaxValue, _beam, out var beamCapped);
         var capped = false;
-        var exact = beamCapped ? Pass(start, beam.Cost, LabelCap, out capped) : beam;
+        var exact = beamCapped ? Pass(start, beam.Cost, cap, out capped) : beam;
         var best = exact.Cost <= beam.Cost ? exact : beam;
-        return best with { Proved = !capped, Bound = capped ? Math.Min(best.Cost, MaxBound(0, start.Levels) + start.Cost) : best.Cost, Labels = _labels };
+        var bound = capped ? Math.Min(best.Cost, _cut) : best.Cost;
+        if (capped && thorough)
+        {
+            // Beyond the cap it pays to look two kinds at a time: more labels fall, and what is cut off is bounded better.
+            _pairs = new PairBounds(_p, _active.OrderByDescending(k => _bound[k][0][_p.Start[k]]).ThenBy(k => k), allowed);
+            var again = Pass(start, best.Cost, cap, out capped);
+            best = again.Cost <= best.Cost ? again : best;
+            bound = capped ? Math.Clamp(_cut, bound, best.Cost) : best.Cost;
+            _pairs = null;
+        }
+
+        return best with { Proved = !capped, Bound = bound, Labels = _labels };
     }
 
     private Label Root()
@@ -72,6 +94,7 @@ public sealed class ZoneSearch
     private ZoneSolution Pass(in Label start, long upper, int width, out bool capped)
     {
         capped = false;
+        _cut = long.MaxValue;
         var trails = _scratch.Trails;
         trails.Clear();
         _scratch.Starts.Clear();
@@ -84,7 +107,11 @@ public sealed class ZoneSearch
             var from = CollectionsMarshal.AsSpan(_scratch.From);
             for (var i = 0; i < from.Length; i++)
             {
-                Keep(from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + stage.SkipCost }, s + 1, upper);
+                if ((from[i].Left & stage.Ends) == 0)
+                {
+                    Keep(from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + stage.SkipCost }, s + 1, upper);
+                }
+
                 for (var o = 0; o < stage.Options.Count; o++)
                 {
                     var option = stage.Options[o];
@@ -122,12 +149,17 @@ public sealed class ZoneSearch
         Span<byte> levels = stackalloc byte[32];
         from.Levels.CopyTo(levels);
         var left = from.Left;
-        var cost = from.Cost;
+        var cost = from.Cost + option.Entry;
         for (var round = 1; round <= option.MaxRounds; round++)
         {
             if (!_p.Apply(option, levels, ref left, ref cost, at.Demands(round)))
             {
                 return;
+            }
+
+            if ((left & at.Ends) != 0)
+            {
+                continue;
             }
 
             Keep(new Label { Levels = Capped(levels), Left = left, Cost = cost, Parent = parent, Option = (short)index, Rounds = (byte)round }, stage, upper);
@@ -136,7 +168,7 @@ public sealed class ZoneSearch
 
     private void Keep(in Label label, int stage, long upper)
     {
-        if (upper == long.MaxValue || label.Cost + MaxBound(stage, label.Levels) <= upper)
+        if (upper == long.MaxValue || (label.Cost + MaxBound(stage, label.Levels) <= upper && (_pairs is null || label.Cost + _pairs.At(stage, label.Levels) <= upper)))
         {
             _scratch.Next.Add(label);
         }
@@ -178,6 +210,13 @@ public sealed class ZoneSearch
         }
 
         Array.Sort(_scratch.Keys, 0, front.Length);
+        for (var i = width; i < front.Length; i++)
+        {
+            // What is cut off could still have come to this, and to no less.
+            ref readonly var l = ref front[(int)(_scratch.Keys[i] & ((1 << IndexBits) - 1))];
+            _cut = Math.Min(_cut, l.Cost + Math.Max(MaxBound(stage, l.Levels), _pairs?.At(stage, l.Levels) ?? 0));
+        }
+
         _scratch.From.Clear();
         for (var i = 0; i < width; i++)
         {
@@ -192,7 +231,8 @@ public sealed class ZoneSearch
     {
         foreach (ref readonly var a in CollectionsMarshal.AsSpan(_scratch.Front))
         {
-            if ((a.Left & ~b.Left) != 0)
+            // A spray that waits for its foam opens ways to the one that has it: such labels are not compared with others.
+            if ((a.Left & ~b.Left) != 0 || ((a.Left ^ b.Left) & Left.Wet) != 0)
             {
                 continue;
             }
@@ -314,7 +354,8 @@ public sealed class ZoneSearch
     private Vector256<byte> Capped(ReadOnlySpan<byte> levels) => Vector256.Min(Vector256.Create(levels), Vector256.Create(_cap));
 
     /// <summary>Cheapest way to bring one kind alone home from each level at each slot: every product open, no gates, no marring, no shield.</summary>
-    private int[][][] Bounds()
+    /// <param name="free">Count only what stays dirty however much is done.</param>
+    private int[][][] Bounds(bool free)
     {
         var n = _p.Stages.Count;
         var result = new int[Kinds.Count][][];
@@ -329,7 +370,7 @@ public sealed class ZoneSearch
 
             for (var s = n - 1; s >= 0; s--)
             {
-                table[s] = BoundAt(k, _p.Stages[s], table[s + 1]);
+                table[s] = BoundAt(k, _p.Stages[s], table[s + 1], free);
             }
 
             result[k] = table;
@@ -338,7 +379,7 @@ public sealed class ZoneSearch
         return result;
     }
 
-    private static int[] BoundAt(int kind, StageOptions stage, int[] after)
+    private static int[] BoundAt(int kind, StageOptions stage, int[] after, bool free)
     {
         var here = after;
         foreach (var o in stage.Options)
@@ -366,7 +407,7 @@ public sealed class ZoneSearch
                 for (var round = 1; round <= o.MaxRounds && n < effect.Floor; round++)
                 {
                     n = Math.Min(n + effect.Levels, effect.Floor);
-                    here[level] = (int)Math.Min(here[level], after[n] + o.Cost * round);
+                    here[level] = (int)Math.Min(here[level], after[n] + (free ? 0 : o.Entry + o.Cost * round));
                 }
             }
         }
@@ -376,13 +417,18 @@ public sealed class ZoneSearch
 
     private long MaxBound(int stage, Vector256<byte> levels)
     {
+        // What stays dirty whatever is done is owed for every kind at once; on top of it comes the dearest kind's work.
+        long owed = 0;
         long most = 0;
         foreach (var k in _active)
         {
-            most = Math.Max(most, _bound[k][stage][levels[k]]);
+            var level = levels[k];
+            var stays = _owed[k][stage][level];
+            owed += stays;
+            most = Math.Max(most, _bound[k][stage][level] - stays);
         }
 
-        return most;
+        return owed + most;
     }
 
     private long SumBound(int stage, Vector256<byte> levels)

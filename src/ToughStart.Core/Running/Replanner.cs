@@ -166,7 +166,8 @@ public static class Replanner
             var problem = builder.Build(z, new ZoneProgress([.. _levels.Select(l => (int?)l)], 0, _left, new Dictionary<string, int>(), _looked, _askAgain), null).Problem;
 
             var stage = problem.Stages.FirstOrDefault(s => c.Slots[s.Slot].Id == step.Slot);
-            var option = stage?.Options.FirstOrDefault(o => c.Treatments[o.Treatment].Id == step.Treatment && c.Treatments[o.Treatment].Agent.Strengths[o.Strength] == step.Strength);
+            var option = stage?.Options.FirstOrDefault(o => c.Treatments[o.Treatment].Id == step.Treatment && c.Treatments[o.Treatment].Agent.Strengths[o.Strength] == step.Strength
+                && o.UnderFoam == step.Under && (o.Seals < 0 ? null : c.Treatments[o.Seals].Agent.Id) == step.Over);
             _from = Math.Max(_from, graph.Position(step.Slot));
             _rounds[step.Treatment] = _rounds.GetValueOrDefault(step.Treatment) + rounds;
             if (option is null)
@@ -182,7 +183,7 @@ public static class Replanner
             }
 
             long cost = 0;
-            for (var i = 0; i < rounds && problem.Apply(option with { Gate = null, Forbids = Left.None }, levels, ref _left, ref cost, stage!.Demands(i + 1)); i++)
+            for (var i = 0; i < rounds && problem.Apply(option with { Gate = null, Forbids = Left.None, Needs = Left.None }, levels, ref _left, ref cost, stage!.Demands(i + 1)); i++)
             {
                 foreach (var e in option.Effects.Where(e => e.Kind != Kinds.Residue))
                 {

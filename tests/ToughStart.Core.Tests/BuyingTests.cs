@@ -1,0 +1,118 @@
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Tests;
+
+/// <summary>What is missing on the shelf or runs short: bought, borrowed or done without, each way planned.</summary>
+public class BuyingTests
+{
+    private static readonly Survey Survey = Repository.Demo("estuary-pickup");
+
+    private static ShelfBottle[] Shelf(params string[] without) => [.. Catalogue.Default.Agents.Where(a => !a.IsWater && !without.Contains(a.Id)).Select(a => new ShelfBottle(a.Id, true, null, false) { Name = $"bottle of {a.Name}" })];
+
+    [Fact]
+    public void A_missing_class_is_named_with_what_takes_its_place_and_what_stays()
+    {
+        var survey = Survey with { Shelf = Shelf("tar-remover", "iron-remover") };
+        var without = Planner.Plan(survey);
+        var lines = Buying.Of(survey, without);
+        lines.Select(l => l.Agent).ShouldBe(["iron-remover", "tar-remover"], ignoreOrder: true);
+        foreach (var line in lines)
+        {
+            // The same job with that one bottle more, planned here again.
+            var with = Planner.Plan(survey with { Shelf = [.. survey.Shelf, new ShelfBottle(line.Agent, true, null, false)] });
+            line.NeedMl.ShouldBe(with.Totals.ProductMl[line.Agent], 1e-9);
+            line.Minutes.ShouldBe(without.Totals.LabourMinutes.Expected - with.Totals.LabourMinutes.Expected, 1e-9);
+            line.HaveMl.ShouldBeNull();
+            (line.Instead.Count + line.Stays.Count).ShouldBeGreaterThan(0, line.Words);
+        }
+
+        lines.First(l => l.Agent == "iron-remover").Stays.ShouldContain(s => s.StartsWith("iron", StringComparison.Ordinal));
+        Buying.Of(Survey with { Shelf = Shelf() }, Planner.Plan(Survey with { Shelf = Shelf() })).ShouldBeEmpty("the shelf has everything");
+    }
+
+    [Fact]
+    public void Kept_to_the_shelf_no_bottle_gives_more_than_it_holds()
+    {
+        var free = Planner.Plan(Survey with { Shelf = Shelf() });
+        var most = free.Totals.ProductMl.OrderByDescending(p => p.Value).Take(3).Select(p => p.Key).ToArray();
+        var survey = Survey with { Shelf = [.. Shelf().Select(b => most.Contains(b.Agent) ? b with { StockMl = Math.Round(free.Totals.ProductMl[b.Agent] / 2) } : b)] };
+        var only = Planner.Plan(survey with { StockOnly = true });
+        foreach (var agent in most)
+        {
+            only.Totals.ProductMl.GetValueOrDefault(agent).ShouldBeLessThanOrEqualTo(Limits.StockOf(survey, agent)!.Value + 0.5, agent);
+        }
+
+        // How near it is: by the Lagrangian of the limited job, never dearer than what it could save, never below the job that may buy.
+        var (limited, buying) = (Planner.Prove(survey with { StockOnly = true }), Planner.Prove(survey));
+        limited.AtLeast.ShouldBeGreaterThanOrEqualTo(buying.AtLeast - 1e-6);
+        limited.Minutes.ShouldBeGreaterThanOrEqualTo(buying.Minutes - 1e-6, "a limit makes nothing cheaper");
+        limited.AtLeast.ShouldBeLessThanOrEqualTo(limited.Minutes + 1e-9);
+        limited.Gap.ShouldBeInRange(0, 0.25);
+        Buying.Of(survey with { StockOnly = true }, only).Select(l => l.Words).ShouldBe(Buying.Of(survey, Planner.Plan(survey)).Select(l => l.Words), "what is lacking is said either way");
+
+        // Left to buy, the plan is as before, and what is short is said with the price of the rest.
+        var bought = Planner.Plan(survey);
+        bought.Totals.ProductMl.ShouldBe(free.Totals.ProductMl);
+        var lines = Buying.Of(survey, bought);
+        lines.Select(l => l.Agent).ShouldBe(most, ignoreOrder: true);
+        foreach (var line in lines)
+        {
+            line.HaveMl.ShouldBe(Limits.StockOf(survey, line.Agent));
+            line.Money.ShouldBe((line.NeedMl - line.HaveMl!.Value) / 1000 * Catalogue.Default.Agent(line.Agent).Price, 1e-6);
+        }
+    }
+
+    [Theory]
+    [InlineData("barn-saloon", 1)]
+    [InlineData("barn-saloon", 3)]
+    [InlineData("moorland-van", 2)]
+    public void What_no_plan_can_cost_less_than_holds_for_every_plan_of_a_smaller_shelf(string demo, int bottles)
+    {
+        // A plan that gets by with less gets by with more: its cost is above every bound of a larger stock.
+        var job = Repository.Demo(demo);
+        var free = Planner.Plan(job with { Shelf = Shelf() });
+        var most = free.Totals.ProductMl.OrderByDescending(p => p.Value).Take(bottles).Select(p => p.Key).ToArray();
+        var proofs = new[] { 0.2, 0.4, 0.6, 0.9, 1.2 }.Select(part => Planner.Prove(job with { StockOnly = true, Shelf = [.. Shelf().Select(b => most.Contains(b.Agent) ? b with { StockMl = 1 + free.Totals.ProductMl[b.Agent] * part } : b)] })).ToArray();
+        for (var less = 0; less < proofs.Length; less++)
+        {
+            for (var more = less; more < proofs.Length; more++)
+            {
+                proofs[more].AtLeast.ShouldBeLessThanOrEqualTo(proofs[less].Minutes + 1e-6);
+            }
+        }
+
+        proofs[^1].Minutes.ShouldBe(Planner.Prove(job with { Shelf = Shelf() }).Minutes, 1e-6, "enough is as good as any");
+        proofs[0].Minutes.ShouldBeGreaterThan(proofs[^1].Minutes);
+    }
+
+    [Fact]
+    public void Where_the_shelf_has_enough_keeping_to_it_changes_nothing()
+    {
+        var survey = Survey with { Shelf = [.. Shelf().Select(b => b with { StockMl = 100_000 })] };
+        PlanCompare.Of(Planner.Plan(survey), Planner.Plan(survey with { StockOnly = true })).Same.ShouldBeTrue();
+    }
+
+    [Fact]
+    public void An_empty_shelf_leaves_water_and_says_what_to_get()
+    {
+        var survey = Survey with { Shelf = [] };
+        var plan = Planner.Plan(survey);
+        plan.Steps.ShouldAllBe(s => s.Agent == "water" || s.Agent == "lubricant");
+        plan.Refer.ShouldNotBeEmpty();
+        plan.Refused.ShouldContain(r => r.Reason.EndsWith(Limits.BuyOrBorrow, StringComparison.Ordinal));
+        var lines = Buying.Of(survey, plan);
+        lines.ShouldNotBeEmpty();
+        lines.ShouldAllBe(l => l.NeedMl > 0 && l.Words.Contains("none on the shelf", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_bottle_that_is_empty_is_no_bottle()
+    {
+        var plan = Planner.Plan(Survey with { Shelf = [.. Shelf().Select(b => b.Agent == "iron-remover" ? b with { StockMl = 0 } : b)] });
+        plan.Steps.ShouldNotContain(s => s.Agent == "iron-remover");
+        plan.Refused.ShouldContain(r => r.Reason.Contains("no iron remover left", StringComparison.Ordinal));
+    }
+}

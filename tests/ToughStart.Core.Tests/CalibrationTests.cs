@@ -1,0 +1,58 @@
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Tests;
+
+/// <summary>
+/// The figures practitioners use, against what the catalogue's model assumptions come to on a drawn vehicle. Source of every range here:
+/// common practice of the trade (minutes by bar and pad on a bonnet, usual dwells, rounds nobody passes), not the catalogue.
+/// </summary>
+public class CalibrationTests
+{
+    private static readonly Catalogue C = Catalogue.Default;
+
+    private static double Bonnet => Forms.Build("saloon", Repository.Demo("barn-saloon").Vehicle.Size)["bonnet"].Area;
+
+    [Fact]
+    public void A_bonnet_takes_three_to_five_minutes_by_bar_and_about_one_by_pad()
+    {
+        (C.Treatment("clay-bar-fine").Labour * Bonnet).ShouldBeInRange(3, 5);
+        (C.Treatment("clay-pad-fine").Labour * Bonnet).ShouldBeInRange(0.7, 1.6);
+        (C.Treatment("clay-pad-fine").Labour / C.Treatment("clay-bar-fine").Labour).ShouldBeInRange(0.24, 0.34, "a third to a quarter of the bar's time");
+    }
+
+    [Theory]
+    [InlineData("tar-remover", 0.5, 2)]
+    [InlineData("iron-remover", 3, 10)]
+    [InlineData("strip-foam", 2.5, 3.5)]
+    [InlineData("bug-remover", 2, 10)]
+    [InlineData("neutral-foam", 3, 5)]
+    [InlineData("alkaline-foam", 3, 5)]
+    [InlineData("iron-foam", 10, 12)]
+    [InlineData("wheel-neutral", 2, 5)]
+    public void Dwells_are_those_of_the_trade(string agent, double least, double most) => C.Agent(agent).Dwell.ShouldBeInRange(least, most);
+
+    [Fact]
+    public void Rounds_stop_where_the_trade_stops()
+    {
+        foreach (var (slot, most) in new[] { ("iron", 4), ("strip", 3) })
+        {
+            C.Treatments.Where(t => t.In(slot)).ShouldAllBe(t => t.MaxRounds <= most);
+        }
+
+        C.Treatments.Where(t => t.Families is ["tyre"]).ShouldAllBe(t => t.MaxRounds <= 4);
+    }
+
+    /// <summary>Two or three rounds of degreaser and brush make a browned tyre's foam white; heavy iron on wheels takes up to four, light iron on paint one or two.</summary>
+    [Fact]
+    public void Rounds_of_a_plan_are_those_that_are_usual()
+    {
+        int Rounds(string zone, string kind, int grade, string stage) => Planner.Plan(Repository.Saloon($$"""{ "zone": "{{zone}}", "findings": [ { "contaminant": "{{kind}}", "grade": {{grade}}, "certainty": "seen" } ] }""")).Steps
+            .Where(s => s.Stage == stage && s.Zones.Contains(zone)).Sum(s => s.Rounds);
+        Rounds("left-front-tyre", "tyre-bloom", 3, "tyres").ShouldBeInRange(2, 3);
+        Rounds("left-rear-door", "iron", 1, "iron").ShouldBeInRange(1, 2);
+        Rounds("left-front-wheel-face", "iron", 3, "iron").ShouldBeInRange(2, 4);
+    }
+}
