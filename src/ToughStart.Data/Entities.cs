@@ -22,6 +22,9 @@ public sealed class HousePreset
 
     /// <summary>Rule and value, as JSON.</summary>
     public required string Rules { get; set; }
+
+    /// <summary>New jobs start with it; one set of a shop at most.</summary>
+    public bool ForNewJobs { get; set; }
     public required string Author { get; set; }
     public required DateTimeOffset At { get; set; }
 }

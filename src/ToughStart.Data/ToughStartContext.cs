@@ -168,6 +168,7 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.ToTable("house_presets");
             e.HasOne<Shop>().WithMany().HasForeignKey(s => s.ShopId);
             e.HasIndex(s => new { s.ShopId, s.Name }).IsUnique();
+            e.HasIndex(s => s.ShopId, "ix_house_presets_for_new_jobs").IsUnique().HasFilter("for_new_jobs");
             e.Property(s => s.Rules).HasColumnType("jsonb");
         });
         builder.Entity<SitePreset>(e =>

@@ -15,7 +15,7 @@ public sealed class Browser : IDisposable
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments(
             "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
-            "--hide-scrollbars", $"--user-data-dir={_profile}", $"--window-size={width},{height}");
+            "--hide-scrollbars", "--no-proxy-server", $"--user-data-dir={_profile}", $"--window-size={width},{height}");
         options.SetLoggingPreference(LogType.Browser, LogLevel.All);
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
@@ -40,7 +40,27 @@ public sealed class Browser : IDisposable
 
     private void Open(Uri address, string path)
     {
-        Driver.Navigate().GoToUrl(new Uri(address, path));
+        try
+        {
+            Driver.Navigate().GoToUrl(new Uri(address, path));
+        }
+        catch (WebDriverException e) when (e.Message.Contains("ERR_CONNECTION_REFUSED", StringComparison.Ordinal))
+        {
+            // Seen now and then at a first page, cause unknown: say whether the application was there for others.
+            using var probe = new System.Net.Sockets.TcpClient();
+            var there = true;
+            try
+            {
+                probe.Connect(address.Host, address.Port);
+            }
+            catch (System.Net.Sockets.SocketException)
+            {
+                there = false;
+            }
+
+            throw new InvalidOperationException($"{address} refused the browser; a plain connection {(there ? "is accepted: look at the browser" : "is refused too: look at the application")}", e);
+        }
+
         WaitReady();
     }
 
@@ -60,9 +80,10 @@ public sealed class Browser : IDisposable
 
     public IWebElement Zone(string id) => One($"[data-zone='{id}']");
 
-    /// <summary>Clicks what may lie outside the window or under a sticky bar.</summary>
+    /// <summary>Clicks what may lie outside the window or under a sticky bar; waits for the script of a page just come to, which is deaf until then.</summary>
     public void Press(IWebElement e)
     {
+        WaitReady();
         Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center'})", e);
         e.Click();
     }

@@ -4,6 +4,7 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using OpenQA.Selenium;
 using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
 using ToughStart.Data;
 using static ToughStart.Web.Tests.RecordTests;
 
@@ -75,6 +76,44 @@ public sealed class PlanTests(AppFixture app)
         b.Press(b.One("[data-tab='flips']"));
         b.WaitFor(d => d.FindElements(By.CssSelector(".flip-min")).Count > 0, "flips");
         b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_suggestion_is_refused_after_seeing_what_follows_and_taken_back()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/106/plan");
+        try
+        {
+            var step = b.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'ron remover') or contains(., 'Iron')]]"));
+            b.Press(step);
+            b.WaitFor(d => d.FindElements(By.CssSelector("article.detail [data-refuse='stage']")).Any(e => e.Displayed), "the step opened");
+            b.Press(b.All("article.detail [data-refuse='stage']").First(e => e.Displayed));
+            b.WaitFor(d => d.Url.Contains("/compare?with=without", StringComparison.Ordinal), "what follows");
+            b.One(".compare-says").Text.ShouldContain("Without stage iron");
+            b.One(".compare-lines").Text.ShouldContain("iron");
+            b.AxeViolations().ShouldBeEmpty();
+            b.Press(b.One(".refuse-it button"));
+            b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal), "the plan without it");
+            b.Driver.FindElements(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'ron remover') or contains(., 'Iron')]]")).ShouldBeEmpty();
+            b.Press(b.One("[data-tab='refused']"));
+            b.One(".notes[data-tab='refused']").Text.ShouldContain("refused for this job");
+            b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Take it back')]")));
+            b.WaitFor(d => d.FindElements(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'ron remover') or contains(., 'Iron')]]")).Count > 0, "it is suggested again");
+            b.ConsoleErrors().ShouldBeEmpty();
+        }
+        finally
+        {
+            await using var db = app.NewContext();
+            var store = new JobStore(db, TimeProvider.System);
+            var now = (await store.JobAsync(106, Stop))!;
+            if (now.Survey.Declines.Count > 0)
+            {
+                (await store.SaveSurveyAsync(now.Id, now.Revision, now.Survey with { Declines = [] }, "test", Stop)).Saved.ShouldBeTrue();
+            }
+        }
+
+        (await app.Http.GetAsync("/jobs/106/compare?with=without:polish", Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
     }
 
     [Theory]
@@ -158,6 +197,76 @@ if (answer == "rough")
         Html(await tam.GetStringAsync("/jobs/105/compare", Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("nothing to compare", Case.Insensitive);
         using var rowan = await app.SignedInAsync("rowan");
         Html(await rowan.GetStringAsync("/jobs/107/rules", Stop)).QuerySelectorAll(".rule-list input[type=radio]:not([disabled])").Length.ShouldBe(0, "a reader looks on");
+    }
+
+    [Fact]
+    public async Task New_jobs_start_with_the_shops_own_set_and_nothing_of_the_last_job()
+    {
+        using var tam = await app.SignedInAsync("tam");
+        await using var db = app.NewContext();
+        var (jobs, house) = (new JobStore(db, TimeProvider.System), new HouseStore(db, new ShelfStore(db, TimeProvider.System), TimeProvider.System));
+        await house.KeepAsync("Yard school", new Dictionary<string, string> { ["clay"] = "always", ["tyres"] = "satin" }, "test", Stop);
+        var kept = await db.HousePresets.SingleAsync(p => p.Name == "Yard school", Stop);
+        try
+        {
+            var rules = await RecordTests.Form(tam, "/jobs/107/rules");
+            Task<HttpResponseMessage> Start(string set) => tam.PostAsync("/jobs/107/rules?handler=NewJobs", new FormUrlEncodedContent([new("kept", set), new("__RequestVerificationToken", rules["__RequestVerificationToken"])]), Stop);
+            (await Start(Guid.NewGuid().ToString())).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+            Html(await (await Start(kept.Id.ToString())).Content.ReadAsStringAsync(Stop)).QuerySelector("select[name=kept] option[selected]")!.TextContent.ShouldBe("Yard school");
+
+            var form = await RecordTests.Form(tam, "/jobs/new");
+            form["Form.TyreLook"].ShouldBe("satin", "the shop's look stands there already");
+            (form["Form.Client"], form["Form.Vehicle"], form["Form.Plate"], form["Form.TyreLook"]) = ("Marit Sollow", "Reed 2 saloon", "SLK 7707", "gloss");
+            var made = await tam.PostAsync("/jobs/new", new FormUrlEncodedContent(form), Stop);
+            made.StatusCode.ShouldBe(HttpStatusCode.OK);
+            var job = (await jobs.LastVisitAsync("SLK7707", null, Stop))!;
+            job.Survey.House.OrderBy(r => r.Key).Select(r => $"{r.Key}={r.Value}").ShouldBe(["clay=always", "tyres=gloss"], "the client was asked about the tyres");
+
+            // What was decided for one visit is not carried to the next, nor is its weather.
+            (await jobs.SaveSurveyAsync(job.Id, job.Revision, job.Survey with { House = new Dictionary<string, string> { ["clay"] = "if-rough" }, Lean = new Leaning(8, 1, 1), StockOnly = true, Declines = [new Decline(null, "iron", [])], Site = job.Survey.Site with { Start = "2026-06-12T07:00:00+01:00", AirC = 31 } }, "test", Stop)).Saved.ShouldBeTrue();
+            var again = await RecordTests.Form(tam, "/jobs/new?plate=SLK7707");
+            again["Form.Day"] = "2026-12-02";
+            (await tam.PostAsync("/jobs/new", new FormUrlEncodedContent(again), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
+            var next = (await new JobStore(app.NewContext(), TimeProvider.System).LastVisitAsync("SLK7707", null, Stop))!;
+            next.Number.ShouldBeGreaterThan(job.Number);
+            next.Survey.ShouldSatisfyAllConditions(
+                s => s.House.GetValueOrDefault("clay").ShouldBe("always"), s => s.Lean.ShouldBeNull(), s => s.StockOnly.ShouldBeFalse(), s => s.Declines.ShouldBeEmpty(), s => s.Site.Start.ShouldBeNull(), s => s.Site.AirC.ShouldBeNull());
+
+            await Start("");
+            (await house.ForNewJobsAsync(Stop)).ShouldBeNull();
+        }
+        finally
+        {
+            await house.ForgetAsync(kept.Id, Stop);
+        }
+    }
+
+    [Fact]
+    public async Task A_job_is_kept_to_its_shelf_and_let_go()
+    {
+        using var tam = await app.SignedInAsync("tam");
+        await using var db = app.NewContext();
+        var store = new JobStore(db, TimeProvider.System);
+        var before = (await store.JobAsync(104, Stop))!.Survey;
+        try
+        {
+            var page = await RecordTests.Form(tam, "/jobs/104/compare?with=stock:only");
+            page["only"].ShouldBe("true");
+            Task<HttpResponseMessage> Stock(string only) => tam.PostAsync("/jobs/104/compare?handler=Stock", new FormUrlEncodedContent([new("only", only), new("__RequestVerificationToken", page["__RequestVerificationToken"])]), Stop);
+            Html(await (await Stock("true")).Content.ReadAsStringAsync(Stop)).QuerySelector(".plan-ways")!.TextContent.ShouldContain("the shelf alone");
+            SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/104/survey", Stop)).Value!.StockOnly.ShouldBeTrue();
+            (await tam.GetStringAsync("/jobs/104/plan?handler=Proof", Stop)).ShouldContain("proved best");
+            Html(await tam.GetStringAsync("/jobs/104/plan?handler=Buy", Stop)).Body!.TextContent.ShouldContain("kept to the shelf");
+            (await tam.GetAsync("/jobs/104/compare?with=stock:only", Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity, "it is kept to it already");
+            (await RecordTests.Form(tam, "/jobs/104/compare?with=stock:any"))["only"].ShouldBe("false");
+            Html(await (await Stock("false")).Content.ReadAsStringAsync(Stop)).QuerySelector(".plan-ways")!.TextContent.ShouldNotContain("shelf");
+        }
+        finally
+        {
+            db.ChangeTracker.Clear();
+            var now = (await store.JobAsync(104, Stop))!;
+            (await store.SaveSurveyAsync(now.Id, now.Revision, before, "test", Stop)).Saved.ShouldBeTrue();
+        }
     }
 
     [Fact]

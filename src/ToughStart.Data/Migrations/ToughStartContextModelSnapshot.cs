@@ -418,6 +418,10 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("author");
 
+                    b.Property<bool>("ForNewJobs")
+                        .HasColumnType("boolean")
+                        .HasColumnName("for_new_jobs");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
@@ -438,6 +442,11 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("ShopId", "Name")
                         .IsUnique()
                         .HasDatabaseName("ix_house_presets_shop_id_name");
+
+                    b.HasIndex(new[] { "ShopId" }, "ix_house_presets_for_new_jobs")
+                        .IsUnique()
+                        .HasDatabaseName("ix_house_presets_shop_id")
+                        .HasFilter("for_new_jobs");
 
                     b.ToTable("house_presets", (string)null);
                 });

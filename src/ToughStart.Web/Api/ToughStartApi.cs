@@ -28,8 +28,8 @@ public static class ToughStartApi
     public static void MapToughStartApi(this IEndpointRouteBuilder app)
     {
         var api = app.MapGroup("/api/v1");
-        api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422).OpenOnLoopback();
-        api.MapPost("/compare", Compare).WithSummary("Two plans side by side, differences only: { a, b } or { survey, house, goal, start, lean }").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
+        api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document; ?proof=true says how near it is to the best there is").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422).OpenOnLoopback();
+        api.MapPost("/compare", Compare).WithSummary("Two plans side by side, differences only: { a, b } or { survey, house, goal, start, lean, stockOnly, declines }").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
         api.MapPost("/flips", FlipsOf).WithSummary("What would change the plan of a survey: each finding a grade worse or better").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
         Calculator<MixRequest, MixAnswer>(api, "/mix", "Amounts for a strength in any notation; top up a rest; round to a jug; share over containers", Calculators.Mix);
         Calculator<LanceRequest, LanceAnswer>(api, "/lance", "Panel impact: from timed bottles to what reaches the panel, and back", Calculators.Lance);
@@ -53,7 +53,13 @@ public static class ToughStartApi
     private static async Task<IResult> Plan(HttpRequest request, CancellationToken stop)
     {
         var (survey, refused) = await ReadSurvey(request, stop);
-        return refused ?? Results.Bytes(PlanFormat.Write(Planner.Plan(survey!)), "application/json");
+        if (refused is not null)
+        {
+            return refused;
+        }
+
+        var plan = Planner.Plan(survey!);
+        return Results.Bytes(PlanFormat.Write(plan with { Buy = Buying.Of(survey!, plan), Proof = request.Query["proof"] == "true" ? Planner.Prove(survey!) : null }), "application/json");
     }
 
     private static async Task<IResult> Compare(HttpRequest request, CancellationToken stop)

@@ -98,13 +98,13 @@ internal static class CoreSample
         var groups = new List<StageGroup>();
         foreach (var step in plan.Steps)
         {
-            if (groups.Count > 0 && groups[^1].Steps[0] is var last && last.Block == step.Block && last.Slot == step.Slot && last.Stage == step.Stage && last.Treatment == step.Treatment)
+            if (groups.Count > 0 && groups[^1].Steps[0] is var last && last.Block == step.Block && last.Slot == step.Slot && last.Stage == step.Stage && last.Treatment == step.Treatment && last.Under == step.Under && last.Over == step.Over)
             {
                 groups[^1].Steps.Add(step);
             }
             else
             {
-                groups.Add(new StageGroup((groups.Count + 1).ToString(), step.Name, [step]));
+                groups.Add(new StageGroup((groups.Count + 1).ToString(), step.Under ? step.Name + ", left wet" : step.Over is null ? step.Name : step.Name + " over it", [step]));
             }
         }
 

@@ -16,6 +16,8 @@ public sealed class PlanCache
     private readonly ConcurrentDictionary<string, Replan> _replans = new();
     private readonly ConcurrentDictionary<string, IReadOnlyList<FrontPoint>> _fronts = new();
     private readonly ConcurrentDictionary<string, IReadOnlyList<Flip>> _flips = new();
+    private readonly ConcurrentDictionary<string, Proof> _proofs = new();
+    private readonly ConcurrentDictionary<string, IReadOnlyList<BuyLine>> _buys = new();
 
     public Plan Plan(Survey survey)
     {
@@ -42,6 +44,20 @@ public sealed class PlanCache
         Trim(_fronts);
         var key = SurveyFormat.Hash(survey);
         return _fronts.TryGetValue(key, out var known) ? known : _fronts[key] = ParetoFront.Of(survey, 9, progress, stop);
+    }
+
+    /// <summary>How near the plan is to the best there is.</summary>
+    public Proof Proof(Survey survey)
+    {
+        Trim(_proofs);
+        return _proofs.GetOrAdd(SurveyFormat.Hash(survey), _ => Planner.Prove(survey));
+    }
+
+    /// <summary>What to buy or borrow for it.</summary>
+    public IReadOnlyList<BuyLine> Buy(Survey survey)
+    {
+        Trim(_buys);
+        return _buys.GetOrAdd(SurveyFormat.Hash(survey), _ => Buying.Of(survey, Plan(survey)));
     }
 
     /// <summary>What would change the plan.</summary>

@@ -13,6 +13,7 @@ export const plan = () => ({
     ((this as any).$root as HTMLElement).querySelectorAll("[hidden]").forEach((el) => el.removeAttribute("hidden"));
     if (!refs.net) return;
     this.vehicleCore = refs.core.innerHTML;
+    void this.prove(refs.proof);
     refs.net.addEventListener("click", (e) => {
       const z = zoneAt(e.target);
       if (z) void this.openZone(z.dataset.zone!);
@@ -31,12 +32,22 @@ export const plan = () => ({
     });
   },
 
-  async pickFlips() {
+  async prove(words?: HTMLElement) {
+    const answer = await fetch(`${location.pathname}?handler=Proof`).catch(() => null);
+    if (words && answer?.ok) words.textContent = await answer.text();
+  },
+  pickFlips() {
     this.tab = "flips";
-    const pane = ((this as any).$refs as Record<string, HTMLElement>).flips;
+    return this.fill(((this as any).$refs as Record<string, HTMLElement>).flips, "Flips");
+  },
+  pickRefer() {
+    this.tab = "refer";
+    return this.fill(((this as any).$refs as Record<string, HTMLElement>).buy, "Buy");
+  },
+  async fill(pane: HTMLElement, handler: string) {
     if (pane.dataset.full) return;
     pane.dataset.full = "yes";
-    const answer = await fetch(`${location.pathname}?handler=Flips`).catch(() => null);
+    const answer = await fetch(`${location.pathname}?handler=${handler}`).catch(() => null);
     if (answer?.ok) pane.innerHTML = await answer.text();
     else delete pane.dataset.full;
   },

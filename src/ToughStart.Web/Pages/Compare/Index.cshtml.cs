@@ -77,10 +77,67 @@ public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache)
             case "start" when SurveyFormat.Read(SurveyFormat.Write(Equipped with { Site = Equipped.Site with { Start = value } })) is { Ok: true, Value: { } moved } && SiteConditions.StartOf(moved.Site).Start is { } at:
                 return (moved, string.Create(CultureInfo.InvariantCulture, $"start at {at:HH:mm}"));
             case "house" when value.Split('=') is [var rule, var choice] && HouseRules.All.FirstOrDefault(r => r.Id == rule) is { } school && school.Choices.FirstOrDefault(c => c.Value == choice) is { Value: not null } chosen:
+                if (StageGraph.Contradiction(Equipped with { House = new Dictionary<string, string>(Equipped.House) { [rule] = choice } }) is { } contradiction)
+                {
+                    return (null, contradiction);
+                }
+
                 return (Equipped with { House = new Dictionary<string, string>(Equipped.House) { [rule] = choice } }, $"{school.Name.ToLowerInvariant()}: {chosen.Words.ToLowerInvariant()}");
+            case "stock" when value == "only" && !Equipped.StockOnly:
+                return (Equipped with { StockOnly = true }, "only what is on the shelf");
+            case "stock" when value == "any" && Equipped.StockOnly:
+                return (Equipped with { StockOnly = false }, "with what has to be bought");
+            case "without" when DeclineOf(value) is { } decline:
+                return (Equipped with { Declines = [.. Equipped.Declines, decline] }, $"without {decline.Words}");
             default:
-                return (null, $"'{with}' is nothing to compare with: a goal, a school, a start, gentler, faster or cheaper");
+                return (null, $"'{with}' is nothing to compare with: a goal, a school, a start, a step left out, gentler, faster or cheaper");
         }
+    }
+
+    /// <summary>A treatment, or a stage behind a "stage=", that the plan could do without.</summary>
+    private static Decline? DeclineOf(string? value) => value?.Split('=') switch
+    {
+        ["stage", var stage] when Decline.Stages.Contains(stage) => new Decline(null, stage, []),
+        [var id] when Core.Provenance.Catalogue.Default.Treatments.Any(t => t.Id == id) => new Decline(id, null, []),
+        _ => null,
+    };
+
+    /// <summary>The suggestion on the page, where it is one that can be refused.</summary>
+    public Decline? Suggested => With.Split(':') is ["without", var value] ? DeclineOf(value) : null;
+
+    /// <summary>Refuses a suggestion for this job; the plan is made without it from then on.</summary>
+    public async Task<IActionResult> OnPostRefuseAsync(int number, string? what, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        if (DeclineOf(what) is not { } decline)
+        {
+            Refused = "what: a treatment or a stage of the plan";
+            Response.StatusCode = 422;
+            return Page();
+        }
+
+        return await SaveAsync(Job.Survey with { Declines = [.. Job.Survey.Declines.Where(d => d != decline && d.Words != decline.Words), decline] }, number, stop);
+    }
+
+    /// <summary>Keeps the job to what is on the shelf, or lets it buy again.</summary>
+    public async Task<IActionResult> OnPostStockAsync(int number, bool only, CancellationToken stop) =>
+        await LoadAsync(number, true, stop) ?? await SaveAsync(Job.Survey with { StockOnly = only }, number, stop);
+
+    private async Task<IActionResult> SaveAsync(Survey survey, int number, CancellationToken stop)
+    {
+        var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop);
+        if (saved.Saved)
+        {
+            return Redirect($"/jobs/{number}/plan");
+        }
+
+        Refused = $"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. Look again.";
+        Response.StatusCode = 409;
+        return Page();
     }
 
     private static double[]? Numbers(string text) => text.Split(',').Select(t => double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && v is >= Leaning.Least and <= Leaning.Most ? v : double.NaN).ToArray() is { Length: 3 } n && !n.Any(double.IsNaN) ? n : null;
@@ -137,14 +194,6 @@ public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache)
         }
 
         Leaning? wanted = Numbers(lean ?? "") is [var harm, var time, var money] ? new Leaning(harm, time, money) : null;
-        var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, Job.Survey with { Lean = wanted == Leaning.None ? null : wanted }, User.StaffId(), stop);
-        if (saved.Saved)
-        {
-            return Redirect($"/jobs/{number}/plan");
-        }
-
-        Refused = $"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. Look again.";
-        Response.StatusCode = 409;
-        return Page();
+        return await SaveAsync(Job.Survey with { Lean = wanted == Leaning.None ? null : wanted }, number, stop);
     }
 }

@@ -13,7 +13,7 @@ namespace ToughStart.Web.Stations;
 public sealed record GateLine(string Gate, string Reason, string? ReleasedBy);
 
 /// <summary>Station Intake: client, vehicle, history, wishes, site and the gates before any step.</summary>
-public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, TimeProvider time) : JobPage(jobs, plans)
+public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, HouseStore house, TimeProvider time) : JobPage(jobs, plans)
 {
     public override string Station => "intake";
 
@@ -24,6 +24,9 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, 
 
     /// <summary>Places kept by name.</summary>
     public IReadOnlyList<SitePreset> Kept { get; private set; } = [];
+
+    /// <summary>The shop's set of house rules that this job will start with; null = the product's own.</summary>
+    public string? HouseName { get; private set; }
 
     public IReadOnlyList<string> Clients { get; private set; } = [];
 
@@ -50,9 +53,17 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, 
             var (client, vehicle, job, wishes) = await Jobs.IntakeAsync(Job.Id, stop);
             Form = IntakeForm.Of(Job.Survey, client, vehicle, job, wishes);
         }
-        else if (!string.IsNullOrWhiteSpace(plate))
+        else
         {
-            await Prefill(plate, stop);
+            if (!string.IsNullOrWhiteSpace(plate))
+            {
+                await Prefill(plate, stop);
+            }
+
+            if (await house.ForNewJobsAsync(stop) is { } ours)
+            {
+                Form.TyreLook = ours.Rules.GetValueOrDefault("tyres", HouseRules.All.First(r => r.Id == "tyres").Choices[0].Value);
+            }
         }
 
         await Prepare(number, stop);
@@ -90,6 +101,12 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, 
 
         if (number is null)
         {
+            if (await house.ForNewJobsAsync(stop) is { } ours)
+            {
+                // The shop's set; only how the tyres shall look was asked of the client.
+                draft = draft with { House = new Dictionary<string, string>(ours.Rules) { ["tyres"] = Form.TyreLook } };
+            }
+
             var made = await Jobs.TakeInAsync(contact, day, story, wishes, draft, User.StaffId(), stop);
             if (await LoadAsync(made, false, stop) is { } lost)
             {
@@ -130,11 +147,15 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, 
     private async Task<Survey?> StartFrom(string plate, CancellationToken stop) =>
         await Jobs.LastVisitAsync(plate, null, stop) is { } last ? Fresh(last.Survey) : null;
 
-    /// <summary>An earlier survey without its dirt: body, surfaces, parts and condition stay, findings and tests do not.</summary>
+    /// <summary>An earlier survey without its dirt and its day: body, surfaces, parts, condition and place stay; findings, tests, weather and what was decided for that job do not.</summary>
     private static Survey Fresh(Survey s) => s with
     {
         Zones = s.Zones.Select(z => z with { Findings = [], Tests = [], Water = null, MeasuredC = null, MeasuredAt = null }).Where(z => z.Surface is not null || z.Parts.Count > 0 || z.Protection is not null || !z.Condition.IsUnsaid).ToArray(),
         History = s.History with { Flood = "none", Nests = false, Biological = false, Releases = [] },
+        Site = s.Site with { Start = null, AirC = null, HumidityPct = null, WindMs = null, CloudOktas = null, Hours = [] },
+        Lean = null,
+        StockOnly = false,
+        Declines = [],
     };
 
     private async Task Prefill(string plate, CancellationToken stop)
@@ -191,6 +212,7 @@ public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, 
         ViewData["Title"] = IsNew ? "Take in a vehicle" : "Intake";
         Clients = await Jobs.ClientNamesAsync(stop);
         Kept = await sites.AllAsync(stop);
+        HouseName = IsNew ? (await house.ForNewJobsAsync(stop))?.Name : null;
         if (number is { } n && Job is null && await LoadAsync(n, false, stop) is not null)
         {
             return;

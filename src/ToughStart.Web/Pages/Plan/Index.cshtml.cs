@@ -4,8 +4,12 @@ using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Data;
 using ToughStart.Web.Drawing;
+using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
+
+/// <summary>What to buy or borrow for a job, and whether it is kept to its shelf.</summary>
+public sealed record BuyPage(int Number, bool StockOnly, IReadOnlyList<BuyLine> Lines);
 
 public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, TimeProvider time) : JobPage(jobs, plans)
 {
@@ -15,6 +19,9 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, Ti
         : Math.Abs((now - start).TotalMinutes) > 60 ? $"it is {now:HH:mm} now: look at the day again" : null;
 
     public override string Station => "plan";
+
+    /// <summary>Who saved at the same moment; null = nobody.</summary>
+    public string? Overtaken { get; private set; }
 
     public IReadOnlyList<StageGroup> Groups { get; private set; } = [];
 
@@ -72,6 +79,33 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, Ti
     /// <summary>What would change the plan: for the page that is already open.</summary>
     public async Task<IActionResult> OnGetFlipsAsync(int number, CancellationToken stop) =>
         await LoadAsync(number, true, stop) ?? Partial("Flips", cache.Flips(Equipped));
+
+    /// <summary>What to buy or borrow, with what doing without it comes to.</summary>
+    public async Task<IActionResult> OnGetBuyAsync(int number, CancellationToken stop) =>
+        await LoadAsync(number, true, stop) ?? Partial("Buy", new BuyPage(number, Job.Survey.StockOnly, cache.Buy(Equipped)));
+
+    /// <summary>Takes a refusal back: the plan may suggest it again.</summary>
+    public async Task<IActionResult> OnPostAllowAsync(int number, string? treatment, string? stage, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, Job.Survey with { Declines = [.. Job.Survey.Declines.Where(d => (d.Treatment ?? "") != (treatment ?? "") || (d.Stage ?? "") != (stage ?? ""))] }, User.StaffId(), stop);
+        if (saved.Saved)
+        {
+            return Redirect($"/jobs/{number}/plan");
+        }
+
+        Overtaken = $"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. This is the plan of what they saved.";
+        Response.StatusCode = 409;
+        return await OnGetAsync(number, stop);
+    }
+
+    /// <summary>How near the plan is to the best there is, in words.</summary>
+    public async Task<IActionResult> OnGetProofAsync(int number, CancellationToken stop) =>
+        await LoadAsync(number, true, stop) ?? Content(cache.Proof(Equipped).Words, "text/plain");
 
     private string SurfaceOf(string zone)
     {

@@ -43,13 +43,14 @@ public sealed class RulesModel(JobStore jobs, Workshop plans, HouseStore house) 
             return none;
         }
 
-        try
+        var other = Equipped with { House = Read() };
+        if (StageGraph.Contradiction(other) is { } contradiction)
         {
-            Comparison = PlanCompare.Of(FirstPlan, Workshop.Plan(Equipped with { House = Read() }));
+            Problems = [contradiction];
         }
-        catch (StageCycleException e)
+        else
         {
-            Problems = [e.Message];
+            Comparison = PlanCompare.Of(FirstPlan, Workshop.Plan(other));
         }
 
         return Partial("Preview", this);
@@ -86,6 +87,17 @@ public sealed class RulesModel(JobStore jobs, Workshop plans, HouseStore house) 
             : await house.KeepAsync(wanted, Job.Survey.House, User.StaffId(), stop) ? Redirect($"/jobs/{number}/rules") : await Again($"name: {HouseStore.Most} sets are kept already; forget one first", 422, stop);
     }
 
+    /// <summary>Lets new jobs start with a kept set, or with none.</summary>
+    public async Task<IActionResult> OnPostNewJobsAsync(int number, Guid? kept, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        return await house.ForNewJobsAsync(kept, stop) ? Redirect($"/jobs/{number}/rules") : await Again("that set of rules is not kept any more", 409, stop);
+    }
+
     public async Task<IActionResult> OnPostForgetAsync(int number, Guid kept, CancellationToken stop)
     {
         await house.ForgetAsync(kept, stop);
@@ -94,6 +106,11 @@ public sealed class RulesModel(JobStore jobs, Workshop plans, HouseStore house) 
 
     private async Task<IActionResult> SaveAsync(int number, IReadOnlyDictionary<string, string> rules, CancellationToken stop)
     {
+        if (StageGraph.Contradiction(Job.Survey with { House = rules }) is { } contradiction)
+        {
+            return await Again(contradiction, 422, stop);
+        }
+
         var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, Job.Survey with { House = rules }, User.StaffId(), stop);
         return saved.Saved ? Redirect($"/jobs/{number}/plan") : await Again($"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. Look again.", 409, stop);
     }
