@@ -115,7 +115,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     {
         for (var attempt = 0; ; attempt++)
         {
-            var shop = await db.Shops.FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = "Shop" }).Entity;
+            var shop = await db.Shops.OrderBy(s => s.Name).FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = "Shop" }).Entity;
             var client = await db.Clients.FirstOrDefaultAsync(c => c.ShopId == shop.Id && c.Name == contact.Client, stop) ?? db.Clients.Add(new Client { ShopId = shop.Id, Name = contact.Client, Author = author }).Entity;
             var vehicle = await db.Vehicles.FirstOrDefaultAsync(v => v.ClientId == client.Id && v.Plate == contact.Plate, stop) ?? db.Vehicles.Add(new ClientVehicle { ShopId = shop.Id, ClientId = client.Id, Name = contact.Vehicle, Plate = contact.Plate, Author = author }).Entity;
             (client.Phone, client.Email, vehicle.Name) = (contact.Phone, contact.Email, contact.Vehicle);

@@ -36,7 +36,7 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
 
     public async Task<Guid> ShopIdAsync(CancellationToken stop = default)
     {
-        if (await db.Shops.Select(s => (Guid?)s.Id).FirstOrDefaultAsync(stop) is { } id)
+        if (await db.Shops.OrderBy(s => s.Name).Select(s => (Guid?)s.Id).FirstOrDefaultAsync(stop) is { } id)
         {
             return id;
         }
@@ -285,12 +285,25 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
     }
 
     /// <summary>The shelf as the planner takes it; null when the shop keeps none.</summary>
-    public async Task<IReadOnlyList<ShelfBottle>?> BottlesAsync(LanceDraw lance, CancellationToken stop = default)
+    /// <param name="countedFor">Count the bottles for this job; null = a plan only has to know whether there is any at all, for amounts change with every spray.</param>
+    public async Task<IReadOnlyList<ShelfBottle>?> BottlesAsync(LanceDraw lance, Guid? countedFor = null, CancellationToken stop = default)
     {
         var products = await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).Take(4000).ToListAsync(stop);
-        // Amounts change with every spray; a plan only has to know whether there is any at all.
-        return products.Count == 0 ? null : products.Select(p => Draft(p).ToShelf(lance, p.StockMl > 0 ? null : 0)).ToArray();
+        if (countedFor is not { } job)
+        {
+            return products.Count == 0 ? null : products.Select(p => Draft(p).ToShelf(lance, p.StockMl > 0 ? null : 0)).ToArray();
+        }
+
+        // What other jobs have put by is not this one's. What it has drawn itself it still has, on the car or in a bottle; neat in a trigger it is counted with the kit.
+        var others = await db.Reservations.Where(r => r.JobId != job).GroupBy(r => r.ProductId).Select(g => new { g.Key, Ml = g.Sum(r => r.Ml) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
+        var drawn = await db.Moves.Where(m => m.JobId == job && m.Kind == "use").GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
+        var neat = await db.Mixes.Where(m => m.JobId == job && m.State == "in-use" && m.WaterMl == 0).GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = g.Sum(m => m.LeftMl) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
+        return products.Count == 0 ? null : products.Select(p => Draft(p).ToShelf(lance, p.StockMl <= 0 && drawn.GetValueOrDefault(p.Id) <= 0 ? 0
+            : Math.Max(Spoken, p.StockMl - others.GetValueOrDefault(p.Id) + drawn.GetValueOrDefault(p.Id) - neat.GetValueOrDefault(p.Id)))).ToArray();
     }
+
+    /// <summary>A bottle that is there, though all of it is put by for others: next to nothing, ml.</summary>
+    private const decimal Spoken = 0.01m;
 
     /// <summary>A product as its label has it.</summary>
     public static ProductDraft Draft(Product p) => new(

@@ -109,6 +109,15 @@ public class BuyingTests
     }
 
     [Fact]
+    public void What_stands_undiluted_in_a_trigger_counts_with_the_bottle()
+    {
+        var survey = Survey with { Shelf = [.. Shelf().Select(b => b.Agent == "bug-remover" ? b with { StockMl = 100 } : b)], Kit = new KitInUse(null, [new Leftover("bug-remover", ProductFraction.Neat, 60, "green"), new Leftover("bug-remover", ProductFraction.OneTo(4), 500, "white")]) };
+        Limits.StockOf(survey, "bug-remover").ShouldBe(160);
+        Buying.Of(survey, Planner.Plan(survey)).Single(l => l.Agent == "bug-remover").HaveMl.ShouldBe(160);
+        Limits.StockOf(survey, "iron-remover").ShouldBeNull("nobody counts it");
+    }
+
+    [Fact]
     public void A_bottle_that_is_empty_is_no_bottle()
     {
         var plan = Planner.Plan(Survey with { Shelf = [.. Shelf().Select(b => b.Agent == "iron-remover" ? b with { StockMl = 0 } : b)] });

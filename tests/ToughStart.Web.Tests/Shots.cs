@@ -28,8 +28,10 @@ public sealed class Shots(AppFixture app)
             });
             Look(b, "/jobs/104/plan", "plan-flips", x => { x.Press(x.One("[data-tab='flips']")); x.WaitFor(d => d.FindElements(By.CssSelector(".flip-min")).Count > 0, "flips"); });
             Look(b, "/jobs/104/compare?with=without:stage=iron", "refuse", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
+            Look(b, "/jobs/104/compare?with=stock:only", "shelf-alone", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
+            Look(b, "/jobs/104/rules", "rules-sets", x => { x.Press(x.One(".bench-head .drop summary")); x.One(".drop input[name='name']").SendKeys("Winter yard"); x.Press(x.Driver.FindElement(By.XPath("//button[contains(., 'Keep them')]"))); x.Press(x.One(".bench-head .drop summary")); });
             Look(b, "/jobs/104/plan", "plan-products", x => x.Press(x.One("[data-tab='products']")));
-            Look(b, "/jobs/108/plan", "plan-buy", x => { x.Press(x.One("[data-tab='refer']")); x.WaitFor(d => d.FindElement(By.CssSelector("[data-tab='refer'] [x-ref='buy']")).Text.Length > 10, "what to buy"); });
+            Look(b, "/jobs/104/plan", "plan-buy", x => { x.Press(x.One("[data-tab='refer']")); x.WaitFor(d => d.FindElement(By.CssSelector("[data-tab='refer'] [x-ref='buy']")).Text.Length > 10, "what to buy"); });
             Look(b, "/jobs/104/plan", "plan-under", x => x.Press(x.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'left wet')]]"))));
             Take(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
             Take(b, "/jobs/104/rules", "rules", x => { x.Press(x.One("[name='rule.strongChemistry'][value='neutral-only']")); x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview"); x.Driver.ExecuteScript("window.scrollTo(0, 0)"); });

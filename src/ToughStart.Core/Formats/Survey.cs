@@ -134,7 +134,7 @@ public sealed record Decline(string? Treatment, string? Stage, IReadOnlyList<str
         (Zones.Count == 0 || Zones.Contains(zone)) && (Treatment == t.Id || (Stage is not null && t.Slots.Any(s => Planning.Slot.StageOn(s, family) == Stage)));
 
     /// <summary>What is refused, in words.</summary>
-    public string Words => Treatment is { } t ? Provenance.Catalogue.Default.Treatment(t).Name : $"stage {Stage}";
+    public string Words => Treatment is { } t ? Provenance.Catalogue.Default.Treatment(t).Name : $"the {Stage} stage";
 }
 
 /// <summary>A survey: everything a plan is computed from. Zones hold no patterns and are sorted.</summary>

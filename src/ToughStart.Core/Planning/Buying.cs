@@ -49,7 +49,8 @@ public static class Buying
 
         // A job kept to its shelf is never short: what is lacking shows in the plan that may buy.
         var free = survey.StockOnly ? Planner.Plan(survey with { StockOnly = false }) : plan;
-        var shortOf = free.Totals.ProductMl.Where(p => Limits.StockOf(survey, p.Key) is { } have && p.Value > have + 0.5).Select(p => (Agent: c.Agent(p.Key), Need: p.Value, Have: Limits.StockOf(survey, p.Key)!.Value)).OrderBy(p => c.Agents.ToList().IndexOf(p.Agent)).ToArray();
+        var stock = Limits.Stock(survey);
+        var shortOf = free.Totals.ProductMl.Where(p => stock.TryGetValue(p.Key, out var have) && p.Value > have + 0.5).Select(p => (Agent: c.Agent(p.Key), Need: p.Value, Have: stock[p.Key])).OrderBy(p => c.Agents.ToList().IndexOf(p.Agent)).ToArray();
         if (shortOf.Length > 0)
         {
             var only = survey.StockOnly ? plan : Planner.Plan(survey with { StockOnly = true });

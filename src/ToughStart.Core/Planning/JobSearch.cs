@@ -60,7 +60,7 @@ internal sealed class JobSearch
 
         // What the scarcity was charged at is no cost of the plan. Charged in full for the whole stock, any charge makes a bound of the limited
         // job (Lagrangian relaxation), that of nothing charged, where the job may buy, among them. The most promising are worked out.
-        var stock = Stock();
+        var stock = Limits.Stock(Survey);
         var charges = found.Tried.Select(t => (Solved: t, Whole: (long)Math.Round(1000 * t.Scarce.Sum(s => s.Value * (stock[s.Key] + Slack) / (1 + C["waste"]))))).ToArray();
         var best = charges.OrderByDescending(t => t.Solved.Shared.CostOf(t.Solved.Solutions) - t.Whole).Take(BoundsTried).Append(charges.First(t => t.Solved.Scarce.Count == 0))
             .Max(t => t.Solved.Shared.Bound(t.Solved.Solutions, t.Solved.Shared.CostOf(t.Solved.Solutions)) - t.Whole);
@@ -71,8 +71,6 @@ internal sealed class JobSearch
     private const double Slack = 0.5;
 
     private const int BoundsTried = 2;
-
-    private Dictionary<string, double> Stock() => (Limits.PickShelf(Survey) ?? new Dictionary<string, ShelfBottle>()).Where(b => b.Value.StockMl is not null).ToDictionary(b => b.Key, b => b.Value.StockMl!.Value);
 
     private Solved Solve(IReadOnlyDictionary<string, double> scarce)
     {
@@ -93,7 +91,7 @@ internal sealed class JobSearch
     {
         const int Doublings = 14;
         const int Steps = 6;
-        var stock = Stock();
+        var stock = Limits.Stock(Survey);
         Dictionary<string, double> Used(Solved s) => s.Work.SelectMany(Neat).Concat(stock.Keys.Select(a => (Agent: a, Ml: 0.0))).GroupBy(x => x.Agent).ToDictionary(g => g.Key, g => g.Sum(x => x.Ml));
         string[] Over(Solved s) => Used(s) is var used ? [.. stock.Keys.Where(a => used[a] > stock[a] + Slack)] : [];
         long Real(Solved s) => s.Shared.CostOf(s.Solutions) - (long)Math.Round(1000 * s.Work.Sum(w => Charged(w, s.Scarce)));

@@ -56,8 +56,12 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     /// <summary>Ends every refusal for want of a bottle.</summary>
     public const string BuyOrBorrow = "on the shelf: buy or borrow";
 
-    /// <summary>Neat product of a class on the shelf, ml; null = nobody counts it.</summary>
-    public static double? StockOf(Survey survey, string agent) => PickShelf(survey)?.GetValueOrDefault(agent)?.StockMl;
+    /// <summary>Neat product of a class at hand, ml: the bottle that is planned with, and what of it stands in triggers undiluted; null = nobody counts it.</summary>
+    public static double? StockOf(Survey survey, string agent) => Stock(survey).TryGetValue(agent, out var ml) ? ml : null;
+
+    /// <summary>The same of every class that is counted.</summary>
+    public static Dictionary<string, double> Stock(Survey survey) => (PickShelf(survey) ?? new Dictionary<string, ShelfBottle>()).Where(b => b.Value.StockMl is not null)
+        .ToDictionary(b => b.Key, b => b.Value.StockMl!.Value + (survey.Kit?.Leftovers.Where(l => l.Agent == b.Key && l.Strength == ProductFraction.Neat).Sum(l => l.Ml) ?? 0));
 
     /// <summary>The bottle that stands for a class here; null when the shelf is not said.</summary>
     public ShelfBottle? Bottle(Agent agent) => _shelf?.GetValueOrDefault(agent.Id);

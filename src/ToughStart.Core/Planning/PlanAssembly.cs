@@ -502,7 +502,7 @@ internal sealed class PlanAssembly(
 
         if (t.Agent.Dwell > 0 && t.Agent.Axis != "none")
         {
-            list.Add(survey.Rule("dryOut") == "rewet" ? "If it dried: re-wet, rinse, and count the round as not done." : "Never let it dry: smaller sections.");
+            list.Add(survey.Rule("dryOut") == "rewet" ? "If it dried: re-wet, rinse, and count the round as not done." : list.Any(x => x.Contains("never let it dry", StringComparison.OrdinalIgnoreCase)) ? "Smaller sections where it would." : "Never let it dry: smaller sections.");
         }
 
         if (t.Agent.Id is "water" && t.WaterLitres > 0)

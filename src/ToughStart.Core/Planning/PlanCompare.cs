@@ -38,9 +38,13 @@ public static class PlanCompare
         new("hands-on", "min", a.Totals.LabourMinutes.Expected, b.Totals.LabourMinutes.Expected), new("elapsed", "min", a.Totals.ElapsedMinutes.Expected, b.Totals.ElapsedMinutes.Expected),
         new("water", "l", a.Totals.WaterLitres.Expected, b.Totals.WaterLitres.Expected), new("product", "ml", a.Totals.ProductTotalMl.Expected, b.Totals.ProductTotalMl.Expected),
         new("price", "", a.Totals.Money.Expected, b.Totals.Money.Expected), new("harm", "", a.Totals.Harm, b.Totals.Harm),
+        new("left dirty", "places", LeftDirty(a), LeftDirty(b)),
         // Risk: by how much the time may still grow, and what will not have been proven.
         new("may still grow", "min", a.Totals.LabourMinutes.High - a.Totals.LabourMinutes.Expected, b.Totals.LabourMinutes.High - b.Totals.LabourMinutes.Expected), new("unverified", "zones", a.Unverified.Count, b.Unverified.Count),
     ];
+
+    /// <summary>Kinds on zones that stay above what was asked by more than rounding: the same line as that of a refer line.</summary>
+    private static int LeftDirty(Plan p) => p.Traces.Sum(t => t.Targets.Count(k => (t.After.Count > 0 ? t.After[^1].Loads : t.Start).GetValueOrDefault(k.Key) is var left && left > 0 && Math.Log10(left / k.Value) > Catalogue.Default["shortfall-refer"] + 1e-9));
 
     /// <summary>What is done in each place of each zone, set beside the other plan's; zones with the same difference stand together.</summary>
     private static WorkDifference[] Work(Plan a, Plan b)
@@ -97,7 +101,7 @@ public static class PlanCompare
             return "The same plan.";
         }
 
-        string[] first = ["hands-on", "harm", "price", "water"];
+        string[] first = ["hands-on", "left dirty", "harm", "price"];
         var moved = totals.OrderBy(t => Array.IndexOf(first, t.What) is >= 0 and var i ? i : first.Length).Where(t => Math.Abs(t.By) >= (t.What is "harm" ? 0.1 : 1)).Select(t => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}")).Take(4).ToArray();
         var zones = work.SelectMany(w => w.Zones).Distinct().Count();
         return $"{(moved.Length == 0 ? "Totals hardly move" : string.Join(", ", moved))}; {(zones == 0 ? "no zone is worked otherwise" : $"{zones} {(zones == 1 ? "zone is" : "zones are")} worked otherwise")}.";

@@ -14,6 +14,8 @@ public abstract class JobPage(JobStore jobs, Workshop plans) : PageModel
 {
     protected JobStore Jobs { get; } = jobs;
 
+    protected Workshop Workshop { get; } = plans;
+
     public JobView Job { get; private set; } = null!;
 
     /// <summary>The survey with the shop's shelf and kit: what the plan was computed from.</summary>
@@ -48,13 +50,13 @@ public abstract class JobPage(JobStore jobs, Workshop plans) : PageModel
         Vehicle = Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size);
         if (plan)
         {
-            Equipped = await plans.EquipAsync(job.Survey, stop);
-            FirstPlan = plans.Plan(Equipped);
+            Equipped = await Workshop.EquipAsync(job.Survey, job.Id, stop: stop);
+            FirstPlan = Workshop.Plan(Equipped);
             Observations = await Jobs.ObservationsAsync(job.Id, job.Revision, stop);
-            Replan = plans.Replan(Equipped, Observations);
+            Replan = Workshop.Replan(Equipped, Observations);
             if (await Jobs.KeepPlanAsync(job.Id, job.Revision, Observations.Count, Plan, User.StaffId(), stop))
             {
-                await plans.ReserveAsync(job.Id, Plan, stop);
+                await Workshop.ReserveAsync(job.Id, Plan, stop);
             }
         }
 

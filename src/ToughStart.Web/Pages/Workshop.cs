@@ -11,14 +11,17 @@ namespace ToughStart.Web.Stations;
 public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, SiteStore sites)
 {
     /// <summary>A survey with the shop's shelf and kit, where it does not name its own.</summary>
-    public async Task<Survey> EquipAsync(Survey survey, CancellationToken stop = default)
+    /// <param name="job">The job it belongs to; its bottles are counted when it is to be kept to the shelf.</param>
+    /// <param name="counted">Count them in any case.</param>
+    public async Task<Survey> EquipAsync(Survey survey, Guid job, bool counted = false, CancellationToken stop = default)
     {
         _lance ??= await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated;
         if (survey.Shelf is null)
         {
             // One bottle of each class is planned with: the plan stays the same size however large the shelf.
-            _bottles ??= await shelf.BottlesAsync(_lance, stop) is { } all ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray() : [];
-            survey = _bottles.Count == 0 ? survey : survey with { Shelf = _bottles };
+            async Task<IReadOnlyList<ShelfBottle>> Bottles(Guid? countedFor) => await shelf.BottlesAsync(_lance, countedFor, stop) is { } all ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray() : [];
+            var bottles = counted || survey.StockOnly ? await Bottles(job) : _bottles ??= await Bottles(null);
+            survey = bottles.Count == 0 ? survey : survey with { Shelf = bottles };
         }
 
         if (survey.Kit is null)

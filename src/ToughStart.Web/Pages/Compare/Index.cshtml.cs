@@ -13,8 +13,6 @@ namespace ToughStart.Web.Stations;
 /// <summary>The plan of a job against another: school, goal, start, gentler, faster, cheaper, or a point of the front.</summary>
 public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache) : JobPage(jobs, plans)
 {
-    private Workshop Workshop { get; } = plans;
-
     public override string Station => "plan";
 
     public PlanComparison? Comparison { get; private set; }
@@ -48,7 +46,7 @@ public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache)
             BestStart = new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * best).ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture);
         }
 
-        var (other, words) = Other(With);
+        var (other, words) = Other(With, With == "stock:only" ? await Workshop.EquipAsync(Job.Survey with { StockOnly = true }, Job.Id, stop: stop) : Equipped with { StockOnly = false });
         if (other is null)
         {
             Refused = words;
@@ -62,7 +60,8 @@ public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache)
     }
 
     /// <summary>The survey as it would be, and what it is called; null with the reason.</summary>
-    private (Survey? Other, string Words) Other(string with)
+    /// <param name="stock">The same, kept to the shelf or let buy.</param>
+    private (Survey? Other, string Words) Other(string with, Survey stock)
     {
         var parts = with.Split(':', 2);
         var value = parts.Length == 2 ? parts[1] : "";
@@ -84,9 +83,9 @@ public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache)
 
                 return (Equipped with { House = new Dictionary<string, string>(Equipped.House) { [rule] = choice } }, $"{school.Name.ToLowerInvariant()}: {chosen.Words.ToLowerInvariant()}");
             case "stock" when value == "only" && !Equipped.StockOnly:
-                return (Equipped with { StockOnly = true }, "only what is on the shelf");
+                return (stock, "only what is on the shelf");
             case "stock" when value == "any" && Equipped.StockOnly:
-                return (Equipped with { StockOnly = false }, "with what has to be bought");
+                return (stock, "with what has to be bought");
             case "without" when DeclineOf(value) is { } decline:
                 return (Equipped with { Declines = [.. Equipped.Declines, decline] }, $"without {decline.Words}");
             default:

@@ -16,8 +16,6 @@ namespace ToughStart.Web.Stations;
 /// <summary>The day of a job: how long every panel stays wet at every quarter of an hour, and when to start.</summary>
 public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, SiteStore sites, RecordStore records) : JobPage(jobs, plans)
 {
-    private Workshop Workshop { get; } = plans;
-
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web);
 
     public override string Station => "day";

@@ -82,7 +82,7 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, Ti
 
     /// <summary>What to buy or borrow, with what doing without it comes to.</summary>
     public async Task<IActionResult> OnGetBuyAsync(int number, CancellationToken stop) =>
-        await LoadAsync(number, true, stop) ?? Partial("Buy", new BuyPage(number, Job.Survey.StockOnly, cache.Buy(Equipped)));
+        await LoadAsync(number, true, stop) ?? Partial("Buy", new BuyPage(number, Job.Survey.StockOnly, cache.Buy(await Workshop.EquipAsync(Job.Survey, Job.Id, true, stop))));
 
     /// <summary>Takes a refusal back: the plan may suggest it again.</summary>
     public async Task<IActionResult> OnPostAllowAsync(int number, string? treatment, string? stage, CancellationToken stop)
@@ -143,6 +143,9 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, Ti
     };
 
     public static string Agent(Step s) => s.AgentName is "water" or "none" ? s.AgentName == "water" ? "water" : "" : $"{s.AgentName} {s.Strength}";
+
+    /// <summary>The same beside the step's name, which need not be said twice.</summary>
+    public static string Beside(Step s) => string.Equals(s.AgentName, s.Name, StringComparison.OrdinalIgnoreCase) ? s.Strength.ToString() : Agent(s);
 
     public string Provenance => $"Engine {Plan.EngineVersion}, catalogue {Plan.CatalogueVersion}; every number with its standing on the Sources page ({Catalogue.Default.Tables.Sum(t => t.Rows.Count)} rows).";
 

@@ -10,8 +10,6 @@ namespace ToughStart.Web.Stations;
 /// <summary>House rules of a job: every school with both sides explained, what a change flips in this plan, and sets kept by name.</summary>
 public sealed class RulesModel(JobStore jobs, Workshop plans, HouseStore house) : JobPage(jobs, plans)
 {
-    private Workshop Workshop { get; } = plans;
-
     public override string Station => "plan";
 
     public IReadOnlyList<HousePreset> Kept { get; private set; } = [];

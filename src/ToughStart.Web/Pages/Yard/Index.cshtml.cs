@@ -32,7 +32,7 @@ public sealed class YardModel(JobStore jobs, Workshop plans, TimeProvider time) 
         foreach (var l in lines.Where(l => l.Survey is not null))
         {
             var survey = SurveyFormat.Read(Encoding.UTF8.GetBytes(l.Survey!)).Value!;
-            vehicles.Add(new YardVehicle(l, survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), plans.Plan(await plans.EquipAsync(survey, stop))));
+            vehicles.Add(new YardVehicle(l, survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), plans.Plan(await plans.EquipAsync(survey, l.Id, stop: stop))));
         }
 
         // What stands in the Yard is planned already: its plan is kept and puts product by, opened or not.
