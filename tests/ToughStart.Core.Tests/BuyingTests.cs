@@ -53,6 +53,9 @@ public class BuyingTests
         limited.Gap.ShouldBeInRange(0, 0.25);
         Buying.Of(survey with { StockOnly = true }, only).Select(l => l.Words).ShouldBe(Buying.Of(survey, Planner.Plan(survey)).Select(l => l.Words), "what is lacking is said either way");
 
+        only.Refer.Where(r => r.Reason.EndsWith("buy or borrow", StringComparison.Ordinal)).ShouldNotBeEmpty("what stays for want of a bottle says so");
+        Planner.Plan(survey).Refer.ShouldNotContain(r => r.Reason.Contains("runs short", StringComparison.Ordinal));
+
         // Left to buy, the plan is as before, and what is short is said with the price of the rest.
         var bought = Planner.Plan(survey);
         bought.Totals.ProductMl.ShouldBe(free.Totals.ProductMl);

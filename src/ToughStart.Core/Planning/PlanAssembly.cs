@@ -285,6 +285,7 @@ internal sealed class PlanAssembly(
 
     private string Beyond(int kind, ZoneState z, List<Refused> refusals) => kind == Kinds.Residue ? "one more wash"
         : refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && r.Reason == Limits.DeclinedHere && c.Treatment(r.Treatment).Removes.Any(x => x.Kind == kind)) is { } declined ? $"{c.Treatment(declined.Treatment).Name} {Limits.DeclinedHere}"
+        : builder.Scarce.Select(c.Agent).FirstOrDefault(a => c.Treatments.Any(t => t.Agent == a && t.SuitsFamily(z.Family) && t.Removes.Any(r => r.Kind == kind) && builder.Limits.Judge(t, z).Allowed)) is { } few ? $"{few.Name} runs short, and what there is saves more elsewhere: buy or borrow"
         : c.Contaminants[kind].Id switch
         {
             "mineral" => "buff or polish, or live with it",

@@ -46,6 +46,9 @@ public sealed class ProblemBuilder
 
     public Limits Limits => _limits;
 
+    /// <summary>Classes that run short of a job kept to its shelf; empty where nothing does.</summary>
+    public IEnumerable<string> Scarce => _scarce.Keys;
+
     /// <summary>The wash medium of the job, and why it is not the house's own, if it is not.</summary>
     public (string Rule, string? Warning) WashMedium { get; }
 

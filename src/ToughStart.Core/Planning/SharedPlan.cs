@@ -11,7 +11,7 @@ public sealed class SharedPlan
 {
     private const int FewZones = 12;
     private const int FewProducts = 16;
-    private const int BoundRounds = 6;
+    private const int BoundRounds = 24;
 
     /// <summary>Labels a slot of a hard zone gets while product sets are tried; the set that wins is searched in full.</summary>
     private const int Glance = 40;
