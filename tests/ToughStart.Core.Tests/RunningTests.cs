@@ -42,6 +42,24 @@ public class RunningTests
     }
 
     [Fact]
+    public void What_the_run_has_used_is_gone_from_a_shelf_it_is_kept_to()
+    {
+        var all = Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new Chemistry.ShelfBottle(a.Id, true, null, false)).ToArray();
+        var need = Planner.Plan(Survey with { Shelf = all }).Totals.ProductMl["iron-remover"];
+        var survey = Survey with { StockOnly = true, Shelf = [.. all.Select(b => b.Agent == "iron-remover" ? b with { StockMl = Math.Round(0.9 * need) } : b)] };
+        var plan = Planner.Plan(survey);
+        plan.Totals.ProductMl["iron-remover"].ShouldBeInRange(0.4 * need, 0.9 * need + 0.5);
+        var wheels = plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
+        var after = Replanner.From(survey, plan, [See(wheels, 1, "bleed", "strong")]);
+        var used = after.Progress.Zones.Values.Sum(z => z.UsedMl.GetValueOrDefault("iron-remover"));
+        used.ShouldBe(wheels.ProductMl / wheels.Rounds, 0.01 * used);
+        after.Plan.Totals.ProductMl.GetValueOrDefault("iron-remover").ShouldBeLessThanOrEqualTo(Math.Round(0.9 * need) - used + 0.5);
+
+        // Free to buy, the same sight asks for more than is left.
+        Replanner.From(survey with { StockOnly = false }, Planner.Plan(survey with { StockOnly = false }), [See(wheels, 1, "bleed", "strong")]).Plan.Totals.ProductMl["iron-remover"].ShouldBeGreaterThan(Math.Round(0.9 * need) - used + 0.5);
+    }
+
+    [Fact]
     public void Four_rounds_are_the_cap_of_a_visit()
     {
         var iron = Plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);

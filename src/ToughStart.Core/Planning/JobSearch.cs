@@ -60,7 +60,7 @@ internal sealed class JobSearch
 
         // What the scarcity was charged at is no cost of the plan. Charged in full for the whole stock, any charge makes a bound of the limited
         // job (Lagrangian relaxation), that of nothing charged, where the job may buy, among them. The most promising are worked out.
-        var stock = Limits.Stock(Survey);
+        var stock = Stock();
         var charges = found.Tried.Select(t => (Solved: t, Whole: (long)Math.Round(1000 * t.Scarce.Sum(s => s.Value * (stock[s.Key] + Slack) / (1 + C["waste"]))))).ToArray();
         var best = charges.OrderByDescending(t => t.Solved.Shared.CostOf(t.Solved.Solutions) - t.Whole).Take(BoundsTried).Append(charges.First(t => t.Solved.Scarce.Count == 0))
             .Max(t => t.Solved.Shared.Bound(t.Solved.Solutions, t.Solved.Shared.CostOf(t.Solved.Solutions)) - t.Whole);
@@ -91,7 +91,7 @@ internal sealed class JobSearch
     {
         const int Doublings = 14;
         const int Steps = 6;
-        var stock = Limits.Stock(Survey);
+        var stock = Stock();
         Dictionary<string, double> Used(Solved s) => s.Work.SelectMany(Neat).Concat(stock.Keys.Select(a => (Agent: a, Ml: 0.0))).GroupBy(x => x.Agent).ToDictionary(g => g.Key, g => g.Sum(x => x.Ml));
         string[] Over(Solved s) => Used(s) is var used ? [.. stock.Keys.Where(a => used[a] > stock[a] + Slack)] : [];
         long Real(Solved s) => s.Shared.CostOf(s.Solutions) - (long)Math.Round(1000 * s.Work.Sum(w => Charged(w, s.Scarce)));
@@ -141,7 +141,10 @@ internal sealed class JobSearch
     private static double Charged(ZoneWork w, IReadOnlyDictionary<string, double> scarce) => w.Deeds.Sum(d => scarce.TryGetValue(d.Treatment.Agent.Id, out var weight) ? weight * ZoneWork.SolutionMl(d, w.State) * d.Strength.Value : 0);
 
     /// <summary>Neat product of a zone's work, millilitres with what is wasted.</summary>
-    private IEnumerable<(string Agent, double Ml)> Neat(ZoneWork w) => w.Deeds.Where(d => !d.Treatment.Agent.IsWater).Select(d => (d.Treatment.Agent.Id, ZoneWork.SolutionMl(d, w.State) * (1 + C["waste"]) * d.Strength.Value));
+    private IEnumerable<(string Agent, double Ml)> Neat(ZoneWork w) => w.Deeds.Where(d => !d.Treatment.Agent.IsWater).Select(d => (d.Treatment.Agent.Id, d.Rounds * ZoneWork.NeatPerRound(d.Option, w.State, C)));
+
+    /// <summary>What the bottles hold, less what the run has used so far.</summary>
+    private Dictionary<string, double> Stock() => Limits.Stock(Survey).ToDictionary(s => s.Key, s => Math.Max(0, s.Value - _progress.Zones.Values.Sum(z => z.UsedMl.GetValueOrDefault(s.Key))));
 
     /// <summary>A way to work one zone.</summary>
     /// <param name="Cost">Without what scarcity was charged at.</param>

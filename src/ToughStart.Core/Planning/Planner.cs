@@ -167,6 +167,10 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
     /// <summary>Millilitres of solution on the panels, all rounds.</summary>
     public static double SolutionMl(Deed d, ZoneState z) => d.Rounds * d.Treatment.SolutionMl * d.Option.Laid * z.Zone.Area * d.Option.Scale;
 
+    /// <summary>Millilitres of neat product one round of an option takes, with what is wasted.</summary>
+    public static double NeatPerRound(Option o, ZoneState z, Catalogue c) =>
+        c.Treatments[o.Treatment] is var t ? t.SolutionMl * o.Laid * z.Zone.Area * o.Scale * t.Agent.Strengths[o.Strength].Value * (1 + c["waste"]) : 0;
+
     /// <summary>Litres of water, all rounds.</summary>
     public static double Water(Deed d, ZoneState z) => d.Option.Unrinsed ? 0 : d.Rounds * d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale;
 

@@ -93,6 +93,7 @@ public static class Replanner
         private readonly Catalogue c;
         private readonly LoadBelief?[] _beliefs = new LoadBelief?[Kinds.Count];
         private readonly Dictionary<string, int> _rounds = [];
+        private readonly Dictionary<string, double> _usedMl = [];
         private readonly HashSet<int> _looked = [];
         private readonly Dictionary<string, string> _askAgain = [];
         private readonly int[] _levels = new int[Kinds.Count];
@@ -153,7 +154,7 @@ public static class Replanner
                 levels[k] = z.Beliefs.ElementAtOrDefault(k) is { Basis: Basis.Hidden } && !_looked.Contains(k) && _levels[k] == Levels.Nil ? null : _levels[k];
             }
 
-            return new ZoneProgress(levels, _from, _left, new Dictionary<string, int>(_rounds), new HashSet<int>(_looked), new Dictionary<string, string>(_askAgain));
+            return new ZoneProgress(levels, _from, _left, new Dictionary<string, int>(_rounds), new HashSet<int>(_looked), new Dictionary<string, string>(_askAgain)) { UsedMl = new Dictionary<string, double>(_usedMl) };
         }
 
         private void Do(Step step, int rounds)
@@ -173,6 +174,12 @@ public static class Replanner
             if (option is null)
             {
                 return;
+            }
+
+            var agent = c.Treatments[option.Treatment].Agent;
+            if (!agent.IsWater)
+            {
+                _usedMl[agent.Id] = _usedMl.GetValueOrDefault(agent.Id) + rounds * ZoneWork.NeatPerRound(option, z, c);
             }
 
             Span<byte> levels = stackalloc byte[32];
