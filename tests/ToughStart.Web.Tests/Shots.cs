@@ -61,6 +61,9 @@ public sealed class Shots(AppFixture app)
             Look(b, "/jobs/104/mix", "mix-log", x => x.Press(x.All(".mixed summary")[1]));
             Look(b, "/bottles/labels", "labels");
             Look(b, "/jobs/104/close", "close");
+            Look(b, "/jobs/110/mix", "mix-van");
+            Look(b, "/jobs/110/day", "day-places", x => { foreach (var drop in x.All(".day-do .drop summary").Take(1)) { x.Press(drop); } });
+            Look(b, "/jobs/104/plan", "plan-tests", x => x.Press(x.One("[data-tab='tests']")));
             Look(b, "/jobs/104/mix?leaf=buy", "mix-buy");
             Look(b, "/jobs/104/photos", "photos");
         }

@@ -17,6 +17,9 @@ public sealed record Solution(
 {
     public ProductFraction InVessel => Need.Mix.InVessel;
 
+    /// <summary>What stands mixed is enough.</summary>
+    public bool Enough => Need.NeedMl - Need.LeftoverMl < 1;
+
     public double ProductMl => FillMl * InVessel.Value;
 
     public double WaterMl => FillMl - ProductMl;
@@ -133,7 +136,11 @@ public sealed class MixModel(JobStore jobs, Workshop plans, ShelfStore shelf, Ki
         var chosen = Containers.FirstOrDefault(c => c.Id == Request.Query[key].ToString())
             ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need && c.Ml <= 6 * need) ?? fitting.FirstOrDefault(c => c.Ml * .95 >= need && c.Ml <= 6 * need)
             ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need) ?? fitting.LastOrDefault() ?? Bottle.Default(n.Mix.Vessel, need);
-        free.Remove(chosen.Id);
+        if (n.NeedMl - n.LeftoverMl >= 1)
+        {
+            free.Remove(chosen.Id);
+        }
+
         // Buckets are filled to work with; the rest is mixed to what the panels need, in steps a jug can show.
         var fill = n.Mix.Vessel == "bucket" ? chosen.Ml : Math.Min(chosen.Ml * 0.95, Math.Max(50, Math.Ceiling(need / 50) * 50));
         var mix = Dilution.ForTotal(n.Mix.InVessel, fill);

@@ -144,6 +144,15 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, Ti
 
     public static string Agent(Step s) => s.AgentName is "water" or "none" ? s.AgentName == "water" ? "water" : "" : $"{s.AgentName} {s.Strength}";
 
+    /// <summary>What a test is worth and what of it is time, money and harm.</summary>
+    public static string WorthWords(PlannedTest t)
+    {
+        var saves = new[] { (By: t.SavesMinutes, Unit: "min"), (By: t.SavesMoney, Unit: "in money"), (By: t.SavesHarm, Unit: "of harm") }.Where(x => Math.Abs(x.By) >= 0.05).ToArray();
+        string Sum(IEnumerable<(double By, string Unit)> what) => string.Join(" and ", what.Select(x => FormattableString.Invariant($"{Math.Abs(x.By):0.#} {x.Unit}")));
+        var (less, more) = (saves.Where(x => x.By > 0).ToArray(), saves.Where(x => x.By < 0).ToArray());
+        return FormattableString.Invariant($"Worth {t.Value:0} min: without it one would {t.Without}.") + (saves.Length == 0 ? "" : $" Against doing it everywhere, on average it {(less.Length > 0 ? "saves " + Sum(less) : "")}{(less.Length > 0 && more.Length > 0 ? " and " : "")}{(more.Length > 0 ? "costs " + Sum(more) : "")}.");
+    }
+
     /// <summary>The same beside the step's name, which need not be said twice.</summary>
     public static string Beside(Step s) => string.Equals(s.AgentName, s.Name, StringComparison.OrdinalIgnoreCase) ? s.Strength.ToString() : Agent(s);
 
