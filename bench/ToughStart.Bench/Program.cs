@@ -69,7 +69,10 @@ var caked = minibus with
         [.. c.Contaminants.Where(k => k.Id != "oxidation" && k.CanSitOn(z.Kind.Default.Family)).Select(k => new Finding(k.Id, 4, null, Certainty.Seen))], []))],
 };
 Row($"minibus, all {caked.Zones.Count} zones caked with all that can sit there, whole plan", Median(1, () => Planner.Plan(caked)));
-foreach (var (name, of) in new[] { ("pickup", survey), ("minibus, all caked", caked) })
+var most = plan.Totals.ProductMl.OrderByDescending(p => p.Value).Take(3).ToDictionary(p => p.Key, p => p.Value / 2);
+var shelf = survey with { StockOnly = true, Shelf = [.. c.Agents.Where(a => !a.IsWater).Select(a => new ToughStart.Core.Chemistry.ShelfBottle(a.Id, true, null, false) { StockMl = most.TryGetValue(a.Id, out var half) ? half : null })] };
+Row("pickup kept to a shelf that has half of three bottles", Median(3, () => Planner.Plan(shelf)));
+foreach (var (name, of) in new[] { ("pickup", survey), ("minibus, all caked", caked), ("pickup kept to half of three bottles", shelf) })
 {
     var proof = Planner.Prove(of);
     Console.WriteLine(FormattableString.Invariant($"| {name}: zones proved best, sharing from the best at most | {proof.Proved} of {proof.Zones}, {proof.Gap:0.00%} |"));

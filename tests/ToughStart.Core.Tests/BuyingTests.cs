@@ -50,7 +50,7 @@ public class BuyingTests
         limited.AtLeast.ShouldBeGreaterThanOrEqualTo(buying.AtLeast - 1e-6);
         limited.Minutes.ShouldBeGreaterThanOrEqualTo(buying.Minutes - 1e-6, "a limit makes nothing cheaper");
         limited.AtLeast.ShouldBeLessThanOrEqualTo(limited.Minutes + 1e-9);
-        limited.Gap.ShouldBeInRange(0, 0.25);
+        limited.Gap.ShouldBeInRange(0, 0.16);
         Buying.Of(survey with { StockOnly = true }, only).Select(l => l.Words).ShouldBe(Buying.Of(survey, Planner.Plan(survey)).Select(l => l.Words), "what is lacking is said either way");
 
         only.Refer.Where(r => r.Reason.EndsWith("buy or borrow", StringComparison.Ordinal)).ShouldNotBeEmpty("what stays for want of a bottle says so");

@@ -72,14 +72,14 @@ internal sealed class JobSearch
 
     private const int BoundsTried = 2;
 
-    private Solved Solve(IReadOnlyDictionary<string, double> scarce)
+    private Solved Solve(IReadOnlyDictionary<string, double> scarce, UInt128? open = null)
     {
         var builder = new ProblemBuilder(Survey, States, Graph, C, scarce);
         var refusals = new List<Refused>();
         var problems = States.Select(z => Build(builder, z, refusals)).ToArray();
         var setUp = builder.SetUpWithout(_options.KeysOf);
         var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), setUp);
-        var solutions = shared.Solve(_options.Share, _ordinary is null ? null : [_ordinary.Products]);
+        var solutions = open is { } products ? shared.With(products) : shared.Solve(_options.Share, _ordinary is null ? null : [_ordinary.Products]);
         return new(builder, setUp, scarce, [], refusals, problems, shared, solutions, States.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], C)).ToArray());
     }
 
@@ -134,8 +134,14 @@ internal sealed class JobSearch
             }
         }
 
+        // Zones at other prices of one bottle at a time, with what is mixed anyway: more ways to choose from.
+        var mixed = tried.Aggregate(UInt128.Zero, (m, t) => t.Solutions.Aggregate(m, (x, z) => x | z.Used));
+        var about = new Dictionary<string, double>(weights);
+        tried.AddRange(about.Keys.SelectMany(agent => Factors.Select(f => Solve(new Dictionary<string, double>(about) { [agent] = about[agent] * f }, mixed))));
         return Fill(found, tried, stock);
     }
+
+    private static readonly double[] Factors = [0.1, 0.3, 0.6, 1.7, 4, 10];
 
     /// <summary>Minutes of cost that scarcity was charged at on a zone.</summary>
     private static double Charged(ZoneWork w, IReadOnlyDictionary<string, double> scarce) => w.Deeds.Sum(d => scarce.TryGetValue(d.Treatment.Agent.Id, out var weight) ? weight * ZoneWork.SolutionMl(d, w.State) * d.Strength.Value : 0);
@@ -151,8 +157,9 @@ internal sealed class JobSearch
     private sealed record Way(ZoneSolution Solution, ZoneWork Work, long Cost, IReadOnlyDictionary<string, double> Ml);
 
     /// <summary>
-    /// Gives out what the bottles still hold. Zones that are alike are charged alike, so that a price leaves either all of them or none; here each
-    /// takes by itself the cheapest of the ways found for it that the stock allows, those first that save most for their part of it, or most at all.
+    /// Makes the best of all that was tried. Zones that are alike are charged alike, so that a price leaves either all of them or none, and
+    /// some are a little over the stock. From each, zones by themselves take other ways found for them: first until no bottle gives more than
+    /// it holds, where that costs least for what it saves; then what is left goes where it saves most.
     /// </summary>
     private Solved Fill(Solved found, List<Solved> tried, Dictionary<string, double> stock)
     {
@@ -163,55 +170,83 @@ internal sealed class JobSearch
             return new(s.Solutions[zone] with { Cost = cost, Bound = Math.Min(cost, tried[0].Solutions[zone].Bound) }, work, cost, Neat(work).Where(x => stock.ContainsKey(x.Agent)).GroupBy(x => x.Agent).ToDictionary(g => g.Key, g => g.Sum(x => x.Ml)));
         }
 
-        var ways = States.Select((_, z) => tried.Select(t => Of(t, z)).DistinctBy(w => (w.Cost, string.Join(' ', w.Solution.Choices))).ToArray()).ToArray();
-        var started = States.Select((_, z) => Of(found, z)).ToArray();
-        var filled = new[] { true, false }.Select(byPart => Take(started, ways, stock, found.SetUp, byPart)).MinBy(now => found.Shared.CostOf([.. now.Select(w => w.Solution)]))!;
+        var starts = tried.Select(t => States.Select((_, z) => Of(t, z)).ToArray()).ToArray();
+        var ways = States.Select((_, z) => starts.Select(s => s[z]).DistinctBy(w => (w.Cost, string.Join(' ', w.Solution.Choices))).ToArray()).ToArray();
+        long Total(Way[] all) => found.Shared.CostOf([.. all.Select(w => w.Solution)]);
+        var filled = starts.SelectMany(s => new[] { true, false }.Select(byPart => new Allotment(s, ways, stock, found.SetUp).Allot(byPart))).OfType<Way[]>().MinBy(Total)!;
         return found with { Tried = tried, Solutions = [.. filled.Select(w => w.Solution)], Work = [.. filled.Select(w => w.Work)] };
     }
 
-    private static Way[] Take(Way[] start, Way[][] ways, Dictionary<string, double> stock, long[] setUp, bool byPart)
+    /// <summary>Which way each zone takes, and what that leaves in the bottles.</summary>
+    private sealed class Allotment
     {
-        var now = (Way[])start.Clone();
-        var left = stock.ToDictionary(s => s.Key, s => s.Value + Slack - start.Sum(w => w.Ml.GetValueOrDefault(s.Key)));
-        var users = Enumerable.Range(0, setUp.Length).Select(p => now.Count(w => (w.Solution.Used >> p & 1) != 0)).ToArray();
-        long SetUps(UInt128 products, int others) => Enumerable.Range(0, setUp.Length).Sum(p => (products >> p & 1) != 0 && users[p] == others ? setUp[p] : 0);
-        while (true)
-        {
-            (double Worth, int Zone, Way? Way) best = (0, -1, null);
-            for (var z = 0; z < now.Length; z++)
-            {
-                foreach (var way in ways[z])
-                {
-                    var more = way.Ml.Keys.Union(now[z].Ml.Keys).Select(a => (Agent: a, Ml: way.Ml.GetValueOrDefault(a) - now[z].Ml.GetValueOrDefault(a))).Where(x => x.Ml > 0).ToArray();
-                    var saves = now[z].Cost - way.Cost - SetUps(way.Solution.Used & ~now[z].Solution.Used, 0) + SetUps(now[z].Solution.Used & ~way.Solution.Used, 1);
-                    if (saves <= 0 || more.Any(x => x.Ml > left[x.Agent]))
-                    {
-                        continue;
-                    }
+        private readonly Way[] _now;
+        private readonly Way[][] _ways;
+        private readonly Dictionary<string, double> _stock;
+        private readonly Dictionary<string, double> _left;
+        private readonly long[] _setUp;
+        private readonly int[] _users;
 
-                    // A part of the stock in a thousand costs nothing worth weighing.
-                    var worth = byPart ? saves / (0.001 + more.Sum(x => x.Ml / stock[x.Agent])) : saves;
-                    best = worth > best.Worth ? (worth, z, way) : best;
+        public Allotment(Way[] start, Way[][] ways, Dictionary<string, double> stock, long[] setUp)
+        {
+            (_now, _ways, _stock, _setUp) = ((Way[])start.Clone(), ways, stock, setUp);
+            _left = stock.ToDictionary(s => s.Key, s => s.Value + Slack - start.Sum(w => w.Ml.GetValueOrDefault(s.Key)));
+            _users = Enumerable.Range(0, setUp.Length).Select(p => start.Count(w => (w.Solution.Used >> p & 1) != 0)).ToArray();
+        }
+
+        /// <summary>The zones' ways when nothing betters them any more; null when the bottles cannot be kept to.</summary>
+        /// <param name="byPart">What saves most for its part of a bottle goes first; else what saves most.</param>
+        public Way[]? Allot(bool byPart)
+        {
+            while (Excess(null) is > 0 and var over)
+            {
+                if (!Move((z, way) => over - Excess((z, way)) is > 1e-9 and var less ? -Costs(z, way) / less : null))
+                {
+                    return null;
                 }
             }
 
+            while (Move((z, way) => Costs(z, way) is < 0 and var costs && Excess((z, way)) <= 0 ? byPart ? -costs / (0.001 + More(z, way)) : -costs : null))
+            {
+            }
+
+            return _now;
+        }
+
+        /// <summary>The best move, if there is one.</summary>
+        /// <param name="worth">Of a zone taking a way; null = no move.</param>
+        private bool Move(Func<int, Way, double?> worth)
+        {
+            var best = Enumerable.Range(0, _now.Length).SelectMany(z => _ways[z].Where(w => !ReferenceEquals(w, _now[z])).Select(w => (Zone: z, Way: w, Worth: worth(z, w)))).Where(x => x.Worth is not null).DefaultIfEmpty().MaxBy(x => x.Worth);
             if (best.Way is not { } taken)
             {
-                return now;
+                return false;
             }
 
-            foreach (var agent in left.Keys)
+            foreach (var agent in _stock.Keys)
             {
-                left[agent] += now[best.Zone].Ml.GetValueOrDefault(agent) - taken.Ml.GetValueOrDefault(agent);
+                _left[agent] += _now[best.Zone].Ml.GetValueOrDefault(agent) - taken.Ml.GetValueOrDefault(agent);
             }
 
-            for (var p = 0; p < users.Length; p++)
+            for (var p = 0; p < _users.Length; p++)
             {
-                users[p] += (int)(taken.Solution.Used >> p & 1) - (int)(now[best.Zone].Solution.Used >> p & 1);
+                _users[p] += (int)(taken.Solution.Used >> p & 1) - (int)(_now[best.Zone].Solution.Used >> p & 1);
             }
 
-            now[best.Zone] = taken;
+            _now[best.Zone] = taken;
+            return true;
         }
+
+        /// <summary>How far the bottles are overdrawn, as parts of what they hold; after a move, if one is given.</summary>
+        private double Excess((int Zone, Way Way)? move) => _stock.Sum(s => Math.Max(0, -(_left[s.Key] + (move is { } m ? _now[m.Zone].Ml.GetValueOrDefault(s.Key) - m.Way.Ml.GetValueOrDefault(s.Key) : 0))) / (s.Value + Slack));
+
+        /// <summary>What a move costs, set-ups of the first and last user with it; less than nothing where it saves.</summary>
+        private double Costs(int zone, Way way) => way.Cost - _now[zone].Cost + SetUps(way.Solution.Used & ~_now[zone].Solution.Used, 0) - SetUps(_now[zone].Solution.Used & ~way.Solution.Used, 1);
+
+        /// <summary>Parts of bottles that a move takes on top.</summary>
+        private double More(int zone, Way way) => way.Ml.Sum(m => Math.Max(0, m.Value - _now[zone].Ml.GetValueOrDefault(m.Key)) / (_stock[m.Key] + Slack));
+
+        private long SetUps(UInt128 products, int users) => Enumerable.Range(0, _setUp.Length).Sum(p => (products >> p & 1) != 0 && _users[p] == users ? _setUp[p] : 0);
     }
 }
 

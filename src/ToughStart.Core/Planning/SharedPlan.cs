@@ -96,6 +96,9 @@ public sealed class SharedPlan
         return _zoneToUnique.Select(u => best[u]).ToArray();
     }
 
+    /// <summary>Every zone at its best with these products, whatever their set-ups; in the order given.</summary>
+    public IReadOnlyList<ZoneSolution> With(UInt128 open) => _zoneToUnique.Select(u => Solve(u, open)).ToArray();
+
     /// <summary>
     /// Less than this no sharing can cost. Each set-up is divided among the zones that may pay for it, and each zone planned by itself with
     /// its part as a fee; whatever the division, the sum is a bound (Lagrangian relaxation), and a few times the parts move to where they are paid.
