@@ -137,8 +137,8 @@ internal sealed class JobSearch
         // Zones at other prices of one bottle at a time, with what is mixed anyway: more ways to choose from.
         var mixed = tried.Aggregate(UInt128.Zero, (m, t) => t.Solutions.Aggregate(m, (x, z) => x | z.Used));
         var about = new Dictionary<string, double>(weights);
-        tried.AddRange(about.Keys.SelectMany(agent => Factors.Select(f => Solve(new Dictionary<string, double>(about) { [agent] = about[agent] * f }, mixed))));
-        return Fill(found, tried, stock);
+        var more = about.Keys.SelectMany(agent => Factors.Select(f => (agent, f))).AsParallel().AsOrdered().Select(x => Solve(new Dictionary<string, double>(about) { [x.agent] = about[x.agent] * x.f }, mixed)).ToArray();
+        return Fill(found, tried, more, stock);
     }
 
     private static readonly double[] Factors = [0.1, 0.3, 0.6, 1.7, 4, 10];
@@ -161,7 +161,7 @@ internal sealed class JobSearch
     /// some are a little over the stock. From each, zones by themselves take other ways found for them: first until no bottle gives more than
     /// it holds, where that costs least for what it saves; then what is left goes where it saves most.
     /// </summary>
-    private Solved Fill(Solved found, List<Solved> tried, Dictionary<string, double> stock)
+    private Solved Fill(Solved found, List<Solved> tried, Solved[] more, Dictionary<string, double> stock)
     {
         Way Of(Solved s, int zone)
         {
@@ -171,7 +171,7 @@ internal sealed class JobSearch
         }
 
         var starts = tried.Select(t => States.Select((_, z) => Of(t, z)).ToArray()).ToArray();
-        var ways = States.Select((_, z) => starts.Select(s => s[z]).DistinctBy(w => (w.Cost, string.Join(' ', w.Solution.Choices))).ToArray()).ToArray();
+        var ways = States.Select((_, z) => starts.Select(s => s[z]).Concat(more.Select(m => Of(m, z))).DistinctBy(w => (w.Cost, string.Join(' ', w.Solution.Choices))).ToArray()).ToArray();
         long Total(Way[] all) => found.Shared.CostOf([.. all.Select(w => w.Solution)]);
         var filled = starts.SelectMany(s => new[] { true, false }.Select(byPart => new Allotment(s, ways, stock, found.SetUp).Allot(byPart))).OfType<Way[]>().MinBy(Total)!;
         return found with { Tried = tried, Solutions = [.. filled.Select(w => w.Solution)], Work = [.. filled.Select(w => w.Work)] };
