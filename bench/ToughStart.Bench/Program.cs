@@ -69,6 +69,8 @@ var caked = minibus with
         [.. c.Contaminants.Where(k => k.Id != "oxidation" && k.CanSitOn(z.Kind.Default.Family)).Select(k => new Finding(k.Id, 4, null, Certainty.Seen))], []))],
 };
 Row($"minibus, all {caked.Zones.Count} zones caked with all that can sit there, whole plan", Median(1, () => Planner.Plan(caked)));
+var hardest = caked with { Zones = [.. caked.Zones.Select(z => z with { Findings = [.. z.Findings.Select(f => f with { Grade = 3 })] })] };
+Row("the same, but heavy instead of caked: past the label cap almost everywhere", Median(1, () => Planner.Plan(hardest)));
 var most = plan.Totals.ProductMl.OrderByDescending(p => p.Value).Take(3).ToDictionary(p => p.Key, p => p.Value / 2);
 var shelf = survey with { StockOnly = true, Shelf = [.. c.Agents.Where(a => !a.IsWater).Select(a => new ToughStart.Core.Chemistry.ShelfBottle(a.Id, true, null, false) { StockMl = most.TryGetValue(a.Id, out var half) ? half : null })] };
 Row("pickup kept to a shelf that has half of three bottles", Median(3, () => Planner.Plan(shelf)));

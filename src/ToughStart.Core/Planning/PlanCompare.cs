@@ -104,6 +104,6 @@ public static class PlanCompare
         string[] first = ["hands-on", "left dirty", "harm", "price"];
         var moved = totals.OrderBy(t => Array.IndexOf(first, t.What) is >= 0 and var i ? i : first.Length).Where(t => Math.Abs(t.By) >= (t.What is "harm" ? 0.1 : 1)).Select(t => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}")).Take(4).ToArray();
         var zones = work.SelectMany(w => w.Zones).Distinct().Count();
-        return $"{(moved.Length == 0 ? "Totals hardly move" : string.Join(", ", moved))}; {(zones == 0 ? "no zone is worked otherwise" : $"{zones} {(zones == 1 ? "zone is" : "zones are")} worked otherwise")}.";
+        return $"{(moved.Length == 0 ? "Totals hardly move" : string.Join(", ", moved))}; {(zones == 0 ? lines.Any(l => l.Kind == "test") ? "no zone is worked otherwise, but other tests are asked" : "no zone is worked otherwise" : $"{zones} {(zones == 1 ? "zone is" : "zones are")} worked otherwise")}.";
     }
 }

@@ -190,12 +190,14 @@ public sealed class ZoneSearch
 
         Array.Sort(_scratch.Keys, 0, all.Length);
         _scratch.Front.Clear();
+        _scratch.FrontLevels.Clear();
         for (var i = 0; i < all.Length; i++)
         {
             ref readonly var candidate = ref all[(int)(_scratch.Keys[i] & ((1 << IndexBits) - 1))];
             if (!Dominated(candidate))
             {
                 _scratch.Front.Add(candidate);
+                _scratch.FrontLevels.Add(candidate.Levels);
             }
         }
     }
@@ -229,32 +231,28 @@ public sealed class ZoneSearch
 
     private bool Dominated(in Label b)
     {
-        foreach (ref readonly var a in CollectionsMarshal.AsSpan(_scratch.Front))
+        // Kept protection does not matter by itself: it is paid when it goes.
+        var need = _p.Keep is null ? b.Levels : b.Levels.WithElement(_p.Protection, (byte)0);
+        var front = CollectionsMarshal.AsSpan(_scratch.Front);
+        var levels = CollectionsMarshal.AsSpan(_scratch.FrontLevels);
+        for (var i = 0; i < levels.Length; i++)
         {
+            if (!Vector256.GreaterThanOrEqualAll(levels[i], need))
+            {
+                continue;
+            }
+
             // A spray that waits for its foam opens ways to the one that has it: such labels are not compared with others.
+            ref readonly var a = ref front[i];
             if ((a.Left & ~b.Left) != 0 || ((a.Left ^ b.Left) & Left.Wet) != 0)
             {
                 continue;
             }
 
-            if (_p.Keep is null)
+            // A label that still has more protection may have to pay that yet, and one with less has paid already.
+            if (_p.Keep is not { } keep || a.Cost + Math.Max(0, keep[a.Levels[_p.Protection]] - keep[b.Levels[_p.Protection]]) <= b.Cost)
             {
-                if (Vector256.GreaterThanOrEqualAll(a.Levels, b.Levels))
-                {
-                    return true;
-                }
-            }
-            else
-            {
-                // Kept protection is paid when it goes: a label that still has more of it may have to pay that yet, and one
-                // with less has paid already. Apart from that, protection does not matter.
-                var pa = a.Levels[_p.Protection];
-                var pb = b.Levels[_p.Protection];
-                var owed = Math.Max(0, _p.Keep[pa] - _p.Keep[pb]);
-                if (a.Cost + owed <= b.Cost && Vector256.GreaterThanOrEqualAll(a.Levels.WithElement(_p.Protection, (byte)0), b.Levels.WithElement(_p.Protection, (byte)0)))
-                {
-                    return true;
-                }
+                return true;
             }
         }
 
@@ -453,6 +451,9 @@ public sealed class ZoneSearch
         public List<Label> Next { get; } = [];
 
         public List<Label> Front { get; } = [];
+
+        /// <summary>Levels of the front, close together: they are what is looked at most.</summary>
+        public List<Vector256<byte>> FrontLevels { get; } = [];
 
         public List<Label> From { get; } = [];
 
