@@ -82,7 +82,8 @@ public sealed class SharedPlan
         }
 
         var best = Enumerable.Range(0, _unique.Count).Select(u => Solve(u, open)).ToArray();
-        for (var u = 0; u < best.Length; u++)
+        // What took least so far comes first: the budget then proves as many zones as it can.
+        foreach (var u in Enumerable.Range(0, best.Length).OrderBy(u => best[u].Labels).ThenBy(u => u))
         {
             if (!best[u].Proved && _spent <= Budget)
             {

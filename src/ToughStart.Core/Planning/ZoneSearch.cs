@@ -12,7 +12,7 @@ namespace ToughStart.Core.Planning;
 public sealed class ZoneSearch
 {
     /// <summary>Labels kept per slot; beyond it the answer is "not proved".</summary>
-    public const int LabelCap = 4000;
+    public const int LabelCap = 8000;
 
     private const int BeamWidth = 12;
     private readonly int _beam;
