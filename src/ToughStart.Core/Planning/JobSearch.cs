@@ -114,9 +114,16 @@ internal sealed class JobSearch
             found = Try();
         }
 
-        if (weights.Count == 0 || Over(found).Length > 0)
+        if (weights.Count == 0)
         {
             return found;
+        }
+
+        // Dear as they are, some may still be taken, or one in place of another: then without them, and what is given out begins from there.
+        var without = new List<Solved>();
+        for (var barred = Over(found).ToHashSet(); Over(found).Length > 0; barred.UnionWith(Over(found)))
+        {
+            without.Add(found = Solve(new Dictionary<string, double>(weights), ~found.Builder.ProductsOf(barred)));
         }
 
         // Each then moves by how far its use is off its stock, in ever smaller steps.
@@ -138,7 +145,7 @@ internal sealed class JobSearch
         var mixed = tried.Aggregate(UInt128.Zero, (m, t) => t.Solutions.Aggregate(m, (x, z) => x | z.Used));
         var about = new Dictionary<string, double>(weights);
         var more = about.Keys.SelectMany(agent => Factors.Select(f => (agent, f))).AsParallel().AsOrdered().Select(x => Solve(new Dictionary<string, double>(about) { [x.agent] = about[x.agent] * x.f }, mixed)).ToArray();
-        return Fill(found, tried, more, stock);
+        return Fill(found, tried, without, more, stock);
     }
 
     private static readonly double[] Factors = [0.1, 0.3, 0.6, 1.7, 4, 10];
@@ -161,7 +168,7 @@ internal sealed class JobSearch
     /// some are a little over the stock. From each, zones by themselves take other ways found for them: first until no bottle gives more than
     /// it holds, where that costs least for what it saves; then what is left goes where it saves most.
     /// </summary>
-    private Solved Fill(Solved found, List<Solved> tried, Solved[] more, Dictionary<string, double> stock)
+    private Solved Fill(Solved found, List<Solved> tried, List<Solved> without, Solved[] more, Dictionary<string, double> stock)
     {
         Way Of(Solved s, int zone)
         {
@@ -170,7 +177,7 @@ internal sealed class JobSearch
             return new(s.Solutions[zone] with { Cost = cost, Bound = Math.Min(cost, tried[0].Solutions[zone].Bound) }, work, cost, Neat(work).Where(x => stock.ContainsKey(x.Agent)).GroupBy(x => x.Agent).ToDictionary(g => g.Key, g => g.Sum(x => x.Ml)));
         }
 
-        var starts = tried.Select(t => States.Select((_, z) => Of(t, z)).ToArray()).ToArray();
+        var starts = tried.Concat(without).Select(t => States.Select((_, z) => Of(t, z)).ToArray()).ToArray();
         var ways = States.Select((_, z) => starts.Select(s => s[z]).Concat(more.Select(m => Of(m, z))).DistinctBy(w => (w.Cost, string.Join(' ', w.Solution.Choices))).ToArray()).ToArray();
         long Total(Way[] all) => found.Shared.CostOf([.. all.Select(w => w.Solution)]);
         var filled = starts.SelectMany(s => new[] { true, false }.Select(byPart => new Allotment(s, ways, stock, found.SetUp).Allot(byPart))).OfType<Way[]>().MinBy(Total)!;

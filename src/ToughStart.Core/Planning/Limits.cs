@@ -40,18 +40,30 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         }
 
         var bottle = _shelf?.GetValueOrDefault(agent.Id);
+        if (agent.Id == "lubricant" && Lubricant is null)
+        {
+            return $"no clay lubricant, and no rinseless or shampoo to mix one from, {BuyOrBorrow}";
+        }
+
         if (_shelf is not null && bottle is null && agent.Id != "lubricant")
         {
             return $"no {agent.Name} {BuyOrBorrow}";
         }
 
-        if (bottle is { StockMl: <= 0 })
+        if (bottle is { StockMl: <= 0 } && agent.Id != "lubricant")
         {
             return $"no {agent.Name} left {BuyOrBorrow}";
         }
 
         return _matrix.Blocked(agent, bottle);
     }
+
+    /// <summary>
+    /// What the clay slides on: by the house's school if that is there, else its own bottle, else what one can be mixed from. Null = nothing
+    /// is, and clay is never worked dry.
+    /// </summary>
+    public string? Lubricant => new[] { survey.Rule("clayLubricant") switch { "shampoo" => "neutral-shampoo", "iron-remover" => "iron-remover", _ => "rinseless" }, "lubricant", "rinseless", "neutral-shampoo" }
+        .FirstOrDefault(id => _shelf is null || (_shelf.GetValueOrDefault(id) is { } bottle && bottle.StockMl is not <= 0 && _matrix.Blocked(c.Agent(id), bottle) is null));
 
     /// <summary>Ends every refusal for want of a bottle.</summary>
     public const string BuyOrBorrow = "on the shelf: buy or borrow";

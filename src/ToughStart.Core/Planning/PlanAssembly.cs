@@ -324,7 +324,8 @@ internal sealed class PlanAssembly(
         var solution = items.Sum(i => ZoneWork.SolutionMl(i.Deed, i.Work.State)) * (1 + c["waste"]);
         var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));
         var product = agent.IsWater ? 0 : solution * deed.Strength.Value;
-        var until = Observables.Of(stage, t.MaxRounds);
+        // What is planned is never more than what is allowed before tack is changed.
+        var until = Observables.Of(stage, t.MaxRounds) is { } sign ? sign with { MaxRounds = Math.Max(sign.MaxRounds, deed.Rounds) } : null;
         var dwell = deed.Option.UnderFoam ? 0 : Math.Floor(items.Min(i => i.Deed.Option.DwellMinutes) * 10 + 1e-6) / 10;
         var sealedSpray = deed.Option.Seals < 0 ? null : c.Treatments[deed.Option.Seals].Agent;
         var mists = items.Max(i => i.Deed.Option.Mists);
@@ -382,7 +383,7 @@ internal sealed class PlanAssembly(
     private string Tool(Treatment t, Block block) => block == Block.Wheels && Medium.For(t.Id, block, c) is { Id: "wheel-mitt" } own ? $"{own.Name} from the third bucket, {own.Rule.Split("; ")[^1]}"
         : t.In("foam")
         ? t.Tool + (survey.Rule("rinseFoamBeforeContact") == "true" ? ", rinse the foam off before touching" : ", wash through the foam")
-        : t.IsClay ? t.Tool + survey.Rule("clayLubricant") switch { "shampoo" => "; shampoo 1:10 to 1:20 mixed fresh as lubricant", "iron-remover" => "; iron remover as lubricant, door open", _ => "; rinseless 1:16 as lubricant" }
+        : t.IsClay ? t.Tool + builder.Limits.Lubricant switch { "neutral-shampoo" => "; shampoo 1:10 to 1:20 mixed fresh as lubricant", "iron-remover" => "; iron remover as lubricant, door open", "lubricant" => "; clay lubricant", _ => "; rinseless 1:16 as lubricant" }
         : t.Tool;
 
     private IEnumerable<Answer> Answers(ZoneWork w, Deed d)

@@ -52,6 +52,9 @@ public sealed class ProblemBuilder
     /// <summary>The wash medium of the job, and why it is not the house's own, if it is not.</summary>
     public (string Rule, string? Warning) WashMedium { get; }
 
+    /// <summary>Products of these classes, a bit each.</summary>
+    public UInt128 ProductsOf(IReadOnlySet<string> agents) => _products.Where(p => agents.Contains(p.Key.Split('@')[0])).Aggregate(UInt128.Zero, (m, p) => m | UInt128.One << p.Value);
+
     /// <summary>Set-up of every product, milli-minutes.</summary>
     public long[] SetUp => [.. _setUp];
 

@@ -110,7 +110,7 @@ public sealed class SharedPlan
         var perUnique = Enumerable.Range(0, _unique.Count).Select(u => solutions[Array.IndexOf(_zoneToUnique, u)]).ToArray();
         if (_hard.Any(h => h))
         {
-// Zones as hard as that are not planned again and again: their own bounds, and no set-up, are a bound too.
+            // Zones as hard as that are not planned again and again: their own bounds, and no set-up, are a bound too.
             return Math.Min(cost, Enumerable.Range(0, _unique.Count).Sum(u => Math.Min(perUnique[u].Bound, _cache[u][0].Solution.Bound) * _times[u]));
         }
 
