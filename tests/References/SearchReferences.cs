@@ -106,10 +106,31 @@ internal static class Instances
 /// <summary>The additive family in the words of a general-purpose solver (Google OR-Tools CP-SAT).</summary>
 internal static class CpSat
 {
-    public static long Solve(ZoneProblem p)
+    public static long Solve(ZoneProblem p) => Solve([p], []);
+
+    /// <summary>Several zones that share what is mixed: each product used anywhere costs its set-up once.</summary>
+    public static long Solve(IReadOnlyList<ZoneProblem> zones, IReadOnlyList<long> setUp)
     {
         var m = new CpModel();
         var cost = LinearExpr.NewBuilder();
+        var open = setUp.Select(_ => m.NewBoolVar("")).ToArray();
+        for (var p = 0; p < open.Length; p++)
+        {
+            cost.AddTerm(open[p], setUp[p]);
+        }
+
+        foreach (var zone in zones)
+        {
+            Zone(m, cost, zone, open);
+        }
+
+        m.Minimize(cost);
+        var solver = new CpSolver { StringParameters = "num_workers:1,max_time_in_seconds:20" };
+        return solver.Solve(m) == CpSolverStatus.Optimal ? (long)Math.Round(solver.ObjectiveValue) : throw new InvalidOperationException("the reference found no optimum");
+    }
+
+    private static void Zone(CpModel m, LinearExprBuilder cost, ZoneProblem p, BoolVar[] open)
+    {
         var gained = new Dictionary<int, LinearExprBuilder>();
         foreach (var stage in p.Stages)
         {
@@ -119,6 +140,11 @@ internal static class CpSat
                 var used = m.NewBoolVar("");
                 var rounds = m.NewIntVar(0, o.MaxRounds, "");
                 m.Add(rounds == 0).OnlyEnforceIf(used.Not());
+                if (o.Product >= 0 && o.Product < open.Length)
+                {
+                    m.AddImplication(used, open[o.Product]);
+                }
+
                 uses.Add(used);
                 cost.AddTerm(rounds, o.Cost);
                 foreach (var e in o.Effects)
@@ -144,9 +170,5 @@ internal static class CpSat
             m.Add((LinearExpr)sum >= need);
             cost.AddTerm(shortBy, p.ShortfallPerLevel);
         }
-
-        m.Minimize(cost);
-        var solver = new CpSolver { StringParameters = "num_workers:1,max_time_in_seconds:20" };
-        return solver.Solve(m) == CpSolverStatus.Optimal ? (long)Math.Round(solver.ObjectiveValue) : throw new InvalidOperationException("the reference found no optimum");
     }
 }

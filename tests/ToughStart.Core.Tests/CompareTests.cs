@@ -1,7 +1,9 @@
 using System.Text;
 using System.Text.Json;
+using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
 
 namespace ToughStart.Core.Tests;
 
@@ -107,6 +109,42 @@ public class CompareTests
         held.ShouldBeGreaterThanOrEqualTo(Math.Min(12, flips.Count) - 2);
 
         static string[] Deeds(Plan p, string z) => [.. p.StepsOn(z).Select(s => $"{s.Treatment}×{s.Rounds}@{s.Strength}")];
+    }
+
+    [Theory]
+    [MemberData(nameof(Demos))]
+    public void What_is_left_dirty_is_counted_as_the_plan_refers_it(string demo)
+    {
+        var survey = Repository.Demo(demo);
+        var plan = Planner.Plan(survey);
+        foreach (var other in new[] { survey with { Goal = "correct" }, survey with { House = new Dictionary<string, string>(survey.House) { ["strongChemistry"] = "neutral-only" } }, survey with { Declines = [new Decline(null, "iron", []), new Decline(null, "tar", [])] } })
+        {
+            var then = Planner.Plan(other);
+            var dirty = PlanCompare.Of(plan, then).Totals.Single(t => t.What == "left dirty");
+            ((int)dirty.First, (int)dirty.Second).ShouldBe((Stays(plan), Stays(then)));
+        }
+
+        // Counted another way: the refer lines that say at what load something stays, zone by zone.
+        static int Stays(Plan p) => p.Refer.Where(r => r.Reason.Contains(" stays at ", StringComparison.Ordinal)).Sum(r => r.Zones.Count);
+    }
+
+    [Theory]
+    [InlineData("barn-saloon", "correct")]
+    [InlineData("trail-motorcycle", "protect")]
+    public void Flips_of_a_job_kept_to_its_shelf_start_from_the_plan_that_is_kept_to_it(string demo, string goal)
+    {
+        var all = Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new ShelfBottle(a.Id, true, null, false)).ToArray();
+        var free = Planner.Plan(Repository.Demo(demo) with { Goal = goal, Shelf = all });
+        var most = free.Totals.ProductMl.MaxBy(p => p.Value).Key;
+        var survey = Repository.Demo(demo) with { Goal = goal, StockOnly = true, Shelf = [.. all.Select(b => b.Agent == most ? b with { StockMl = Math.Round(free.Totals.ProductMl[most] / 3) } : b)] };
+        var plan = Planner.Plan(survey);
+        var flips = Flips.Of(survey);
+        flips.ShouldNotBeEmpty();
+        foreach (var gone in flips.Where(f => f.Change.StartsWith("no ", StringComparison.Ordinal) && !f.Change.Contains(',', StringComparison.Ordinal)))
+        {
+            // What a flip takes away was there.
+            gone.Zones.ShouldAllBe(z => plan.StepsOn(z).Any(s => gone.Change.Contains(s.Name, StringComparison.OrdinalIgnoreCase)), gone.Change);
+        }
     }
 
     [Fact]

@@ -101,6 +101,33 @@ public class SearchReferenceTests
         exact.ShouldBeGreaterThanOrEqualTo(36);
     }
 
+    [Theory]
+    [InlineData(4, 5, 6000)]
+    [InlineData(7, 4, 2500)]
+    public void Sharing_lies_between_its_bound_and_what_a_constraint_solver_finds(int zoneCount, int stageCount, int dearest)
+    {
+        // Outside check of the whole job: Google OR-Tools CP-SAT is given all zones at once, each product paid for once.
+        var random = new Random(11);
+        double worst = 0;
+        var exact = 0;
+        for (var i = 0; i < 20; i++)
+        {
+            var zones = Enumerable.Range(0, zoneCount).Select(_ => Instances.Additive(random, 4, stageCount)).ToArray();
+            var setUp = Enumerable.Range(0, Instances.Products).Select(_ => (long)random.Next(0, dearest)).ToArray();
+            var shared = new SharedPlan(zones, Enumerable.Range(0, zoneCount).Select(z => $"{z}").ToArray(), setUp);
+            var found = shared.Solve();
+            var cost = shared.CostOf(found);
+            var best = CpSat.Solve(zones, setUp);
+            cost.ShouldBeGreaterThanOrEqualTo(best, $"instance {i}: the reference cannot be beaten");
+            shared.Bound(found, cost).ShouldBeLessThanOrEqualTo(best, $"instance {i}: nor may the bound pass it");
+            exact += cost == best ? 1 : 0;
+            worst = Math.Max(worst, (cost - best) / (double)best);
+        }
+
+        worst.ShouldBeLessThan(0.03);
+        exact.ShouldBeGreaterThanOrEqualTo(15);
+    }
+
     [Fact]
     public void Too_many_labels_are_said_not_hidden()
     {

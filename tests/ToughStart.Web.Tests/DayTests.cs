@@ -13,6 +13,21 @@ public sealed class DayTests(AppFixture app)
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
     [Fact]
+    public void Of_readings_places_film_and_weather_one_is_open_at_a_time()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/110/day");
+        foreach (var _ in b.All(".day-do .drop"))
+        {
+            var shut = b.All(".day-do .drop:not([open]) summary")[0];
+            b.Press(shut);
+            b.All(".day-do .drop[open]").Count.ShouldBe(1);
+        }
+
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
     public void Scrubbing_the_day_shows_a_panel_go_short_and_moving_the_start_changes_the_plan()
     {
         using var b = new Browser();

@@ -242,6 +242,34 @@ if (answer == "rough")
     }
 
     [Fact]
+    public async Task A_set_of_rules_is_kept_in_the_browser_and_new_jobs_start_with_it()
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/106/rules");
+        try
+        {
+            b.Press(b.One(".bench-head .drop summary"));
+            b.One(".film-box input[name='name']").SendKeys("Harbour set");
+            b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Keep them')]")));
+            b.WaitFor(d => d.FindElement(By.CssSelector(".bench-head .drop summary b")).Text == "1", "kept");
+            b.Press(b.One(".bench-head .drop summary"));
+            b.Choose(b.One("select[name='kept']"), (await app.NewContext().HousePresets.SingleAsync(p => p.Name == "Harbour set", Stop)).Id.ToString());
+            b.AxeViolations().ShouldBeEmpty();
+            b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Start new jobs so')]")));
+            b.Go(app.Address, "/jobs/new");
+            b.One(".intake-head .page-sub").Text.ShouldContain("House rules: Harbour set");
+            b.ConsoleErrors().ShouldBeEmpty();
+        }
+        finally
+        {
+            await app.NewContext().HousePresets.Where(p => p.Name == "Harbour set").ExecuteDeleteAsync(Stop);
+        }
+
+        using var tam = await app.SignedInAsync("tam");
+        (await tam.GetStringAsync("/jobs/new", Stop)).ShouldNotContain("House rules:");
+    }
+
+    [Fact]
     public async Task A_job_is_kept_to_its_shelf_and_let_go()
     {
         using var tam = await app.SignedInAsync("tam");

@@ -251,6 +251,35 @@ public sealed class ShelfTests(AppFixture app)
     }
 
     [Fact]
+    public async Task What_stands_mixed_and_is_enough_is_not_mixed_again()
+    {
+        await using var db = app.NewContext();
+        var shelf = new ShelfStore(db, Clock);
+        var kit = new KitStore(db, shelf, Clock);
+        using var tam = await app.SignedInAsync("tam");
+        async Task<string[]> Mixes() => [.. Html(await tam.GetStringAsync("/jobs/110/mix", Stop)).QuerySelectorAll("article.bottle").Where(a => a.QuerySelector(".mixing-vessel, svg") is not null).Select(a => a.QuerySelector("h2")!.TextContent.Trim())];
+        var before = await Mixes();
+        var wanted = before.First(m => m.StartsWith("Gannet Traffic", StringComparison.Ordinal));
+        var strength = Dilution.ParseStrength(wanted["Gannet Traffic ".Length..]);
+        var product = await db.Products.SingleAsync(p => p.Name == "Gannet Traffic", Stop);
+        var mix = Dilution.ForTotal(strength, 3000);
+        var (record, _, refused) = await kit.MixAsync(new MixOrder(product.Id, await Bottle("Ready sprayer", 5000), (decimal)mix.ProductMl, (decimal)mix.WaterMl, null, false, true), "test", Stop);
+        refused.ShouldBeNull();
+        try
+        {
+            var page = Html(await tam.GetStringAsync("/jobs/110/mix", Stop));
+            page.QuerySelectorAll(".leftover").Select(l => l.TextContent).ShouldContain(t => t.Contains("Nothing to mix: 3000 ml stand ready in Ready sprayer", StringComparison.Ordinal));
+            (await Mixes()).ShouldBe(before.Except([wanted]));
+            page.QuerySelector(".views [aria-current] b")!.TextContent.ShouldBe((before.Length - 1).ToString(System.Globalization.CultureInfo.InvariantCulture), "it is not counted among those to mix");
+        }
+        finally
+        {
+            var version = (await kit.MixesAsync(true, 200, Stop)).Single(m => m.Number == record!.Number).Version;
+            (await kit.LeftAsync(record!.Id, version, 0, "empty", Stop)).ShouldBeTrue();
+        }
+    }
+
+    [Fact]
     public async Task Bottles_counted_for_a_job_leave_out_what_others_put_by_and_keep_what_it_drew()
     {
         await using var db = app.NewContext();

@@ -44,7 +44,7 @@ public static class PlanCompare
     ];
 
     /// <summary>Kinds on zones that stay above what was asked by more than rounding: the same line as that of a refer line.</summary>
-    private static int LeftDirty(Plan p) => p.Traces.Sum(t => t.Targets.Count(k => (t.After.Count > 0 ? t.After[^1].Loads : t.Start).GetValueOrDefault(k.Key) is var left && left > 0 && Math.Log10(left / k.Value) > Catalogue.Default["shortfall-refer"] + 1e-9));
+    private static int LeftDirty(Plan p) => p.Traces.Sum(t => t.Targets.Count(k => (t.After.Count > 0 ? t.After[^1].Loads : t.Start).GetValueOrDefault(k.Key) is var left && left > 0 && Math.Round(Contamination.Levels.PerDecade * Math.Log10(left / k.Value)) > Contamination.Levels.PerDecade * Catalogue.Default["shortfall-refer"] + 1e-9));
 
     /// <summary>What is done in each place of each zone, set beside the other plan's; zones with the same difference stand together.</summary>
     private static WorkDifference[] Work(Plan a, Plan b)
