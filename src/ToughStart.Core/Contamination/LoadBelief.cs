@@ -49,7 +49,8 @@ public sealed class LoadBelief
             for (var n = 0; n < _p.Length; n++)
             {
                 sum += _p[n];
-                if (sum >= 0.5)
+                // Exactly half may come out a hair less, in whatever order it is added up.
+                if (sum >= 0.5 - 1e-12)
                 {
                     return n;
                 }
