@@ -256,6 +256,7 @@ if (answer == "rough")
             b.Choose(b.One("select[name='kept']"), (await app.NewContext().HousePresets.SingleAsync(p => p.Name == "Harbour set", Stop)).Id.ToString());
             b.AxeViolations().ShouldBeEmpty();
             b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Start new jobs so')]")));
+            b.WaitFor(d => d.FindElements(By.CssSelector("select[name='kept'] option[selected]")).Any(o => o.GetDomProperty("textContent") == "Harbour set"), "the answer, before going on");
             b.Go(app.Address, "/jobs/new");
             b.One(".intake-head .page-sub").Text.ShouldContain("House rules: Harbour set");
             b.ConsoleErrors().ShouldBeEmpty();
