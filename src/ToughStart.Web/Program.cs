@@ -77,9 +77,10 @@ if (args.Contains("--migrate-only") || args.Contains("--add-owner") || app.Envir
         return 0;
     }
 
-    var now = TimeProvider.System.GetLocalNow();
+    var clock = app.Services.GetRequiredService<TimeProvider>();
+    var now = clock.GetLocalNow();
     await DemoSeed.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", DateOnly.FromDateTime(now.DateTime), now.ToUniversalTime());
-    await DemoShelf.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", TimeProvider.System);
+    await DemoShelf.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", clock);
     await ToughStart.Web.Photos.DemoPhotos.LoadAsync(scope.ServiceProvider.GetRequiredService<JobStore>(), scope.ServiceProvider.GetRequiredService<RecordStore>());
 }
 

@@ -15,7 +15,7 @@ public class ArchitectureTests
         string[] forbidden = ["Microsoft.AspNetCore", "Microsoft.EntityFrameworkCore", "Npgsql", "ToughStart.Data", "ToughStart.Web", "ToughStart.Cli", "System.Net.Http"];
         var result = Types.InAssembly(Core).ShouldNot().HaveDependencyOnAny(forbidden).GetResult();
         result.IsSuccessful.ShouldBeTrue(string.Join(", ", result.FailingTypeNames ?? []));
-        Core.GetReferencedAssemblies().Select(a => a.Name!).ShouldAllBe(n => n.StartsWith("System", StringComparison.Ordinal) || n == "netstandard");
+        Core.GetReferencedAssemblies().Select(a => a.Name!).ShouldAllBe(n => n.StartsWith("System", StringComparison.Ordinal) || n == "netstandard" || n == "MathNet.Numerics", "numbers only");
     }
 
     [Fact]
@@ -25,6 +25,18 @@ public class ArchitectureTests
         result.IsSuccessful.ShouldBeTrue(string.Join(", ", result.FailingTypeNames ?? []));
         var source = Directory.GetFiles(Path.Combine(Repository.Root, "src", "ToughStart.Core"), "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/", StringComparison.Ordinal));
         source.Where(f => File.ReadAllText(f) is var text && (text.Contains("DateTime.Now", StringComparison.Ordinal) || text.Contains("UtcNow", StringComparison.Ordinal) || text.Contains("NewGuid", StringComparison.Ordinal))).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void There_is_one_clock_and_it_is_handed_in()
+    {
+        // Only the program's start names the system's clock; only the tests' own clock counts on from it.
+        string[] may = [Path.Combine("src", "ToughStart.Web", "Program.cs"), Path.Combine("tests", "ToughStart.Core.Tests", "ArchitectureTests.cs")];
+        string[] clocks = ["DateTime.Now", "DateTime.UtcNow", "DateTime.Today", "DateTimeOffset.Now", "DateTimeOffset.UtcNow", "TimeProvider.System"];
+        var found = new[] { "src", "tests", "bench" }.SelectMany(d => Directory.GetFiles(Path.Combine(Repository.Root, d), "*.cs", SearchOption.AllDirectories))
+            .Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !may.Any(m => f.EndsWith(m, StringComparison.Ordinal)))
+            .Where(f => File.ReadAllText(f) is var text && clocks.Any(c => text.Contains(c, StringComparison.Ordinal))).ToArray();
+        found.ShouldBeEmpty();
     }
 
     [Fact]

@@ -12,6 +12,9 @@ namespace ToughStart.Web.Tests;
 /// <summary>The application on a real PostgreSQL and a real port, with the demo jobs in a database of its own.</summary>
 public sealed class AppFixture : IAsyncLifetime
 {
+    /// <summary>The one clock of the tests: the app, its demo and every test read it, whatever day it is outside.</summary>
+    public static ShopClock Clock { get; } = new();
+
     private readonly string _database = $"web_{Guid.NewGuid():N}";
     private Factory _factory = null!;
 
@@ -37,7 +40,7 @@ public sealed class AppFixture : IAsyncLifetime
         await using (var db = NewContext())
         {
             await db.Database.MigrateAsync();
-            await DemoSeed.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, new DateOnly(2026, 11, 24), new DateTimeOffset(2026, 11, 24, 8, 0, 0, TimeSpan.Zero));
+            await DemoSeed.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, ShopClock.Today, ShopClock.Start);
         }
 
         _factory = new Factory(Connection);
@@ -47,7 +50,7 @@ public sealed class AppFixture : IAsyncLifetime
         await using (var scope = _factory.Services.CreateAsyncScope())
         {
             await SignInSetup.SeedPeopleAsync(scope.ServiceProvider, demo: true);
-            await DemoShelf.LoadAsync(scope.ServiceProvider.GetRequiredService<ToughStartContext>(), Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, TimeProvider.System);
+            await DemoShelf.LoadAsync(scope.ServiceProvider.GetRequiredService<ToughStartContext>(), Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, Clock);
             await DemoPhotos.LoadAsync(scope.ServiceProvider.GetRequiredService<JobStore>(), scope.ServiceProvider.GetRequiredService<RecordStore>());
         }
 
@@ -83,8 +86,23 @@ public sealed class AppFixture : IAsyncLifetime
         {
             builder.UseEnvironment("Testing");
             builder.UseSetting("ConnectionStrings:ToughStart", connection);
+            builder.ConfigureServices(s => s.AddSingleton<TimeProvider>(Clock));
         }
     }
+}
+
+/// <summary>A clock that starts on a fixed morning in UTC and goes on from there as fast as any other.</summary>
+public sealed class ShopClock : TimeProvider
+{
+    private readonly long _from = System.GetTimestamp();
+
+    public static DateTimeOffset Start { get; } = new(2026, 11, 24, 8, 0, 0, TimeSpan.Zero);
+
+    public static DateOnly Today { get; } = DateOnly.FromDateTime(Start.Date);
+
+    public override TimeZoneInfo LocalTimeZone => TimeZoneInfo.Utc;
+
+    public override DateTimeOffset GetUtcNow() => Start + System.GetElapsedTime(_from);
 }
 
 [CollectionDefinition("app", DisableParallelization = true)]

@@ -37,19 +37,19 @@ public sealed class DataTests(AppFixture app)
     {
         string[] zones = ["bonnet", "roof", "left-sill", "right-sill", "boot-lid", "windscreen"];
         await using var before = app.NewContext();
-        var start = (await new JobStore(before, TimeProvider.System).JobAsync(105, TestContext.Current.CancellationToken))!;
+        var start = (await new JobStore(before, AppFixture.Clock).JobAsync(105, TestContext.Current.CancellationToken))!;
         var saves = await Task.WhenAll(zones.Select(async zone =>
         {
             await using var db = app.NewContext();
             var at = start.Survey.ZoneOf(zone) ?? new ZoneSurvey(zone, null, [], null, null, null, [], []);
             var mine = at with { Findings = [new Finding("overspray", 2, null, Certainty.Seen)] };
             var survey = start.Survey with { Zones = [.. start.Survey.Zones.Where(z => z.Zone != zone).Append(mine).OrderBy(z => z.Zone, StringComparer.Ordinal)] };
-            return await new JobStore(db, TimeProvider.System).SaveSurveyAsync(start.Id, start.Revision, survey, zone, TestContext.Current.CancellationToken);
+            return await new JobStore(db, AppFixture.Clock).SaveSurveyAsync(start.Id, start.Revision, survey, zone, TestContext.Current.CancellationToken);
         }));
         saves.ShouldAllBe(s => s.Saved);
         saves.Select(s => s.Revision).Order().ShouldBe(Enumerable.Range(start.Revision + 1, 6));
         await using var after = app.NewContext();
-        var now = (await new JobStore(after, TimeProvider.System).JobAsync(105, TestContext.Current.CancellationToken))!;
+        var now = (await new JobStore(after, AppFixture.Clock).JobAsync(105, TestContext.Current.CancellationToken))!;
         zones.ShouldAllBe(z => now.Survey.ZoneOf(z)!.FindingOf("overspray") != null);
     }
 
@@ -57,7 +57,7 @@ public sealed class DataTests(AppFixture app)
     public async Task Two_people_on_one_zone_both_hear_of_it()
     {
         await using var db = app.NewContext();
-        var store = new JobStore(db, TimeProvider.System);
+        var store = new JobStore(db, AppFixture.Clock);
         var start = (await store.JobAsync(108, TestContext.Current.CancellationToken))!;
         Survey With(int grade) => start.Survey with { Zones = [.. start.Survey.Zones.Where(z => z.Zone != "roof"), new ZoneSurvey("roof", null, [], null, null, null, [new Finding("sap", grade, null, Certainty.Seen)], [])] };
         (await store.SaveSurveyAsync(start.Id, start.Revision, With(1), "one", TestContext.Current.CancellationToken)).Saved.ShouldBeTrue();
@@ -73,7 +73,7 @@ public sealed class DataTests(AppFixture app)
     public async Task Events_are_kept_once_and_never_changed()
     {
         await using var db = app.NewContext();
-        var store = new JobStore(db, TimeProvider.System);
+        var store = new JobStore(db, AppFixture.Clock);
         var job = (await store.JobAsync(106, TestContext.Current.CancellationToken))!;
         var seen = new Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), "tyres/tyre-brush/1", ["left-front-tyre"], 1, "foam", "tan", null);
         (await store.AppendAsync(job.Id, 999, [seen], "test", TestContext.Current.CancellationToken)).ShouldBe(1);

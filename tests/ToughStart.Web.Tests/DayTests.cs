@@ -153,7 +153,7 @@ public sealed class DayTests(AppFixture app)
         {
             await Post("Speed");
             await using var db = app.NewContext();
-            var store = new ToughStart.Data.JobStore(db, TimeProvider.System);
+            var store = new ToughStart.Data.JobStore(db, AppFixture.Clock);
             var now = (await store.JobAsync(110, Stop))!;
             (await store.SaveSurveyAsync(now.Id, now.Revision, before, "test", Stop)).Saved.ShouldBeTrue();
         }

@@ -95,7 +95,7 @@ public sealed class DoorTests(AppFixture app)
     {
         using var tam = await app.SignedInAsync("tam");
         await using var db = app.NewContext();
-        var store = new JobStore(db, TimeProvider.System);
+        var store = new JobStore(db, AppFixture.Clock);
         var survey = (await store.JobAsync(108, Stop))!.Survey;
         var number = await store.TakeInAsync(new Contact("Gate Keeper", null, null, "Nested saloon", "GATE 1"), new DateOnly(2026, 11, 25), "", new IntakeWishes(), survey with { History = survey.History with { Nests = true } }, "test", Stop);
         (await tam.GetStringAsync($"/jobs/{number}/plan", Stop)).ShouldContain("Nothing may start");

@@ -105,7 +105,7 @@ public sealed class PlanTests(AppFixture app)
         finally
         {
             await using var db = app.NewContext();
-            var store = new JobStore(db, TimeProvider.System);
+            var store = new JobStore(db, AppFixture.Clock);
             var now = (await store.JobAsync(106, Stop))!;
             if (now.Survey.Declines.Count > 0)
             {
@@ -122,7 +122,7 @@ public sealed class PlanTests(AppFixture app)
     public async Task A_test_is_answered_and_its_branch_is_taken(string answer)
     {
         await using var db = app.NewContext();
-        var store = new JobStore(db, TimeProvider.System);
+        var store = new JobStore(db, AppFixture.Clock);
         var job = (await store.JobAsync(108, Stop))!;
         var before = job.Survey;
         try
@@ -188,7 +188,7 @@ if (answer == "rough")
         finally
         {
             await using var db = app.NewContext();
-            var store = new JobStore(db, TimeProvider.System);
+            var store = new JobStore(db, AppFixture.Clock);
             var now = (await store.JobAsync(107, Stop))!;
             (await store.SaveSurveyAsync(now.Id, now.Revision, before, "test", Stop)).Saved.ShouldBeTrue();
         }
@@ -204,7 +204,7 @@ if (answer == "rough")
     {
         using var tam = await app.SignedInAsync("tam");
         await using var db = app.NewContext();
-        var (jobs, house) = (new JobStore(db, TimeProvider.System), new HouseStore(db, new ShelfStore(db, TimeProvider.System), TimeProvider.System));
+        var (jobs, house) = (new JobStore(db, AppFixture.Clock), new HouseStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock));
         await house.KeepAsync("Yard school", new Dictionary<string, string> { ["clay"] = "always", ["tyres"] = "satin" }, "test", Stop);
         var kept = await db.HousePresets.SingleAsync(p => p.Name == "Yard school", Stop);
         try
@@ -227,7 +227,7 @@ if (answer == "rough")
             var again = await RecordTests.Form(tam, "/jobs/new?plate=SLK7707");
             again["Form.Day"] = "2026-12-02";
             (await tam.PostAsync("/jobs/new", new FormUrlEncodedContent(again), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
-            var next = (await new JobStore(app.NewContext(), TimeProvider.System).LastVisitAsync("SLK7707", null, Stop))!;
+            var next = (await new JobStore(app.NewContext(), AppFixture.Clock).LastVisitAsync("SLK7707", null, Stop))!;
             next.Number.ShouldBeGreaterThan(job.Number);
             next.Survey.ShouldSatisfyAllConditions(
                 s => s.House.GetValueOrDefault("clay").ShouldBe("always"), s => s.Lean.ShouldBeNull(), s => s.StockOnly.ShouldBeFalse(), s => s.Declines.ShouldBeEmpty(), s => s.Site.Start.ShouldBeNull(), s => s.Site.AirC.ShouldBeNull());
@@ -275,7 +275,7 @@ if (answer == "rough")
     {
         using var tam = await app.SignedInAsync("tam");
         await using var db = app.NewContext();
-        var store = new JobStore(db, TimeProvider.System);
+        var store = new JobStore(db, AppFixture.Clock);
         var before = (await store.JobAsync(104, Stop))!.Survey;
         try
         {

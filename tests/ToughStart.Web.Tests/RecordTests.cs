@@ -157,14 +157,14 @@ public sealed class RecordTests(AppFixture app)
         body.ShouldNotContain("Varley");
 
         // The same vehicle again: surfaces and body come along, dirt and flood do not.
-        await new JobStore(db, TimeProvider.System).SaveSurveyAsync(job.Id, job.SurveyRevision, survey with { Zones = [new ZoneSurvey("bonnet", "gloss-film", [], null, null, null, [new Finding("mud", 4, null, Certainty.Seen)], [])] }, "test", Stop);
+        await new JobStore(db, AppFixture.Clock).SaveSurveyAsync(job.Id, job.SurveyRevision, survey with { Zones = [new ZoneSurvey("bonnet", "gloss-film", [], null, null, null, [new Finding("mud", 4, null, Certainty.Seen)], [])] }, "test", Stop);
         var again = Html(await tam.GetStringAsync("/jobs/new?plate=slk9001", Stop));
         again.QuerySelector(".page-sub")!.TextContent.ShouldContain("Here before");
         again.QuerySelector("[name='Form.Client']")!.GetAttribute("value").ShouldBe("Juno Varley");
         var second = await Form(tam, "/jobs/new?plate=slk9001");
         second["Form.Day"] = "2026-12-01";
         (await tam.PostAsync("/jobs/new", new FormUrlEncodedContent(second), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
-        var newest = (await new JobStore(app.NewContext(), TimeProvider.System).LastVisitAsync("SLK-9001", null, Stop))!;
+        var newest = (await new JobStore(app.NewContext(), AppFixture.Clock).LastVisitAsync("SLK-9001", null, Stop))!;
         newest.Number.ShouldNotBe(job.Number);
         newest.Survey.ZoneOf("bonnet")!.Surface.ShouldBe("gloss-film");
         newest.Survey.ZoneOf("bonnet")!.Findings.ShouldBeEmpty();
@@ -195,7 +195,7 @@ public sealed class RecordTests(AppFixture app)
         using var tam = await app.SignedInAsync("tam");
         (await tam.GetAsync("/clients", Stop)).StatusCode.ShouldNotBe(HttpStatusCode.OK, "owners only");
         await using var db = app.NewContext();
-        var store = new JobStore(db, TimeProvider.System);
+        var store = new JobStore(db, AppFixture.Clock);
         var number = await store.TakeInAsync(new Contact("Mabel Thrace", "555-0101", "mabel@example.invalid", "Old van", "GONE 1"), new DateOnly(2026, 11, 24), "Her story", new IntakeWishes(Notes: "likes tea"), (await store.JobAsync(110, Stop))!.Survey, "test", Stop);
         var job = (await store.JobAsync(number, Stop))!;
         await store.NoteAsync(job.Id, "bonnet", "Mabel's dent", "test", Stop);

@@ -19,7 +19,7 @@ public sealed class ShelfTests(AppFixture app)
 {
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
-    private static readonly TimeProvider Clock = TimeProvider.System;
+    private static readonly TimeProvider Clock = AppFixture.Clock;
 
     /// <summary>A product of a class no demo plan uses, so that the tests do not disturb each other.</summary>
     private static ProductDraft Draft(string name, decimal? stock = 1000, string agent = "waterless") =>
@@ -328,7 +328,7 @@ public sealed class ShelfTests(AppFixture app)
         refused.ShouldBeNull();
         warning.ShouldBeNull();
         await Balances(product.Id, product.StockMl - record!.ProductMl);
-        record.DiscardBy.ShouldBe(DateOnly.FromDateTime(DateTime.UtcNow).AddDays(30));
+        record.DiscardBy.ShouldBe(ShopClock.Today.AddDays(30));
 
         var with = Planner.Plan(await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop));
         with.Steps.First(s => s.Agent == "citrus-prewash" && s.Strength == step.Strength).Mix!.Leftover!.Bottle.ShouldBe("Log bottle");
@@ -489,7 +489,7 @@ public sealed class ShelfTests(AppFixture app)
         await using var db = app.NewContext();
         var jobs = new JobStore(db, Clock);
         var survey = (await jobs.JobAsync(106, Stop))!.Survey;
-        var number = await jobs.TakeInAsync(new ToughStart.Data.Contact("Shelf Tester", null, null, "Test saloon", "SLK " + Random.Shared.Next(1000, 9999)), DateOnly.FromDateTime(DateTime.Now), "For the shelf.", new IntakeWishes(), survey, "test", Stop);
+        var number = await jobs.TakeInAsync(new ToughStart.Data.Contact("Shelf Tester", null, null, "Test saloon", "SLK " + Random.Shared.Next(1000, 9999)), ShopClock.Today, "For the shelf.", new IntakeWishes(), survey, "test", Stop);
         return (number, (await jobs.JobAsync(number, Stop))!.Id);
     }
 
