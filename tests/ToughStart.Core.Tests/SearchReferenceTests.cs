@@ -179,7 +179,7 @@ public class SearchReferenceTests
         {
             for (var r = 1; r <= c.Rounds; r++)
             {
-                p.Apply(p.Stages[c.Stage].Options[c.Option], levels, ref left, ref cost, p.Stages[c.Stage].SkipCost > 0 && r == 1).ShouldBeTrue();
+                Planning.Round.Try(p, p.Stages[c.Stage].Options[c.Option], levels, ref left, ref cost, p.Stages[c.Stage].SkipCost > 0 && r == 1).ShouldBeTrue();
             }
         }
 

@@ -24,6 +24,9 @@ public static class Levels
     /// <summary>The level nearest to a load. Loads at or above 1 are level 0, loads of 0.001 and less are nil.</summary>
     public static int Of(double load) => load <= 0.001 ? Nil : Math.Clamp((int)Math.Round(-PerDecade * Math.Log10(load)), 0, Nil);
 
+    /// <summary>Where a load lies between the levels: 0 for 1, 20 for 0.1; endless for none.</summary>
+    public static double Exact(double load) => -PerDecade * Math.Log10(load);
+
     /// <summary>The level after an amount in millionths is added to what is there.</summary>
     public static int Add(int level, int millionths)
     {

@@ -1,16 +1,23 @@
-using ToughStart.Core.Provenance;
+using MathNet.Numerics.Distributions;
 
 namespace ToughStart.Core.Contamination;
 
 /// <summary>
-/// What is believed of one load: a probability for every level, nil included. Treatments shift it, observations multiply it;
-/// nothing overwrites it.
+/// What is believed of one load on one zone: a probability for every level and for how well product and dirt answer each other. Work moves
+/// it, looks multiply it, nothing overwrites it. Level n stands for the cell from n − ½ to n + ½ twentieths of a decade; level 0 takes all
+/// that is dirtier, level 59 all that is cleaner, level 60 is "there is none". Never changed once made.
 /// </summary>
 public sealed class LoadBelief
 {
-    private readonly double[] _p;
+    private const int Count = Levels.Nil + 1;
 
-    private LoadBelief(double[] p) => _p = p;
+    /// <summary>Probability of every level, dirtiest first.</summary>
+    private readonly double[] _levels;
+
+    /// <summary>The same by node of response and floor, node after node; null until the first round, when the two are independent.</summary>
+    private readonly double[]? _nodes;
+
+    private LoadBelief(double[] levels, double[]? nodes = null) => (_levels, _nodes) = (levels, nodes);
 
     /// <summary>A log-normal load around a median, with a chance of not being there at all.</summary>
     /// <param name="median">Load, greater than 0.</param>
@@ -18,117 +25,205 @@ public sealed class LoadBelief
     /// <param name="absent">Probability that there is none, 0 to 1.</param>
     public static LoadBelief LogNormal(double median, double sigma, double absent = 0)
     {
-        var centre = -Levels.PerDecade * Math.Log10(median);
-        var spread = Math.Max(0.5, sigma * Levels.PerDecade / Math.Log(10));
-        var p = new double[Levels.Nil + 1];
-        for (var n = 0; n < Levels.Nil; n++)
+        if (!(median > 0) || !(sigma > 0) || absent is not (>= 0 and <= 1))
         {
-            var z = (n - centre) / spread;
-            p[n] = Math.Exp(-z * z / 2);
+            throw new ArgumentOutOfRangeException(nameof(median), $"median {median} and spread {sigma} must be greater than 0, absent {absent} from 0 to 1");
         }
 
-        var sum = p.Sum();
+        var centre = Levels.Exact(median);
+        var spread = sigma * Levels.PerDecade / Math.Log(10);
+        var levels = new double[Count];
+        var below = 0.0;
         for (var n = 0; n < Levels.Nil; n++)
         {
-            p[n] *= (1 - absent) / sum;
+            var upTo = n == Levels.Nil - 1 ? 1 : Normal.CDF(0, 1, (n + 0.5 - centre) / spread);
+            levels[n] = (1 - absent) * (upTo - below);
+            below = upTo;
         }
 
-        p[Levels.Nil] = absent;
-        return new LoadBelief(p);
+        levels[Levels.Nil] = absent;
+        return new LoadBelief(levels);
     }
 
-    /// <summary>Probability of each level, dirtiest first.</summary>
-    public IReadOnlyList<double> Levelwise => _p;
+    /// <summary>There surely is none.</summary>
+    public static LoadBelief None { get; } = new([.. Enumerable.Repeat(0.0, Levels.Nil), 1]);
 
-    /// <summary>The level with half the probability on either side.</summary>
-    public int Median
+    /// <summary>One belief or another.</summary>
+    /// <param name="share">Weight of <paramref name="a"/>, 0 to 1.</param>
+    /// <exception cref="InvalidOperationException">One of them has been worked on: how it answers is tied to its level then.</exception>
+    public static LoadBelief Mix(double share, LoadBelief a, LoadBelief b) => a._nodes is null && b._nodes is null
+        ? new([.. a._levels.Zip(b._levels, (x, y) => (share * x) + ((1 - share) * y))])
+        : throw new InvalidOperationException("only beliefs nobody has worked on can be mixed");
+
+    /// <summary>Probability of each level, dirtiest first.</summary>
+    public IReadOnlyList<double> Levelwise => _levels;
+
+    /// <summary>The load expected on average, 0 to 1.</summary>
+    public double Mean
     {
         get
         {
             double sum = 0;
-            for (var n = 0; n < _p.Length; n++)
+            for (var n = 0; n < Levels.Nil; n++)
             {
-                sum += _p[n];
-                // Exactly half may come out a hair less, in whatever order it is added up.
-                if (sum >= 0.5 - 1e-12)
-                {
-                    return n;
-                }
+                sum += _levels[n] * Levels.LoadOf(n);
             }
 
-            return Levels.Nil;
+            return sum;
         }
     }
+
+    /// <summary>The level a planner works with: the one with half the probability on either side, <see cref="Levels.Nil"/> where it is likelier that there is none.</summary>
+    public int Median => Cut(0.5) is { } y ? Math.Clamp((int)Math.Round(y), 0, Levels.Nil - 1) : Levels.Nil;
+
+    /// <summary>The same of the cases in which there is any.</summary>
+    public int MedianIfThere => Cut(0.5 * (1 - _levels[Levels.Nil])) is { } y ? Math.Clamp((int)Math.Round(y), 0, Levels.Nil - 1) : Levels.Nil;
+
+    /// <summary>The load that is not exceeded with a probability.</summary>
+    /// <param name="probability">Greater than 0, less than 1.</param>
+    public double Quantile(double probability) => Cut(1 - probability) is { } y ? Math.Pow(10, -Math.Max(0, y) / Levels.PerDecade) : 0;
 
     /// <summary>Probability that the load is at most this.</summary>
-    public double AtMost(double load) => _p.Where((_, n) => Levels.LoadOf(n) <= load).Sum();
-
-    /// <summary>The belief after a treatment gained some levels, no further than its floor.</summary>
-    public LoadBelief Shift(int levels, int floor)
+    public double AtMost(double load)
     {
-        var next = new double[_p.Length];
-        for (var n = 0; n < _p.Length; n++)
-        {
-            next[n == Levels.Nil || n >= floor ? n : Math.Min(n + levels, floor)] += _p[n];
-        }
-
-        return new LoadBelief(next);
-    }
-
-    /// <summary>The belief after a round nobody measured: wider by a spread of ln(load).</summary>
-    public LoadBelief Widen(double sigma)
-    {
-        var spread = sigma * Levels.PerDecade / Math.Log(10);
-        var reach = (int)Math.Ceiling(3 * spread);
-        var kernel = Enumerable.Range(-reach, 2 * reach + 1).Select(d => Math.Exp(-d * d / (2 * spread * spread))).ToArray();
-        var sum = kernel.Sum();
-        var next = new double[_p.Length];
-        next[Levels.Nil] = _p[Levels.Nil];
+        var y = Levels.Exact(load);
+        var sum = _levels[Levels.Nil];
         for (var n = 0; n < Levels.Nil; n++)
         {
-            for (var i = 0; i < kernel.Length; i++)
+            sum += _levels[n] * Math.Clamp(n + 0.5 - y, 0, 1);
+        }
+
+        return sum;
+    }
+
+    /// <summary>Decades by which the load is expected to be over a target: 0 for the part that is under it.</summary>
+    public double Over(double target)
+    {
+        var y = Levels.Exact(target);
+        double sum = 0;
+        for (var n = 0; n < Levels.Nil; n++)
+        {
+            // The cell of the level, as far as it lies on the dirty side.
+            var (from, to) = (n - 0.5, Math.Min(n + 0.5, y));
+            sum += to > from ? _levels[n] * (to - from) * (y - ((from + to) / 2)) : 0;
+        }
+
+        return sum / Levels.PerDecade;
+    }
+
+    /// <summary>The belief after one round.</summary>
+    /// <param name="decades">What the round takes of it where product and dirt answer as the catalogue says, 0 or more.</param>
+    /// <param name="floor">The load it cannot pass, 0 to 1.</param>
+    /// <param name="cover">Part of the round that the layers above keep off, 0 to 1.</param>
+    public LoadBelief Worked(double decades, double floor, double cover, Response response)
+    {
+        var nodes = _nodes ?? response.Spread(_levels);
+        var next = new double[nodes.Length];
+        var full = decades * Levels.PerDecade * (1 - cover);
+        for (var f = 0; f < response.Floors.Count; f++)
+        {
+            var stops = Math.Min(Levels.Exact(floor * response.Floors[f].Factor), Levels.Nil - 1);
+            for (var e = 0; e < response.Answers.Count; e++)
             {
-                next[Math.Clamp(n + i - reach, 0, Levels.Nil - 1)] += _p[n] * kernel[i] / sum;
+                var node = ((f * response.Answers.Count) + e) * Count;
+                foreach (var (noise, weight) in response.Rounds)
+                {
+                    Move(nodes.AsSpan(node, Count), next.AsSpan(node, Count), full * response.Answers[e].Factor * noise, stops, weight);
+                }
             }
         }
 
-        return new LoadBelief(next);
+        return new LoadBelief(Sum(next), next);
     }
 
-    /// <summary>The belief after seeing that the load lies in a band.</summary>
-    /// <param name="slip">Chance that the eye names the wrong band: keeps a little outside it.</param>
-    /// <param name="doubt">Chance that the prediction itself was wrong (weak product, thicker dirt): lets a surprise be believed.</param>
-    public LoadBelief Observe(double above, double atMost, double slip, double doubt = 0)
+    /// <summary>The belief after a look, and how likely that look was.</summary>
+    /// <param name="likelihood">Probability of what was answered at every level.</param>
+    public (LoadBelief After, double Evidence) Seen(ReadOnlySpan<double> likelihood)
     {
-        var next = new double[_p.Length];
-        for (var n = 0; n < _p.Length; n++)
+        double evidence = 0;
+        for (var n = 0; n < Count; n++)
         {
-            var load = Levels.LoadOf(n);
-            next[n] = ((1 - doubt) * _p[n] + doubt / _p.Length) * (load > above && load <= atMost ? 1 - slip : slip);
+            evidence += _levels[n] * likelihood[n];
         }
 
-        var sum = next.Sum();
-        if (sum < 1e-6)
+        if (evidence <= 0)
         {
-            // What was seen was thought impossible: believe the eye, evenly over the band.
-            var band = Enumerable.Range(0, _p.Length).Where(n => Levels.LoadOf(n) > above && Levels.LoadOf(n) <= atMost).ToArray();
-            foreach (var n in band)
+            return (this, 0);
+        }
+
+        var levels = new double[Count];
+        for (var n = 0; n < Count; n++)
+        {
+            levels[n] = _levels[n] * likelihood[n] / evidence;
+        }
+
+        if (_nodes is null)
+        {
+            return (new LoadBelief(levels), evidence);
+        }
+
+        var nodes = new double[_nodes.Length];
+        for (var i = 0; i < nodes.Length; i++)
+        {
+            nodes[i] = _nodes[i] * likelihood[i % Count] / evidence;
+        }
+
+        return (new LoadBelief(levels, nodes), evidence);
+    }
+
+    /// <summary>Moves a node by some levels, no further than its floor; what falls between two levels is shared by them.</summary>
+    private static void Move(ReadOnlySpan<double> from, Span<double> to, double gained, double stops, double weight)
+    {
+        to[Levels.Nil] += weight * from[Levels.Nil];
+        for (var n = 0; n < Levels.Nil; n++)
+        {
+            var mass = weight * from[n];
+            if (n >= stops)
             {
-                next[n] = 1.0 / band.Length;
+                to[n] += mass;
+                continue;
             }
 
-            return new LoadBelief(next);
+            var at = Math.Min(n + gained, stops);
+            var level = (int)at;
+            var part = at - level;
+            to[level] += mass * (1 - part);
+            if (part > 0)
+            {
+                to[level + 1] += mass * part;
+            }
         }
-
-        return new LoadBelief(next.Select(x => x / sum).ToArray());
     }
 
-    /// <summary>The band of load an answer stands for, or null when it says nothing.</summary>
-    public static (double Above, double AtMost)? Band(string result, Catalogue c) => result switch
+    private static double[] Sum(double[] nodes)
     {
-        "none" or "smooth" or "white" or "flat" or "clear" or "clean" => (-1, c["band-low"]),
-        "faint" or "grainy" or "tan" or "sheets" or "mixed" or "spots" or "grey" or "smear" => (c["band-low"], c["band-high"]),
-        "strong" or "rough" or "brown" or "beads" or "many" or "gritty" => (c["band-high"], 1),
-        _ => null,
-    };
+        var levels = new double[Count];
+        for (var i = 0; i < nodes.Length; i += Count)
+        {
+            for (var n = 0; n < Count; n++)
+            {
+                levels[n] += nodes[i + n];
+            }
+        }
+
+        return levels;
+    }
+
+    /// <summary>Where a part of the probability, counted from the dirty side, is reached; null where only "none" reaches it.</summary>
+    private double? Cut(double part)
+    {
+        double sum = 0;
+        for (var n = 0; n < Levels.Nil; n++)
+        {
+            // Exactly the part may come out a hair less, in whatever order it is added up.
+            if (sum + _levels[n] >= part - 1e-12)
+            {
+                return n - 0.5 + Math.Clamp((part - sum) / Math.Max(_levels[n], 1e-300), 0, 1);
+            }
+
+            sum += _levels[n];
+        }
+
+        return null;
+    }
 }

@@ -16,8 +16,10 @@ internal static class RangeModel
         Survey survey, IReadOnlyList<Step> steps, IReadOnlyList<ZoneWork> work, IReadOnlyList<HiddenGroup> hidden, ProblemBuilder builder, Catalogue c)
     {
         var draws = (int)c["draws"];
-        var testMinutes = hidden.Sum(g => g.Branches.Count * c["test-minutes"]);
-        var fixedLabour = steps.Where(s => s.Agent != "water" || s.Stage == "dry").Sum(s => s.Stage == "dry" ? s.LabourMinutes : c.Agent(s.Agent).SetUp) + testMinutes;
+        // A test that is not worth its time is not made, and what it would have found is left where it is: neither takes minutes.
+        var made = hidden.Select(g => Made(ToTest(g, 0, 0, c))).ToArray();
+        var testMinutes = hidden.Where((_, g) => made[g]).Sum(g => g.Branches.Count * c["test-minutes"]);
+        var fixedLabour = steps.Sum(s => s.Stage == "dry" ? s.LabourMinutes : s.SetUpMinutes) + testMinutes;
         var tasks = Tasks(work, c);
         var random = new SplitMix(0x70756768);
         var labour = new double[draws];
@@ -33,7 +35,7 @@ internal static class RangeModel
             {
                 var u = random.Next();
                 var scale = Math.Exp(c["sigma-suspected"] * c["prior-spread"] * random.Normal());
-                foreach (var b in hidden[g].Branches.Where(b => u < b.Probability))
+                foreach (var b in hidden[g].Branches.Where(b => made[g] && u < b.Probability))
                 {
                     added[g][d] += b.LabourMinutes * scale * pace;
                     w += b.WaterLitres * scale;
@@ -62,8 +64,11 @@ internal static class RangeModel
             labourRange, new Range(labourRange.Low * ratio, elapsed, Math.Max(elapsed, labourRange.High * ratio)), Around(water, expectedWater), Around(money, expectedMoney), Around(product, steps.Sum(s => s.ProductMl)),
             steps.Where(s => s.ProductMl > 0).GroupBy(s => s.Agent).OrderBy(g => g.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Sum(s => s.ProductMl)),
             work.Sum(w => w.Deeds.Sum(d => d.Rounds * d.Option.Stress)) + work.Sum(w => Marring(w)) / (survey.Lean?.Harm ?? 1));
-        return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= 1 && t.Value > 0));
+        return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= c["best-test"] && Made(t)));
     }
+
+    /// <summary>Is a test made: because it is worth its time, or because somebody looked in vain and nothing counts as clean by that?</summary>
+    private static bool Made(PlannedTest t) => t.Worth || t.Required;
 
     /// <summary>
     /// Elapsed minutes: people take the first step that is ready; a step's dwell is waiting in which another may be done. Greedy, one
@@ -113,22 +118,8 @@ internal static class RangeModel
         return steps.Count == 0 ? 0 : finished.Max();
     }
 
-    internal static double Marring(ZoneWork w)
-    {
-        double sum = 0;
-        foreach (var d in w.Deeds.Where(d => d.Option.Marring > 0))
-        {
-            double load = d.Option.Bite / 1e6;
-            foreach (var (kind, weight) in d.Option.Dragged)
-            {
-                load += weight / 1000.0 * (d.Before[kind] >= w.Problem.NilAtGate ? 0 : Levels.LoadOf(d.Before[kind]));
-            }
-
-            sum += d.Rounds * d.Option.Marring / 1000.0 * load;
-        }
-
-        return sum;
-    }
+    /// <summary>Minutes of cost that the tools scratch.</summary>
+    internal static double Marring(ZoneWork w) => w.Deeds.Sum(d => d.Cost.Marring) / 1000.0;
 
     /// <summary>A deed as the replay needs it: costs of one round, and how its rounds follow the load.</summary>
     private readonly record struct Task(double Rounds, double Labour, double Water, double Money, double Product, bool Varies, double Start, double Sigma, double Need, double Gained, int MaxRounds);
@@ -205,8 +196,8 @@ internal static class RangeModel
         var steps = g.Branches.SelectMany(b => b.Extra.Select(d => (Branch: b, Deed: d)))
             .GroupBy(x => (Position: x.Deed.Slot.Index, x.Deed.Treatment.Index, x.Deed.Rounds)).OrderBy(x => x.Key.Position).ThenBy(x => x.Key.Index)
             .Select(x => new BranchStep(x.First().Deed.Slot.Stage, x.First().Deed.Treatment.Id, x.First().Deed.Treatment.Name, x.Key.Rounds, x.Select(y => y.Branch.State.Zone.Id).ToArray(), x.Sum(y => ZoneWork.Labour(y.Deed, y.Branch.State, c)))).ToArray();
-        var main = steps.OrderByDescending(s => c.Treatment(s.Treatment).Removes.Where(r => r.Kind == g.Kind.Index).Sum(r => r.Decades)).ThenByDescending(s => s.LabourMinutes).First();
-        var changes = $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}if positive: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, up to {adds:0} min more";
+        var main = steps.Length == 0 ? null : steps.OrderByDescending(s => c.Treatment(s.Treatment).Removes.Where(r => r.Kind == g.Kind.Index).Sum(r => r.Decades)).ThenByDescending(s => s.LabourMinutes).First();
+        var changes = $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}{(main is null ? "nothing more would be done here, but until then it is not proven" : $"if positive: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, up to {adds:0} min more")}";
         // Three ways: do the work blindly, leave it, or test and do it where it is. Each priced in the same minutes as the search.
         var product = g.Branches.ToDictionary(b => b, b => Math.Max(0, b.Money - b.LabourMinutes / 60 * c["labour-rate"]));
         var blind = g.Branches.Sum(b => b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm);
@@ -215,6 +206,7 @@ internal static class RangeModel
         return new PlannedTest(g.Test, g.Kind.Id, g.Branches.Select(b => b.State.Zone.Id).ToArray(), g.When, changes, g.Branches.Average(b => b.Probability), adds, Math.Max(0, with - without), steps)
         {
             Value = Math.Min(blind, leave) - test,
+            Required = g.Again is not null,
             Without = blind <= leave ? "do it everywhere" : "leave it",
             SavesMinutes = g.Branches.Sum(b => (1 - b.Probability) * b.LabourMinutes - c["test-minutes"]),
             SavesMoney = g.Branches.Sum(b => (1 - b.Probability) * (product[b] + b.LabourMinutes / 60 * c["labour-rate"]) - c["test-minutes"] / 60 * c["labour-rate"]),

@@ -76,7 +76,7 @@ internal sealed class PairBounds
             }
 
             here = ReferenceEquals(here, after) ? (int[])after.Clone() : here;
-            var one = new Round(_p, o, a, b);
+            var one = new PairRound(_p, o, a, b);
             // A label never knows more of a kind than its target needs: levels begin there, or where the zone does.
             for (var la = Math.Min(_p.Start[a], _p.Target[a]); la < Side; la++)
             {
@@ -97,7 +97,7 @@ internal sealed class PairBounds
     }
 
     /// <summary>One round of an option on two kinds alone.</summary>
-    private readonly struct Round
+    private readonly struct PairRound
     {
         private readonly ZoneProblem _p;
         private readonly Option _o;
@@ -108,7 +108,7 @@ internal sealed class PairBounds
         private readonly (int A, int B) _and;
         private readonly int _shields;
 
-        public Round(ZoneProblem p, Option o, int a, int b)
+        public PairRound(ZoneProblem p, Option o, int a, int b)
         {
             (_p, _o) = (p, o);
             _a = o.Effects.FirstOrDefault(e => e.Kind == a);

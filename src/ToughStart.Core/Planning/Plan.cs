@@ -47,6 +47,9 @@ public sealed record Step(
     /// <summary>Rounds that loads as uncertain as they are may take, one time in ten fewer and one in ten more; equal where the rounds are set.</summary>
     public (int Low, int High) RoundsBetween { get; init; }
 
+    /// <summary>Minutes of <see cref="LabourMinutes"/> for mixing and making ready; in the first step of an agent and strength only.</summary>
+    public double SetUpMinutes { get; init; }
+
     /// <summary>Mistakes to avoid.</summary>
     public IReadOnlyList<string> Avoid { get; init; } = [];
 
@@ -80,6 +83,9 @@ public sealed record PlannedTest(string Test, string Contaminant, IReadOnlyList<
 
     /// <summary>Harm spared on average against doing it everywhere.</summary>
     public double SavesHarm { get; init; }
+
+    /// <summary>Somebody looked and could not tell: it must be made, whatever it is worth; until then nothing counts as clean.</summary>
+    public bool Required { get; init; }
 
     /// <summary>Is it worth its time?</summary>
     public bool Worth => Value > 0;

@@ -9,12 +9,14 @@ namespace ToughStart.Core.Planning;
 
 /// <summary>Turns per-zone choices into steps people can follow, with the reason beside every step, skip and refusal.</summary>
 internal sealed class PlanAssembly(
-    Survey survey, StageGraph graph, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, Catalogue c)
+    Survey survey, StageGraph graph, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, Catalogue c,
+    IEnumerable<Step> done)
 {
     private static readonly string[] LoadWords = ["trace", "light", "heavy", "caked"];
     private readonly Compatibility _matrix = new(c);
     private readonly Vehicle _vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
     private readonly Dictionary<DateTimeOffset, SiteConditions?> _moments = [];
+    private readonly HashSet<(string What, ProductFraction Strength)> _mixed = [.. done.Select(s => (c.Treatments.Any(t => t.Id == s.Treatment && t.IsClay) ? s.Treatment : s.Agent, s.Strength))];
     private readonly Dictionary<string, Dictionary<Slot, (ZoneWork Work, Deed Deed)>> _bySlot = work.ToDictionary(w => w.State.Zone.Id, w => w.Deeds.ToDictionary(d => d.Slot, d => (w, d)));
 
     /// <summary>Steps in the order of work: wheels and body as the house rule says, each in slot order, drying last.</summary>
@@ -47,7 +49,8 @@ internal sealed class PlanAssembly(
             lastWheel = key.Block == Block.Wheels ? id : lastWheel;
         }
 
-        if (DryStep(steps, keys) is { } dry)
+        // Drying waits for whatever still wets a panel, on any zone.
+        if (DryStep(steps, [.. lastOf.Values.Distinct().Order(StringComparer.Ordinal)], keys) is { } dry)
         {
             steps.Add(dry);
         }
@@ -152,7 +155,8 @@ internal sealed class PlanAssembly(
 
     /// <summary>Zones that will not have been proven when the plan is done: hidden kinds that nobody has tested.</summary>
     public IReadOnlyList<string> Unverified(Progress progress) => states
-        .Where(z => z.Beliefs.Any(b => b.Basis == Basis.Hidden && b.Probability >= c["worth-testing"] && builder.TargetLevel(b.Kind.Index, z.Family) > 0 && progress.Of(z.Zone.Id)?.Looked.Contains(b.Kind.Index) != true))
+        .Where(z => z.Beliefs.Any(b => b.Basis == Basis.Hidden && b.Probability >= c["worth-testing"] && builder.TargetLevel(b.Kind.Index, z.Family) > 0 && progress.Of(z.Zone.Id)?.Looked.Contains(b.Kind.Index) != true)
+            || progress.Of(z.Zone.Id)?.AskAgain.Count > 0)
         .Select(z => z.Zone.Id).ToArray();
 
     public IReadOnlyList<string> Warnings(IReadOnlyList<Step> steps)
@@ -320,12 +324,13 @@ internal sealed class PlanAssembly(
         var deed = items[0].Deed;
         var t = deed.Treatment;
         var agent = t.Agent;
-        var labour = items.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + (agent.IsWater ? 0 : agent.SetUp);
+        // Mixed once for the whole job: the first step that needs it pays, and none where a bottle of it stands mixed.
+        var setUp = _mixed.Add((t.IsClay ? t.Id : agent.Id, deed.Strength)) ? builder.SetUpOf(t, deed.Strength) : 0;
+        var labour = items.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + setUp;
         var solution = items.Sum(i => ZoneWork.SolutionMl(i.Deed, i.Work.State)) * (1 + c["waste"]);
         var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));
         var product = agent.IsWater ? 0 : solution * deed.Strength.Value;
-        // What is planned is never more than what is allowed before tack is changed.
-        var until = Observables.Of(stage, t.MaxRounds) is { } sign ? sign with { MaxRounds = Math.Max(sign.MaxRounds, deed.Rounds) } : null;
+        var until = Observables.Of(stage, t, c);
         var dwell = deed.Option.UnderFoam ? 0 : Math.Floor(items.Min(i => i.Deed.Option.DwellMinutes) * 10 + 1e-6) / 10;
         var sealedSpray = deed.Option.Seals < 0 ? null : c.Treatments[deed.Option.Seals].Agent;
         var mists = items.Max(i => i.Deed.Option.Mists);
@@ -337,6 +342,7 @@ internal sealed class PlanAssembly(
             labour, deed.Rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes), water, product, product / 1000 * agent.Price + water * c["water-price"])
         {
             Bottle = agent.Bottle,
+            SetUpMinutes = setUp,
             Mists = mists,
             Film = deed.Option.Film,
             Under = deed.Option.UnderFoam,
@@ -576,7 +582,7 @@ internal sealed class PlanAssembly(
         return lines;
     }
 
-    private Step? DryStep(List<Step> steps, StepKeys keys)
+    private Step? DryStep(List<Step> steps, IReadOnlyList<string> after, StepKeys keys)
     {
         var wet = work.Where(w => w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family is ("body" or "glass" or "trim" or "metal")).Select(w => w.State).ToArray();
         var left = wet.Length > 0 && wet[0].Conditions is { } now ? WaterLeft.Of(now, wet.Select(z => (z.Zone, z.Family)), survey.Site.WaterHardnessMgL) : [];
@@ -592,7 +598,7 @@ internal sealed class PlanAssembly(
         var name = rule switch { "blade-glass" => "Blade the glass, blot the rest", "aid" => "Dry with a drying aid", _ => "Blot dry, blow out the crevices" };
         var ids = zones.Select(z => z.Id).ToArray();
         return new Step(
-            keys.Next("dry", rule, ids), [steps[^1].Key], "dry", "dry", Block.Body, rule, name, "water", "none", ProductFraction.Neat, "none", null, 1, 0, 0, "drying towel, blower",
+            keys.Next("dry", rule, ids), after, "dry", "dry", Block.Body, rule, name, "water", "none", ProductFraction.Neat, "none", null, 1, 0, 0, "drying towel, blower",
             ids, [], soon.Count > 0 ? Spots(left) : ["Glass first, so that drops from above do not mark it again.", "Standing water leaves rings; hard water more."], null, ["Blower: eyes and ears."], ["eyes", "ears"],
             zones.Sum(z => z.Area) * c["dry-labour"], 0, 0, 0, 0)
         {

@@ -38,7 +38,7 @@ public static class Planner
         progress ??= Progress.None;
         var job = new JobSearch(survey, c, states, progress, options);
         var (builder, _, _, _, refusals, problems, _, solutions, work) = job.Solve();
-        var assembly = new PlanAssembly(survey, job.Graph, builder, states, work, c);
+        var assembly = new PlanAssembly(survey, job.Graph, builder, states, work, c, options?.KeysOf?.Steps.Where(s => options.TakenKeys?.Contains(s.Key) == true) ?? []);
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
         var tests = new TestPlanner(survey, builder, states, work, problems.Select(p => p.Signature).ToArray(), progress, c).Plan();
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
@@ -120,8 +120,8 @@ public static class IntakeGate
     }
 }
 
-/// <summary>One treatment of one zone as it will happen, with the levels before and after.</summary>
-public sealed record Deed(Slot Slot, Treatment Treatment, ProductFraction Strength, int StrengthIndex, int Rounds, int[] Before, int[] After, Option Option);
+/// <summary>One treatment of one zone as it will happen, with the levels before and after, and what all its rounds cost.</summary>
+public sealed record Deed(Slot Slot, Treatment Treatment, ProductFraction Strength, int StrengthIndex, int Rounds, int[] Before, int[] After, Option Option, RoundCost Cost);
 
 /// <summary>A zone's solution played back through the same transition the search used.</summary>
 public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution Solution, IReadOnlyList<Deed> Deeds, int[] Final)
@@ -136,22 +136,19 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
         }
 
         var left = problem.LeftAtStart;
-        long cost = 0;
         var deeds = new List<Deed>();
         foreach (var choice in solution.Choices)
         {
             var option = problem.Stages[choice.Stage].Options[choice.Option];
             var before = Ints(levels);
+            var cost = default(RoundCost);
             for (var round = 1; round <= choice.Rounds; round++)
             {
-                if (!problem.Apply(option, levels, ref left, ref cost, problem.Stages[choice.Stage].Demands(round)))
-                {
-                    break;
-                }
+                cost += Round.Apply(problem, option, levels, ref left);
             }
 
             var t = c.Treatments[option.Treatment];
-            deeds.Add(new Deed(c.Slots[problem.Stages[choice.Stage].Slot], t, t.Agent.Strengths[option.Strength], option.Strength, choice.Rounds, before, Ints(levels), option));
+            deeds.Add(new Deed(c.Slots[problem.Stages[choice.Stage].Slot], t, t.Agent.Strengths[option.Strength], option.Strength, choice.Rounds, before, Ints(levels), option, cost));
         }
 
         return new ZoneWork(state, problem, solution, deeds, Ints(levels));

@@ -58,6 +58,9 @@ public sealed class ProblemBuilder
     /// <summary>Set-up of every product, milli-minutes.</summary>
     public long[] SetUp => [.. _setUp];
 
+    /// <summary>Minutes of making a treatment ready at a strength; 0 for water and for what stands mixed already.</summary>
+    public double SetUpOf(Treatment t, ProductFraction strength) => _products.TryGetValue(Key(t, strength), out var index) ? SetUpWithout(null)[index] / 1000.0 / _lean.Time : 0;
+
     /// <summary>Set-ups, where what an earlier plan already mixes costs none: so that a re-plan does not turn over the rest.</summary>
     public long[] SetUpWithout(Plan? earlier)
     {
@@ -90,7 +93,7 @@ public sealed class ProblemBuilder
         Math.Abs((agent.Basis == "bottle" ? inBottle.Value * (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : inBottle.Value) / onPanel - 1) <= _c["same-strength"];
 
     /// <summary>The search problem of a zone and a signature equal for equal problems.</summary>
-    public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, int? presume = null, int[]? reached = null)
+    public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, (int Kind, double Load)? presume = null, int[]? reached = null)
     {
         var start = new int[Kinds.Count];
         var target = new int[Kinds.Count];
@@ -100,7 +103,7 @@ public sealed class ProblemBuilder
         {
             var b = z[kind.Index];
             layer[kind.Index] = kind.Layer;
-            start[kind.Index] = progress?.Levels[kind.Index] ?? Levels.Of(kind.Index == presume && b.Prior is { } p ? p.Load : PlannedLoad(b, z));
+            start[kind.Index] = kind.Index == presume?.Kind ? Levels.Of(presume.Value.Load) : progress?.Levels[kind.Index] ?? Levels.Of(PlannedLoad(b, z));
             target[kind.Index] = TargetLevel(kind.Index, z.Family);
         }
 
@@ -125,7 +128,7 @@ public sealed class ProblemBuilder
             Target = target,
             Asked = asked,
             Layer = layer,
-            ShortfallPerLevel = Milli(_lean.Shortfall * _c["shortfall-price"] * Math.Max(area, _c["shortfall-least-area"]) / Levels.PerDecade),
+            ShortfallPerLevel = Milli(ShortfallPerDecade(z) / Levels.PerDecade),
             Keep = keep,
             Protection = _protection,
             LeftAtStart = StillWet(progress, stages),
@@ -136,6 +139,27 @@ public sealed class ProblemBuilder
         };
         return (problem, Signature(problem));
     }
+
+    /// <summary>A zone without anything to choose: what <see cref="Round"/> needs to know of it.</summary>
+    public ZoneProblem Ground(ZoneState z)
+    {
+        var kinds = Enumerable.Range(0, Kinds.Count).ToArray();
+        return new ZoneProblem
+        {
+            Stages = [],
+            Start = [.. kinds.Select(_ => Levels.Nil)],
+            Target = [.. kinds.Select(k => TargetLevel(k, z.Family))],
+            Layer = [.. kinds.Select(k => k == Kinds.Residue ? 0 : _c.Contaminants[k].Layer)],
+            ShortfallPerLevel = Milli(ShortfallPerDecade(z) / Levels.PerDecade),
+            Keep = Keeps(z.Family) ? KeepCosts(z.Zone.Area) : null,
+            Protection = _protection,
+            ShieldFrom = (int)Math.Round(_c["shield-from"] * 1e6),
+            NilAtGate = FirstNil(_c["nil-abrasive"]),
+        };
+    }
+
+    /// <summary>What a decade of dirt left on a zone costs, minutes.</summary>
+    public double ShortfallPerDecade(ZoneState z) => _lean.Shortfall * _c["shortfall-price"] * Math.Max(z.Zone.Area, _c["shortfall-least-area"]);
 
     /// <summary>The load a plan works on: found, or expected in plain sight, or covered by the shop's iron rule; hidden ones are tested first.</summary>
     public double PlannedLoad(Belief b, ZoneState z)
@@ -151,17 +175,25 @@ public sealed class ProblemBuilder
     /// <summary>A load that is the target itself needs nothing, however the two are rounded: 0.6 % of a load.</summary>
     private const double OnTarget = 0.05;
 
-    /// <summary>Level to reach: 0 when the goal asks nothing. "Always strip at the wash" asks it of every goal.</summary>
-    public int TargetLevel(int kind, string family)
+    /// <summary>Level to reach: 0 when the goal asks nothing.</summary>
+    public int TargetLevel(int kind, string family) => TargetLoad(kind, family) is { } load ? (int)Math.Ceiling(Levels.Exact(load) - OnTarget) : 0;
+
+    /// <summary>Load to come down to; null when the goal asks nothing. "Always strip at the wash" asks it of every goal.</summary>
+    public double? TargetLoad(int kind, string family)
     {
         var load = _c.Targets.Target(_survey.Goal, kind, family);
-        if (kind == _protection && load is null && family is "body" && _survey.Rule("oldProtection") == "strip-at-wash")
-        {
-            load = _c.Targets.Target("correct", kind, family);
-        }
-
-        return load is { } l ? (int)Math.Ceiling(-Levels.PerDecade * Math.Log10(l) - OnTarget) : 0;
+        return kind == _protection && load is null && family is "body" && _survey.Rule("oldProtection") == "strip-at-wash" ? _c.Targets.Target("correct", kind, family) : load;
     }
+
+    /// <summary>What a panel holds when a spray waits on it for the foam that seals it.</summary>
+    internal Left WaitsForFoam(Treatment spray, ZoneState z)
+    {
+        var start = new int[Kinds.Count];
+        return LayersOn(z, start).Where(l => l.Spray.Id == spray.Id).Aggregate(Left.None, (flags, l) => flags == Left.None ? l.Flag : flags);
+    }
+
+    /// <summary>How much more of the mix thick foam takes than thin.</summary>
+    internal double ThickFoam => Laid("thick-foam");
 
     /// <summary>What is left at the start. A spray that waits for foam which is not to be had any more waits no longer.</summary>
     private static Left StillWet(ZoneProgress? progress, StageOptions[] stages)
@@ -240,7 +272,7 @@ public sealed class ProblemBuilder
                 continue;
             }
 
-            var rounds = t.MaxRounds - SpentThisVisit(t, progress);
+            var rounds = t.MaxRounds - SpentThisVisit(t, progress?.RoundsUsed);
             if (rounds > 0)
             {
                 options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, verdict, stay) : null).Where(o => o is not null)!);
@@ -257,8 +289,8 @@ public sealed class ProblemBuilder
     private static bool CappedPerVisit(Treatment t) => t.In("iron") || t.In("strip") || t.Families is ["tyre"];
 
     /// <summary>Rounds of the visit's cap already spent, by this treatment or another that does the same work.</summary>
-    private int SpentThisVisit(Treatment t, ZoneProgress? progress) => progress is null || !CappedPerVisit(t) ? 0
-        : progress.RoundsUsed.Where(r => _c.Treatment(r.Key) is var other && CappedPerVisit(other) && other.Slots.Intersect(t.Slots).Any()).Sum(r => r.Value);
+    internal int SpentThisVisit(Treatment t, IReadOnlyDictionary<string, int>? spent) => spent is null || !CappedPerVisit(t) ? 0
+        : spent.Where(r => _c.Treatments.Any(o => o.Id == r.Key)).Where(r => _c.Treatment(r.Key) is var other && CappedPerVisit(other) && other.Slots.Intersect(t.Slots).Any()).Sum(r => r.Value);
 
     private static bool CleansOwnResidue(Treatment t) => (t.In("strip") || t.In("wipe")) && t.Removes.Any(r => r.Kind == Kinds.Residue);
 
@@ -289,27 +321,14 @@ public sealed class ProblemBuilder
         };
     }
 
-    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Verdict verdict, Stay stay, Layer? layer = null)
+    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Verdict verdict, Stay stay, Layer? layer = null, bool free = false)
     {
         var agent = t.Agent;
         var relative = strength.Value / agent.Reference.Value;
-        var heat = Math.Pow(agent.Q10, (z.FilmC - 20) / 10);
+        var heat = HeatOf(agent, z.FilmC);
         var (tau, dwell) = (stay.Tau, stay.Worth);
         var under = layer?.Spray == t;
-        var effects = ImmutableArray.CreateBuilder<Effect>(t.Removes.Count);
-        foreach (var r in t.Removes)
-        {
-            // What lies loose goes with the rinse: a spray without one of its own takes none of it.
-            if ((start[r.Kind] < Levels.Nil || r.Kind == Kinds.Residue) && !(under && r.Kind != Kinds.Residue && _c.Contaminants[r.Kind].Layer == 1))
-            {
-                var difficulty = r.Kind == Kinds.Residue ? 1 : z[r.Kind].Difficulty;
-                // Foam that is washed through, not rinsed off, leaves the grit it loosened where the mitt goes.
-                var carried = t.In("foam") && !RinsesFoam && r.Kind != Kinds.Residue && _c.Contaminants[r.Kind].Layer == 1 ? _c["foam-unrinsed"] : 1;
-                var levels = (int)Math.Round(Levels.PerDecade * r.Decades * carried * agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty);
-                effects.Add(new Effect(r.Kind, levels, FloorLevel(r.Floor)));
-            }
-        }
-
+        var effects = EffectsOf(t, relative, dwell, heat, z, under).Where(e => e.Kind == Kinds.Residue || start[e.Kind] < Levels.Nil).ToImmutableArray();
         var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
         var area = z.Zone.Area * scale;
         var litres = under || (t.In("foam") && !RinsesFoam) ? 0 : t.WaterLitres;
@@ -327,8 +346,8 @@ public sealed class ProblemBuilder
         {
             Treatment = t.Index,
             Strength = index,
-            Product = Product(t, strength),
-            Effects = effects.ToImmutable(),
+            Product = free ? -1 : Product(t, strength),
+            Effects = effects,
             MaxRounds = rounds,
             Scale = scale,
             Stress = stress,
@@ -344,6 +363,8 @@ public sealed class ProblemBuilder
             Gate = t.Gate,
             AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
             Cost = Milli(cost),
+            CostOfProduct = Milli(_lean.Money * money / _c["money-per-minute"]),
+            CostOfStress = Milli(_lean.Harm * stress),
             Marring = t.Contact == Contact.None ? 0 : Milli(_lean.Harm * MarringWeight * area * z.Surface.Mar * t.PressureOverLubricity),
             Bite = (int)Math.Round(t.Bite * 1e6),
             Dragged = t.Contact == Contact.None ? [] : Dragged(t),
@@ -352,6 +373,56 @@ public sealed class ProblemBuilder
             Forbids = layer is null || under ? _forbids[agent.Id] | Left.Wet : _forbids[agent.Id],
         };
     }
+
+    /// <summary>What a round does to every kind the treatment works on, whether it is there or not.</summary>
+    /// <param name="relative">Strength against the label's reference.</param>
+    /// <param name="dwell">What the stay is worth against the reference dwell.</param>
+    /// <param name="heat">Faster or slower by the film's temperature.</param>
+    /// <param name="under">Left wet for the foam that goes over it.</param>
+    private IEnumerable<Effect> EffectsOf(Treatment t, double relative, double dwell, double heat, ZoneState z, bool under)
+    {
+        foreach (var r in t.Removes)
+        {
+            var loose = r.Kind != Kinds.Residue && _c.Contaminants[r.Kind].Layer == 1;
+            // What lies loose goes with the rinse: a spray without one of its own takes none of it.
+            if (under && loose)
+            {
+                continue;
+            }
+
+            var difficulty = r.Kind == Kinds.Residue || z[r.Kind].Difficulty <= 0 ? 1 : z[r.Kind].Difficulty;
+            // Foam that is washed through, not rinsed off, leaves the grit it loosened where the mitt goes.
+            var carried = t.In("foam") && !RinsesFoam && loose ? _c["foam-unrinsed"] : 1;
+            var decades = r.Decades * carried * t.Agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty;
+            yield return new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * decades), FloorLevel(r.Floor)) { Decades = decades, FloorLoad = r.Floor };
+        }
+    }
+
+    /// <summary>
+    /// A round as somebody really did it: any strength, any stay, on any zone, refused or not. It has an effect on every kind the treatment
+    /// works on, so that what nobody has looked for moves too.
+    /// </summary>
+    /// <param name="minutes">How long it stayed; null = as long as the label asks.</param>
+    /// <param name="filmC">Film temperature; null = as planned there.</param>
+    /// <param name="levels">What lies there, for the part that spot work covers.</param>
+    /// <param name="under">Left wet for the foam over it.</param>
+    public Option Free(Treatment t, ProductFraction strength, double? minutes, double? filmC, ZoneState z, int[] levels, bool under = false)
+    {
+        var at = filmC is { } film ? z with { FilmC = film } : z;
+        var stay = Worth(t.Agent, minutes ?? t.Agent.Dwell, 0, null);
+        var relative = strength.Value / t.Agent.Reference.Value;
+        var nearest = Enumerable.Range(0, t.Agent.Strengths.Count).MinBy(i => Math.Abs(Math.Log(t.Agent.Strengths[i].Value / strength.Value)));
+        return MakeOption(t, strength, nearest, 1, at, levels, Verdict.Yes, stay, null, true)! with
+        {
+            Effects = [.. EffectsOf(t, relative, stay.Worth, HeatOf(t.Agent, at.FilmC), at, under)],
+            Gate = null,
+            Forbids = Left.None,
+            UnderFoam = under,
+        };
+    }
+
+    /// <summary>How much faster or slower an agent works at a film temperature than at the one its figures are for.</summary>
+    private double HeatOf(Agent agent, double filmC) => Math.Pow(agent.Q10, (filmC - _c["q10-temperature"]) / 10);
 
     /// <summary>Thick foam takes more of the mix than thin.</summary>
     private double Laid(string? film) => film == "thick-foam" ? _c.Carriers.First(k => k.Id == "thick-foam").Applied / _c.Carriers.First(k => k.Id == "thin-foam").Applied : 1;

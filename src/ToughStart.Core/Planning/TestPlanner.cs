@@ -5,7 +5,7 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Planning;
 
 /// <summary>A hidden kind on one zone: how likely, and what it would add.</summary>
-internal sealed record HiddenBranch(ZoneState State, Prior Prior, double Probability, double LabourMinutes, double WaterLitres, double Money, double ProductMl, IReadOnlyList<Deed> Extra)
+internal sealed record HiddenBranch(ZoneState State, double Probability, double LabourMinutes, double WaterLitres, double Money, double ProductMl, IReadOnlyList<Deed> Extra)
 {
     /// <summary>Harm of the work, in minutes of cost.</summary>
     public double Harm { get; init; }
@@ -21,7 +21,7 @@ internal sealed record HiddenGroup(string Test, ContaminantKind Kind, string Whe
 internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, IReadOnlyList<string> signatures, Progress progress, Catalogue c)
 {
     /// <summary>Zones whose own problem is the same (left and right, mostly) share their branches.</summary>
-    private readonly Dictionary<(string Signature, int Kind), HiddenBranch?> _branches = [];
+    private readonly Dictionary<(string Signature, int Kind, double Load), HiddenBranch?> _branches = [];
 
     public IReadOnlyList<HiddenGroup> Plan()
     {
@@ -32,21 +32,19 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
             var at = progress.Of(z.Zone.Id);
             foreach (var b in z.Beliefs)
             {
-                var again = at?.AskAgain.GetValueOrDefault(b.Prior?.Test ?? "");
-                if (b.Basis != Basis.Hidden || b.Probability < c["worth-testing"] || builder.PlannedLoad(b, z) > 0 || (at?.Looked.Contains(b.Kind.Index) == true && again is null)
-                    || builder.TargetLevel(b.Kind.Index, z.Family) <= Levels.Of(b.Prior!.Load))
+                if (Asked(z, at, b) is not { } ask)
                 {
                     continue;
                 }
 
-                if (!_branches.TryGetValue((signatures[i], b.Kind.Index), out var branch))
+                if (!_branches.TryGetValue((signatures[i], b.Kind.Index, ask.Load), out var branch))
                 {
-                    branch = _branches[(signatures[i], b.Kind.Index)] = Branch(z, at, b, work[i]);
+                    branch = _branches[(signatures[i], b.Kind.Index, ask.Load)] = Branch(z, at, b, ask.Load, work[i]);
                 }
 
-                if (branch is not null)
+                if (branch is not null && (ask.Again is not null || branch.Extra.Count > 0))
                 {
-                    branches.Add((b.Prior.Test, b.Kind, b.Prior.When, branch with { State = z, Probability = b.Probability, Prior = b.Prior }, again));
+                    branches.Add((ask.Test, b.Kind, ask.When, branch with { State = z, Probability = ask.Chance }, ask.Again));
                 }
             }
         }
@@ -55,19 +53,34 @@ internal sealed class TestPlanner(Survey survey, ProblemBuilder builder, IReadOn
             .Select(g => new HiddenGroup(g.Key.Test, g.First().Kind, g.Key.When, g.Select(x => x.Branch).ToArray(), g.Key.Again)).ToArray();
     }
 
-    private HiddenBranch? Branch(ZoneState z, ZoneProgress? at, Belief b, ZoneWork now)
+    /// <summary>Is a kind to be tested for on a zone: hidden still and likely enough, or looked at in vain? Then how likely it is, and how much there is then.</summary>
+    private (string Test, string When, double Chance, double Load, string? Again)? Asked(ZoneState z, ZoneProgress? at, Belief b)
     {
-        var problem = builder.Build(z, at, null, b.Kind.Index).Problem;
+        var kind = b.Kind.Index;
+        Doubt? doubt = at is not null && at.Doubts.TryGetValue(kind, out var d) ? d : null;
+        if (at?.Speaks.FirstOrDefault(s => s.Value == kind).Key is { } look)
+        {
+            return (look, b.Prior?.Test == look ? b.Prior.When : "now", doubt?.Chance ?? b.Probability, doubt?.Load ?? b.Prior?.Load ?? Math.Max(b.Load, c["band-low"]), at.AskAgain[look]);
+        }
+
+        var (chance, load) = (doubt?.Chance ?? b.Probability, doubt?.Load ?? b.Prior?.Load ?? 0);
+        return b.Basis != Basis.Hidden || chance < c["worth-testing"] || builder.PlannedLoad(b, z) > 0 || at?.Looked.Contains(kind) == true || builder.TargetLevel(kind, z.Family) <= Levels.Of(load)
+            ? null : (b.Prior!.Test, b.Prior.When, chance, load, null);
+    }
+
+    private HiddenBranch? Branch(ZoneState z, ZoneProgress? at, Belief b, double load, ZoneWork now)
+    {
+        var problem = builder.Build(z, at, null, (b.Kind.Index, load)).Problem;
         var then = ZoneWork.Replay(z, problem, ZoneSearch.Solve(problem), c);
         var labour = then.Deeds.Sum(d => ZoneWork.Labour(d, z, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c));
         var extra = then.Deeds.Where(d => !now.Deeds.Any(n => n.Treatment == d.Treatment && n.Rounds >= d.Rounds)).ToArray();
-        return extra.Length == 0 ? null : new HiddenBranch(
-            z, b.Prior!, b.Probability, Math.Max(0, labour),
+        return new HiddenBranch(
+            z, b.Probability, Math.Max(0, labour),
             Math.Max(0, then.Deeds.Sum(d => ZoneWork.Water(d, z)) - now.Deeds.Sum(d => ZoneWork.Water(d, z))),
             Math.Max(0, Money(then, z) - Money(now, z)), Math.Max(0, Product(then, z) - Product(now, z)), extra)
         {
             Harm = Math.Max(0, Harm(then) - Harm(now)),
-            Stays = Math.Max(0, Math.Min(then.Final[b.Kind.Index], builder.TargetLevel(b.Kind.Index, z.Family)) - Levels.Of(b.Prior!.Load)) / (double)Levels.PerDecade * c["shortfall-price"] * Math.Max(z.Zone.Area, c["shortfall-least-area"]),
+            Stays = Math.Max(0, Math.Min(then.Final[b.Kind.Index], builder.TargetLevel(b.Kind.Index, z.Family)) - Levels.Of(load)) / (double)Levels.PerDecade * builder.ShortfallPerDecade(z),
         };
     }
 

@@ -4,7 +4,14 @@ using ToughStart.Core.Contamination;
 namespace ToughStart.Core.Planning;
 
 /// <summary>What one round does to one kind: levels gained, and the level it cannot pass.</summary>
-public readonly record struct Effect(int Kind, int Levels, int Floor);
+public readonly record struct Effect(int Kind, int Levels, int Floor)
+{
+    /// <summary>The decades before they were rounded to levels: what a belief moves by.</summary>
+    public double Decades { get; init; }
+
+    /// <summary>The load that cannot be passed, before it was rounded to a level.</summary>
+    public double FloorLoad { get; init; }
+}
 
 /// <summary>One treatment at one strength, ready to be searched on one zone. Costs are milli-minutes.</summary>
 public sealed record Option
@@ -52,6 +59,12 @@ public sealed record Option
 
     /// <summary>Labour, product, water, wear and stress of one round.</summary>
     public long Cost { get; init; }
+
+    /// <summary>Part of <see cref="Cost"/> that is product, water and wear.</summary>
+    public long CostOfProduct { get; init; }
+
+    /// <summary>Part of <see cref="Cost"/> that is stress.</summary>
+    public long CostOfStress { get; init; }
 
     /// <summary>Milli-minutes of marring for a load of 1 under the tool.</summary>
     public long Marring { get; init; }
@@ -163,73 +176,6 @@ public sealed record ZoneProblem
         return true;
     }
 
-    /// <summary>
-    /// One round of an option: gates, marring, shielding, floors, residue. The single definition of what a treatment does.
-    /// </summary>
-    /// <param name="levels">Levels before; changed in place when the answer is true.</param>
-    /// <param name="demanded">The house rule wants this stage done even where it changes nothing.</param>
-    /// <returns>False when the gate is closed, something left forbids it, or the round would change nothing for the better.</returns>
-    public bool Apply(Option o, Span<byte> levels, ref Left left, ref long cost, bool demanded = false)
-    {
-        if ((left & o.Forbids) != 0 || (o.Needs & ~left) != 0 || (o.Gate is not null && !Opens(o.Gate, levels)))
-        {
-            return false;
-        }
-
-        Span<byte> next = stackalloc byte[32];
-        Span<int> above = stackalloc int[12];
-        CoverAbove(levels, above);
-        levels.CopyTo(next);
-        var better = (left & o.Clears) != 0;
-        foreach (var e in o.Effects)
-        {
-            var n = levels[e.Kind];
-            if (n >= e.Floor || n == Levels.Nil)
-            {
-                continue;
-            }
-
-            var gained = Layer[e.Kind] == 0 ? e.Levels : (int)((long)e.Levels * (1_000_000 - above[Layer[e.Kind]]) / 1_000_000);
-            var after = Math.Min(n + gained, e.Floor);
-            if (after != n)
-            {
-                next[e.Kind] = (byte)after;
-                better |= e.Kind != Protection || Keep is null;
-            }
-        }
-
-        if (!better && !demanded)
-        {
-            return false;
-        }
-
-        cost += o.Cost;
-        if (o.Marring > 0)
-        {
-            long load = o.Bite * 1000L;
-            foreach (var (kind, weight) in o.Dragged)
-            {
-                load += (long)weight * AtGate(levels[kind]);
-            }
-
-            cost += o.Marring * load / 1_000_000_000;
-        }
-
-        if (Keep is not null)
-        {
-            cost += Keep[levels[Protection]] - Keep[next[Protection]];
-        }
-
-        if (o.AddsResidue > 0)
-        {
-            next[Kinds.Residue] = (byte)Levels.Add(next[Kinds.Residue], o.AddsResidue);
-        }
-
-        next[..levels.Length].CopyTo(levels);
-        left = (left & ~o.Clears) | o.Leaves;
-        return true;
-    }
-
     /// <summary>What is still owed at the end: levels short of target, and what must not be left.</summary>
     public long Terminal(ReadOnlySpan<byte> levels, Left left)
     {
@@ -242,28 +188,8 @@ public sealed record ZoneProblem
         return (left & MustClear) != 0 ? cost + LeftPenalty : cost;
     }
 
-    private int AtGate(int level) => level >= NilAtGate ? 0 : Levels.MillionthsOf(level);
-
-    /// <summary>For every layer, the heaviest load that lies above it (millionths); 0 where it is too little to shield.</summary>
-    private void CoverAbove(ReadOnlySpan<byte> levels, Span<int> above)
-    {
-        above.Clear();
-        for (var k = 0; k < Kinds.Count; k++)
-        {
-            if (levels[k] < Levels.Nil && Layer[k] > 0)
-            {
-                ref var at = ref above[Layer[k] + 1];
-                at = Math.Max(at, Levels.MillionthsOf(levels[k]));
-            }
-        }
-
-        var most = 0;
-        for (var layer = 1; layer < above.Length; layer++)
-        {
-            most = Math.Max(most, above[layer]);
-            above[layer] = most >= ShieldFrom ? most : 0;
-        }
-    }
+    /// <summary>Load of a level as gates and tools count it, millionths.</summary>
+    internal int AtGate(int level) => level >= NilAtGate ? 0 : Levels.MillionthsOf(level);
 }
 
 /// <summary>One choice of the search: in this slot, this option, this many rounds.</summary>

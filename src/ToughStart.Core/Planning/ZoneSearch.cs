@@ -152,7 +152,7 @@ public sealed class ZoneSearch
         var cost = from.Cost + option.Entry;
         for (var round = 1; round <= option.MaxRounds; round++)
         {
-            if (!_p.Apply(option, levels, ref left, ref cost, at.Demands(round)))
+            if (!Round.Try(_p, option, levels, ref left, ref cost, at.Demands(round)))
             {
                 return;
             }

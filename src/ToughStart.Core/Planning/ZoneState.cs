@@ -2,6 +2,7 @@ using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Running;
 using ToughStart.Core.Surfaces;
 using ToughStart.Core.Vehicles;
 
@@ -177,18 +178,23 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
     }
 
     /// <summary>The answer of the last test that measures a kind; the water test also stands beside the zone's protection.</summary>
-    private static string? Answer(ContaminantKind kind, ZoneSurvey at) =>
-        at.Tests.LastOrDefault(t => Catalogue.Default.Tests.Any(card => card.Id == t.Test && card.Measures == kind.Id))?.Result ?? (kind.Id == "old-protection" ? at.Water : null);
+    private static string? Answer(ContaminantKind kind, ZoneSurvey at) => TestOf(kind, at)?.Result;
+
+    private static TestResult? TestOf(ContaminantKind kind, ZoneSurvey at) =>
+        at.Tests.LastOrDefault(t => Catalogue.Default.Tests.Any(card => card.Id == t.Test && card.Measures == kind.Id))
+            ?? (kind.Id == "old-protection" && at.Water is { } water ? new TestResult("water", water, null) : null);
 
     /// <summary>What was seen, multiplied by what a test said of the same kind: never overwritten, and an inconclusive test changes nothing.</summary>
     private static Belief Weighed(Belief seen, ZoneSurvey at, Catalogue c)
     {
-        if (Answer(seen.Kind, at) is not { } answer || LoadBelief.Band(answer, c) is not { } band)
+        if (TestOf(seen.Kind, at) is not { } test || Sense.Of(test.Test, "*", c) is not { } sense || !sense.Knows(test.Result))
         {
             return seen;
         }
 
-        var median = LoadBelief.LogNormal(seen.Load, seen.Sigma).Observe(band.Above, band.AtMost, c["observation-slip"], c["model-doubt"]).Median;
+        var belief = RunGround.Finding(seen.Load, seen.Sigma, c);
+        var median = sense.Hear(test.Result, null, k => k == seen.Kind.Index ? belief : LoadBelief.None).Says.First(h => h.Kind == seen.Kind.Index) is var heard
+            ? belief.Seen(heard.Likelihood).After.Median : Levels.Nil;
         return median >= Levels.Nil ? seen with { Basis = Basis.LookedNone, Load = 0 } : seen with { Load = Levels.LoadOf(median), Sigma = c["sigma-measured"] };
     }
 

@@ -20,7 +20,7 @@ public sealed class Catalogue
 
     private Catalogue()
     {
-        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "evidence", "identification", "hazard-groups", "meetings", "hazard-statements", "stand-off", "keeping", "carriers", "substrates", "durability", "mistakes", "media", "units", "constants"];
+        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "evidence", "identification", "hazard-groups", "meetings", "hazard-statements", "stand-off", "keeping", "carriers", "substrates", "durability", "mistakes", "media", "units", "senses", "looks", "constants"];
         var tables = ids.ToDictionary(id => id, Provenance.Table.Load);
         Tables = ids.Select(id => tables[id]).ToArray();
         _constants = tables["constants"].Rows.ToDictionary(r => r["id"], r => r.Number("value"));
@@ -45,6 +45,9 @@ public sealed class Catalogue
         Carriers = tables["carriers"].Rows.Select(Conditions.Carrier.Read).ToArray();
         Substrates = tables["substrates"].Rows.Select(Conditions.Substrate.Read).ToArray();
         Mistakes = tables["mistakes"].Rows.ToLookup(r => r["stage"], r => r["mistake"]);
+        Senses = tables["senses"].Rows.Select(r => new Running.Sense(r, this)).ToArray();
+        Looks = tables["looks"].Rows.ToDictionary(r => r["stage"], r => new Planning.Until(r["look"], r.Words("stop"), r.Words("repeat"), 0, r["then"]));
+        Response = Contamination.Response.Of(this);
         Media = tables["media"].Rows.Select(Planning.Medium.Read).ToArray();
         Durabilities = tables["durability"].Rows.Select(Planning.Durability.Read).ToArray();
         Keeping = tables["keeping"].Rows.ToDictionary(r => r["axis"], r => new Keeping(r.Whole("days"), r.Whole("neat"), r["reason"]));
@@ -56,6 +59,7 @@ public sealed class Catalogue
     {
         _constants = of._constants;
         (Tables, Version, Contaminants, Surfaces, ZoneKinds, Gates, Slots) = (of.Tables, of.Version, of.Contaminants, of.Surfaces, of.ZoneKinds, of.Gates, of.Slots);
+        (Senses, Looks, Response) = (of.Senses, of.Looks, of.Response);
         (Priors, PaintColours, Stories, Tests, Evidence, Marks, Targets) = (of.Priors, of.PaintColours, of.Stories, of.Tests, of.Evidence, of.Marks, of.Targets);
         (Groups, Meetings, Statements, StandOffs, Keeping, Carriers, Substrates, Durabilities, Mistakes, Media) = (of.Groups, of.Meetings, of.Statements, of.StandOffs, of.Keeping, of.Carriers, of.Substrates, of.Durabilities, of.Mistakes, of.Media);
         Agents = of.Agents.Select(a => bottles.TryGetValue(a.Id, out var b) ? a.Under(b) : a).ToArray();
@@ -78,6 +82,16 @@ public sealed class Catalogue
     public IReadOnlyList<Slot> Slots { get; }
     public IReadOnlyList<Treatment> Treatments { get; }
     public IReadOnlyList<Planning.Medium> Media { get; }
+
+    /// <summary>What looking tells.</summary>
+    public IReadOnlyList<Running.Sense> Senses { get; }
+
+    /// <summary>What is looked at in each stage; without a cap, which is the treatment's.</summary>
+    public IReadOnlyDictionary<string, Planning.Until> Looks { get; }
+
+    /// <summary>How uncertain a round is.</summary>
+    public Response Response { get; }
+
     public IReadOnlyList<Prior> Priors { get; }
     public IReadOnlyList<PaintColour> PaintColours { get; }
     public IReadOnlyList<Story> Stories { get; }
