@@ -55,6 +55,8 @@ public static class SignInSetup
             o.Cookie.SameSite = SameSiteMode.Lax;
             o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
             o.ExpireTimeSpan = TimeSpan.FromHours(14);
+            // Counted by the browser from when it got it: a phone with a wrong clock stays signed in as long as any other.
+            o.Cookie.MaxAge = TimeSpan.FromHours(14);
             o.SlidingExpiration = true;
             o.LoginPath = "/sign-in";
             o.AccessDeniedPath = "/error";
