@@ -102,6 +102,9 @@ public sealed class Job
     /// <summary>Revision of the newest survey; 0 before the first.</summary>
     public int SurveyRevision { get; set; }
 
+    /// <summary>Revision of the plan in force; null while nobody has put one in force.</summary>
+    public int? PlanRevision { get; set; }
+
     /// <summary>When a mark that etches was first on record and still is: its clock runs from here.</summary>
     public DateTimeOffset? UrgentSince { get; set; }
 
@@ -177,14 +180,19 @@ public sealed class SurveyDocument
     public required DateTimeOffset At { get; init; }
 }
 
-/// <summary>A plan as it was computed, with the survey revision and the number of events it stands on.</summary>
+/// <summary>A plan somebody put in force, with what it was computed from; never changed, only followed by the next.</summary>
 public sealed class PlanDocument
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
     public required Guid JobId { get; init; }
     public required int Revision { get; init; }
     public required int SurveyRevision { get; init; }
-    public required int Events { get; init; }
+
+    /// <summary>Sequence of the last event it takes into account; 0 = none.</summary>
+    public required long Events { get; init; }
+
+    /// <summary>The survey it was computed from, with the shelf, kit and weather of that moment; null in plans of an older engine.</summary>
+    public string? Survey { get; init; }
 
     /// <summary>Hash of everything it was computed from, the shelf and the kit included.</summary>
     public string SurveyHash { get; init; } = "";
@@ -201,6 +209,9 @@ public sealed class RunEvent
     public required Guid JobId { get; init; }
     public long Sequence { get; init; }
     public required int SurveyRevision { get; init; }
+
+    /// <summary>Revision of the plan it speaks of; 0 in events of an older engine.</summary>
+    public int PlanRevision { get; init; }
     public required string Body { get; init; }
     public required string Author { get; init; }
     public required DateTimeOffset At { get; init; }

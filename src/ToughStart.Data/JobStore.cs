@@ -4,8 +4,6 @@ using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
-using ToughStart.Core.Planning;
-using ToughStart.Core.Running;
 
 namespace ToughStart.Data;
 
@@ -13,7 +11,11 @@ namespace ToughStart.Data;
 public sealed record JobLine(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, int SurveyRevision, DateTimeOffset? UrgentSince, string? Survey);
 
 /// <summary>A job with its newest survey.</summary>
-public sealed record JobView(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, Survey Survey, int Revision, string SavedBy, DateTimeOffset SavedAt);
+public sealed record JobView(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, Survey Survey, int Revision, string SavedBy, DateTimeOffset SavedAt)
+{
+    /// <summary>Revision of the plan in force; null while there is none.</summary>
+    public int? PlanRevision { get; init; }
+}
 
 /// <summary>Who brought what.</summary>
 public sealed record Contact(string Client, string? Phone, string? Email, string Vehicle, string Plate);
@@ -22,7 +24,7 @@ public sealed record Contact(string Client, string? Phone, string? Email, string
 /// <param name="Now">What stands in the database after the call; when not saved, the merge with theirs standing in the conflicts.</param>
 public sealed record SaveResult(bool Saved, int Revision, Survey Now, IReadOnlyList<string> FromThem, IReadOnlyList<string> Conflicts, Survey? Theirs, string? TheirAuthor, DateTimeOffset? TheirTime);
 
-/// <summary>Jobs, their surveys, plans and run events, as queries shaped like the screens that use them.</summary>
+/// <summary>Jobs and their surveys, as queries shaped like the screens that use them.</summary>
 public sealed class JobStore(ToughStartContext db, TimeProvider time)
 {
     /// <summary>Vehicles shown in the Yard at once.</summary>
@@ -43,7 +45,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
             .FirstOrDefaultAsync(stop);
         return row?.Doc is null ? null : new JobView(
             row.Job.Id, row.Job.Number, row.Name, row.Plate, row.Client, row.Job.Story, row.Job.Station, row.Job.Day,
-            Parse(row.Doc.Body), row.Doc.Revision, row.Doc.Author, row.Doc.At);
+            Parse(row.Doc.Body), row.Doc.Revision, row.Doc.Author, row.Doc.At) { PlanRevision = row.Job.PlanRevision };
     }
 
     /// <summary>
@@ -172,67 +174,18 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     public async Task<IReadOnlyList<ZoneNote>> NotesAsync(Guid jobId, CancellationToken stop = default) =>
         await db.Notes.AsNoTracking().Where(n => n.JobId == jobId).OrderByDescending(n => n.At).Take(500).ToListAsync(stop);
 
+    /// <summary>Begins the place of a note that says who released a hold of the intake.</summary>
+    public const string ReleaseNote = "gate:";
+
     /// <summary>What stands in the place of a person's name once it has been erased.</summary>
     public const string Erased = "erased";
-
-    /// <summary>Which of some jobs have no plan on file yet.</summary>
-    public async Task<IReadOnlyList<Guid>> UnplannedAsync(IReadOnlyCollection<Guid> jobs, CancellationToken stop = default) =>
-        await db.Jobs.Where(j => jobs.Contains(j.Id) && !db.Plans.Any(p => p.JobId == j.Id)).Select(j => j.Id).ToListAsync(stop);
-
-    /// <summary>Keeps a computed plan; the same inputs and events are kept once. True when it is a new one.</summary>
-    public async Task<bool> KeepPlanAsync(Guid jobId, int surveyRevision, int events, Plan plan, string author, CancellationToken stop = default)
-    {
-        if (await db.Plans.Where(p => p.JobId == jobId).OrderByDescending(p => p.Revision).Select(p => new { p.SurveyRevision, p.Events, p.SurveyHash }).FirstOrDefaultAsync(stop) is { } last
-            && last.SurveyRevision == surveyRevision && last.Events == events && last.SurveyHash == plan.SurveyHash)
-        {
-            return false;
-        }
-
-        var revision = (await db.Plans.Where(p => p.JobId == jobId).MaxAsync(p => (int?)p.Revision, stop) ?? 0) + 1;
-        db.Plans.Add(new PlanDocument { JobId = jobId, Revision = revision, SurveyRevision = surveyRevision, Events = events, SurveyHash = plan.SurveyHash, Body = Encoding.UTF8.GetString(PlanFormat.Write(plan)), Author = author, At = time.GetUtcNow() });
-        try
-        {
-            await db.SaveChangesAsync(stop);
-            return true;
-        }
-        catch (DbUpdateException e) when (e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
-        {
-            // Another request kept the same plan first.
-            db.ChangeTracker.Clear();
-            return false;
-        }
-    }
-
-    /// <summary>Appends observations; ids that are already there change nothing. Returns how many are new.</summary>
-    public async Task<int> AppendAsync(Guid jobId, int surveyRevision, IReadOnlyList<Observation> observations, string author, CancellationToken stop = default)
-    {
-        var ids = observations.Select(o => o.Id).ToArray();
-        var known = await db.Events.Where(e => ids.Contains(e.Id)).Select(e => e.Id).ToListAsync(stop);
-        var fresh = observations.Where(o => !known.Contains(o.Id)).ToArray();
-        foreach (var o in fresh)
-        {
-            db.Events.Add(new RunEvent { Id = o.Id, JobId = jobId, SurveyRevision = surveyRevision, Body = JsonSerializer.Serialize(o, JsonSerializerOptions.Web), Author = author, At = time.GetUtcNow() });
-        }
-
-        var job = await db.Jobs.SingleAsync(j => j.Id == jobId, stop);
-        // A late result is kept, but it does not open a closed job again: its materials are booked.
-        job.Station = fresh.Length > 0 && job.Station != "closed" ? "bay" : job.Station;
-        await db.SaveChangesAsync(stop);
-        return fresh.Length;
-    }
-
-    /// <summary>What was observed on this survey revision, in the order it was recorded.</summary>
-    public async Task<IReadOnlyList<Observation>> ObservationsAsync(Guid jobId, int surveyRevision, CancellationToken stop = default)
-    {
-        var bodies = await db.Events.AsNoTracking().Where(e => e.JobId == jobId && e.SurveyRevision == surveyRevision).OrderBy(e => e.Sequence).Select(e => e.Body).ToListAsync(stop);
-        return bodies.Select(b => JsonSerializer.Deserialize<Observation>(b, JsonSerializerOptions.Web)!).ToArray();
-    }
 
     private static string Body(Survey survey) => Encoding.UTF8.GetString(SurveyFormat.Write(survey));
 
     private static Survey Parse(string body)
     {
-        var read = SurveyFormat.Read(Encoding.UTF8.GetBytes(body));
+        // What an older engine saved is upgraded, never refused because an id has left the catalogue.
+        var read = StoredSurvey.Read(Encoding.UTF8.GetBytes(body)).Survey;
         return read.Value ?? throw new InvalidDataException("a stored survey does not read: " + string.Join("; ", read.Problems));
     }
 }

@@ -173,7 +173,7 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
 
         if (Compatibility.Default.Blocked(agent, ShelfStore.Draft(product).ToShelf(LanceDraw.Uncalibrated, null)) is { } blocked)
         {
-            return (null, null, $"product: {blocked}");
+            return (null, null, $"product: {blocked.Words}");
         }
 
         await using var tx = await db.Database.BeginTransactionAsync(stop);

@@ -73,7 +73,7 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
     }
 
     /// <summary>
-    /// Erases one client: names, contact, registrations, stories, wishes, notes and photos go; what is left of the jobs holds ids
+    /// Erases one client: names, contact, registrations, stories, wishes, notes and photos go, but for who released a held vehicle; what is left of the jobs holds ids
     /// and numbers only, so that stock and learning still add up.
     /// </summary>
     /// <returns>False when there is no such client.</returns>
@@ -95,7 +95,8 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
 
         await db.SaveChangesAsync(stop);
         await db.Jobs.Where(j => ids.Contains(j.Id)).ExecuteUpdateAsync(j => j.SetProperty(x => x.Story, JobStore.Erased).SetProperty(x => x.Intake, "{}"), stop);
-        await db.Notes.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
+        // Who let a held vehicle into work is a record of the shop's care, not of the client: it stays.
+        await db.Notes.Where(n => ids.Contains(n.JobId) && !n.Zone.StartsWith(JobStore.ReleaseNote)).ExecuteDeleteAsync(stop);
         await db.Photos.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
         await all.CommitAsync(stop);
         return true;

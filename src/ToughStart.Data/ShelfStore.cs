@@ -221,25 +221,16 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
     }
 
     /// <summary>Puts by what a plan needs; what an earlier plan of the job had put by is let go.</summary>
-    public async Task ReserveAsync(Guid job, Plan plan, CancellationToken stop = default)
+    internal async Task ReserveAsync(Guid job, Plan plan, CancellationToken stop = default)
     {
-        if (await db.Jobs.AnyAsync(j => j.Id == job && j.Station == "closed", stop))
-        {
-            return;
-        }
-
-        var need = JobVolumes.Solutions(plan).Where(s => s.Bottle is not null && s.ProductMl > 0).GroupBy(s => s.Bottle!).ToDictionary(g => g.Key, g => Math.Round((decimal)g.Sum(s => s.ProductMl), 2));
-        var names = need.Keys.ToArray();
-        var ids = await db.Products.Where(p => names.Contains(p.Name) && !p.Retired).Select(p => new { p.Id, p.Name }).ToListAsync(stop);
-        await using var tx = await db.Database.BeginTransactionAsync(stop);
-        // One writer a job: two pages of it opened at once must not both insert.
-        await db.Database.ExecuteSqlAsync($"SELECT 1 FROM jobs WHERE id = {job} FOR UPDATE", stop);
+        // By id: whatever a bottle is called by now, it is the one that was planned with.
+        var need = JobVolumes.Solutions(plan).Where(s => s.BottleId is not null && s.ProductMl > 0).GroupBy(s => Guid.Parse(s.BottleId!)).ToDictionary(g => g.Key, g => Math.Round((decimal)g.Sum(s => s.ProductMl), 2));
+        var wanted = need.Keys.ToArray();
+        var ids = await db.Products.Where(p => wanted.Contains(p.Id) && !p.Retired).Select(p => p.Id).ToListAsync(stop);
         var drawn = await db.Moves.Where(m => m.JobId == job && m.Kind == "use").GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
         await db.Reservations.Where(r => r.JobId == job).ExecuteDeleteAsync(stop);
-        db.Reservations.AddRange(ids.Select(p => new StockReservation { JobId = job, ProductId = p.Id, Ml = need[p.Name] - drawn.GetValueOrDefault(p.Id) }).Where(r => r.Ml > 0));
+        db.Reservations.AddRange(ids.Select(p => new StockReservation { JobId = job, ProductId = p, Ml = need[p] - drawn.GetValueOrDefault(p) }).Where(r => r.Ml > 0));
         await db.SaveChangesAsync(stop);
-        await tx.CommitAsync(stop);
-        db.ChangeTracker.Clear();
     }
 
     /// <summary>What a job has put by and drawn, by product.</summary>
@@ -291,7 +282,7 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         var products = await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).Take(4000).ToListAsync(stop);
         if (countedFor is not { } job)
         {
-            return products.Count == 0 ? null : products.Select(p => Draft(p).ToShelf(lance, p.StockMl > 0 ? null : 0)).ToArray();
+            return products.Count == 0 ? null : products.Select(p => Draft(p).ToShelf(lance, p.StockMl > 0 ? null : 0) with { Id = p.Id.ToString() }).ToArray();
         }
 
         // What other jobs have put by is not this one's. What it has drawn itself it still has, on the car or in a bottle; neat in a trigger it is counted with the kit.
@@ -299,7 +290,7 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         var drawn = await db.Moves.Where(m => m.JobId == job && m.Kind == "use").GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
         var neat = await db.Mixes.Where(m => m.JobId == job && m.State == "in-use" && m.WaterMl == 0).GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = g.Sum(m => m.LeftMl) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
         return products.Count == 0 ? null : products.Select(p => Draft(p).ToShelf(lance, p.StockMl <= 0 && drawn.GetValueOrDefault(p.Id) <= 0 ? 0
-            : Math.Max(Spoken, p.StockMl - others.GetValueOrDefault(p.Id) + drawn.GetValueOrDefault(p.Id) - neat.GetValueOrDefault(p.Id)))).ToArray();
+            : Math.Max(Spoken, p.StockMl - others.GetValueOrDefault(p.Id) + drawn.GetValueOrDefault(p.Id) - neat.GetValueOrDefault(p.Id))) with { Id = p.Id.ToString() }).ToArray();
     }
 
     /// <summary>A bottle that is there, though all of it is put by for others: next to nothing, ml.</summary>

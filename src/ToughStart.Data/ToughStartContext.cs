@@ -114,6 +114,7 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
             e.HasIndex(d => new { d.JobId, d.Revision }).IsUnique();
             e.Property(d => d.Body).HasColumnType("jsonb");
+            e.Property(d => d.Survey).HasColumnType("jsonb");
         });
         builder.Entity<Product>(e =>
         {

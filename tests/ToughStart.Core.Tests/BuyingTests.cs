@@ -106,7 +106,7 @@ public class BuyingTests
         var plan = Planner.Plan(survey);
         plan.Steps.ShouldAllBe(s => s.Agent == "water");
         plan.Refer.ShouldNotBeEmpty();
-        plan.Refused.ShouldContain(r => r.Reason.EndsWith(Limits.BuyOrBorrow, StringComparison.Ordinal));
+        plan.Refused.ShouldContain(r => r.Cause == "not-on-shelf" && r.Reason.EndsWith("on the shelf: buy or borrow", StringComparison.Ordinal));
         var lines = Buying.Of(survey, plan);
         lines.ShouldNotBeEmpty();
         lines.ShouldAllBe(l => l.NeedMl > 0 && l.Words.Contains("none on the shelf", StringComparison.Ordinal));

@@ -98,15 +98,50 @@ public class CompatibilityTests
     public void Fluoride_fatal_statements_and_missing_sheets_block_a_bottle()
     {
         var acid = C.Agent("wheel-acid");
-        M.Blocked(acid, new ShelfBottle("wheel-acid", true, 2, true))!.ShouldContain("fluoride");
+        M.Blocked(acid, new ShelfBottle("wheel-acid", true, 2, true))!.Words.ShouldContain("fluoride");
         foreach (var h in new[] { "H300", "H310", "H330" })
         {
-            M.Blocked(C.Agent("apc"), new ShelfBottle("apc", true, 11, false) { Hazards = [h] })!.ShouldContain(h);
+            M.Blocked(C.Agent("apc"), new ShelfBottle("apc", true, 11, false) { Hazards = [h] })!.Words.ShouldContain(h);
         }
 
-        M.Blocked(acid, new ShelfBottle("wheel-acid", false, 2, false))!.ShouldContain("no data sheet, no acid");
-        M.Blocked(acid, null)!.ShouldContain("no data sheet");
+        M.Blocked(acid, new ShelfBottle("wheel-acid", false, 2, false))!.Words.ShouldContain("no data sheet, no acid");
+        M.Blocked(acid, null)!.Words.ShouldContain("no data sheet");
         M.Blocked(acid, new ShelfBottle("wheel-acid", true, 2, false) { Hazards = ["H314"] }).ShouldBeNull();
+    }
+
+    [Theory]
+    [InlineData("{0} {bottle} {")]
+    [InlineData("only after a test spot")]
+    [InlineData("no label on the shelf: buy or borrow")]
+    [InlineData("refused for this job")]
+    public void A_products_name_is_printed_and_never_read(string name)
+    {
+        // A label that forbids the surface is a refusal, whatever the bottle is called; and no name reaches a format string.
+        var bottle = new ShelfBottle("apc", true, 10, false) { Name = name, Forbids = ["clear-coat"] };
+        var answer = M.Ask("apc", "clear-coat", null, bottle);
+        answer.Verdict.ShouldBe("no");
+        answer.Refusal.ShouldBe($"{name}: its label forbids clear coat");
+        answer.Reasons.Single(r => r.Refuses).Table.ShouldBe("label");
+        M.Refuses(C.Agent("apc"), bottle, C.Surface("clear-coat"), false, 0).ShouldBe(new Objection(Cause.LabelForbids, name, C.Surface("clear-coat").Name));
+        var survey = Repository.Demo("touring-saloon") with { Shelf = [.. C.Agents.Where(a => !a.IsWater).Select(a => new ShelfBottle(a.Id, true, null, false) { Name = a.Id == "apc" ? name : a.Id, Forbids = a.Id == "apc" ? ["clear-coat"] : [] })] };
+        var plan = Planner.Plan(survey);
+        plan.Steps.Where(s => s.Agent == "apc").SelectMany(s => s.Zones).ShouldNotContain("bonnet");
+        Buying.Of(survey, plan).ShouldNotContain(l => l.Agent == "apc", "what a label forbids is not bought");
+        TestGuide.Propose(survey, plan).ShouldAllBe(t => t.Card.Id != "spot" || !t.Zones.Contains("bonnet"));
+    }
+
+    [Fact]
+    public void Every_cause_has_words_an_id_of_its_own_and_what_is_past_a_limit_says_how_far()
+    {
+        var causes = Enum.GetValues<Cause>();
+        causes.Select(Objection.IdOf).Distinct().Count().ShouldBe(causes.Length);
+        causes.ShouldAllBe(cause => new Objection(cause, "agent", "surface", 5, 3, "detail").Words.Length > 8);
+        M.Refuses(C.Agent("degreaser"), null, C.Surface("bare-aluminium"), true, 0).ShouldNotBeNull().Cause.ShouldBe(Cause.Never);
+        var alkali = M.Refuses(C.Agent("apc"), null, C.Surface("anodised-aluminium"), true, 0).ShouldNotBeNull();
+        if (alkali.Cause == Cause.PhAbove)
+        {
+            alkali.Past!.Value.ShouldBe(C.Agent("apc").PhHigh - C.Surface("anodised-aluminium").PhHigh, 1e-9);
+        }
     }
 
     [Fact]

@@ -28,8 +28,8 @@ public class DeclineTests
         var iron = Planner.Plan(Survey).Steps.First(s => s.Stage == "iron");
         var without = Planner.Plan(Survey with { Declines = [new(null, "iron", [])] });
         without.Steps.ShouldNotContain(s => s.Stage == "iron");
-        without.Refused.ShouldContain(r => r.Treatment == iron.Treatment && r.Reason.Contains(Limits.DeclinedHere, StringComparison.Ordinal));
-        without.Refer.Any(r => r.What == "iron" && r.Reason.Contains(Limits.DeclinedHere, StringComparison.Ordinal)).ShouldBeTrue(string.Join("; ", without.Refer.Select(r => r.Reason)));
+        without.Refused.ShouldContain(r => r.Treatment == iron.Treatment && r.Reason.Contains("refused for this job", StringComparison.Ordinal));
+        without.Refer.Any(r => r.What == "iron" && r.Reason.Contains("refused for this job", StringComparison.Ordinal)).ShouldBeTrue(string.Join("; ", without.Refer.Select(r => r.Reason)));
     }
 
     [Fact]

@@ -103,7 +103,7 @@ public class ExplainTests
         }
 
         // The plan as text names every step once, in order.
-        var text = PlanFormat.Text(plan);
+        var text = PlanText.Of(plan);
         var at = 0;
         foreach (var s in plan.Steps.Where(s => s.Stage != "dry").DistinctBy(s => s.Name))
         {

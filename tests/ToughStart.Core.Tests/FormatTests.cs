@@ -107,6 +107,50 @@ public class FormatTests
             return back.Ok && SurveyFormat.Write(back.Value!).AsSpan().SequenceEqual(bytes) && SurveyFormat.Hash(back.Value!) == SurveyFormat.Hash(s);
         }, iter: 100);
 
+    [Theory]
+    [InlineData("estuary-pickup")]
+    [InlineData("moorland-van")]
+    [InlineData("flooded-saloon")]
+    [InlineData("trail-motorcycle")]
+    public void A_plan_reads_back_as_it_was_written(string demo)
+    {
+        var survey = Repository.Demo(demo);
+        var plan = Planner.Plan(survey with { Shelf = [.. Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new Chemistry.ShelfBottle(a.Id, true, null, false) { Id = "b-" + a.Id, Name = "Bottle of {0} " + a.Name })] });
+        plan = plan with { Buy = Buying.Of(survey, plan), Proof = Planner.Prove(survey) };
+        var bytes = PlanFormat.Write(plan);
+        var back = PlanFormat.Read(bytes);
+        back.Problems.ShouldBeEmpty();
+        PlanFormat.Write(back.Value!).ShouldBe(bytes);
+        back.Value!.Steps.Select(s => (s.Key, s.Slot, s.Block, s.AgentName, s.BottleId, s.Under, s.Over, s.Rounds)).ShouldBe(plan.Steps.Select(s => (s.Key, s.Slot, s.Block, s.AgentName, s.BottleId, s.Under, s.Over, s.Rounds)));
+        back.Value!.BestTest?.Test.ShouldBe(plan.BestTest?.Test);
+        PlanText.Of(back.Value!).ShouldContain(plan.ReferOnly ? "REFER ONLY" : plan.Steps[0].Name);
+    }
+
+    [Fact]
+    public void Any_plan_reads_back_as_it_was_written() => Surveys().Sample(
+        s => PlanFormat.Write(Planner.Plan(s)) is var bytes && PlanFormat.Read(bytes) is { Ok: true } back && PlanFormat.Write(back.Value!).AsSpan().SequenceEqual(bytes), iter: 20, threads: 1);
+
+    [Fact]
+    public void A_plan_of_an_older_engine_reads_and_what_is_wrong_with_one_is_named_by_its_path()
+    {
+        var json = JsonNode.Parse(PlanFormat.Write(Planner.Plan(Repository.Demo("trail-motorcycle"))))!.AsObject();
+        foreach (var step in json["steps"]!.AsArray())
+        {
+            new[] { "slot", "block", "agentName", "money", "setUpMinutes" }.ToList().ForEach(f => step!.AsObject().Remove(f));
+        }
+
+        json.Remove("traces");
+        Checked<Plan> Read() => PlanFormat.Read(Encoding.UTF8.GetBytes(json.ToJsonString()));
+        Read().Problems.ShouldBeEmpty();
+        Read().Value!.Steps.ShouldAllBe(s => s.Stage == "dry" || Catalogue.Default.Slots.Any(x => x.Id == s.Slot));
+        json["steps"]![0]!["rounds"] = 9;
+        json["colour"] = "red";
+        json["steps"]![1]!.AsObject().Remove("key");
+        Read().Problems.Select(p => p.Field).ShouldBe(["colour", "steps[0].rounds", "steps[1].key"], ignoreOrder: true);
+        PlanFormat.Read("{"u8.ToArray()).Refusal.ShouldBe(Refusal.Malformed);
+        PlanFormat.Read("null"u8.ToArray()).Problems.ShouldNotBeEmpty();
+    }
+
     [Fact]
     public async Task Documents_fit_the_published_schemas()
     {
@@ -139,7 +183,7 @@ public class FormatTests
         var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
         var json = JsonNode.Parse(PlanFormat.Write(plan))!;
         json["steps"]!.AsArray().Count.ShouldBe(plan.Steps.Count);
-        var text = PlanFormat.Text(plan);
+        var text = PlanText.Of(plan);
         plan.Steps.ShouldAllBe(s => text.Contains(s.Name));
         text.ShouldContain("hands-on");
     }

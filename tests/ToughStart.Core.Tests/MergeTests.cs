@@ -12,7 +12,7 @@ public class MergeTests
     public void Merging_with_what_nobody_changed_gives_mine() => FormatTests.Surveys().Sample(
         s =>
         {
-            var mine = Painted(s, "roof", 2);
+            var mine = Painted(s, Vehicles.Forms.Build(s.Vehicle.Form, s.Vehicle.Size).Zones.First(z => z.Kind.Default.Family is "body").Id, 2);
             var merged = SurveyMerge.ThreeWay(s, mine, s);
             return merged.Conflicts.Count == 0 && merged.FromThem.Count == 0 && SurveyFormat.Hash(merged.Merged) == SurveyFormat.Hash(mine);
         }, iter: 50);
@@ -53,6 +53,59 @@ public class MergeTests
         merged.FromThem.ShouldBe(["house.foam", "history", "site"], ignoreOrder: true);
         SurveyMerge.ThreeWay(start, start with { Goal = "correct" }, start with { Goal = "sale" }).Conflicts.Select(c => c.What).ShouldBe(["goal"]);
         SurveyMerge.ThreeWay(start, start with { Site = start.Site with { Slope = "level" } }, theirs).Conflicts.Select(c => c.What).ShouldBe(["site"]);
+    }
+
+    /// <summary>One change to every part of a survey, and the conflict it makes when the other side changes it too.</summary>
+    public static TheoryData<string> Parts => [.. Changes.Keys];
+
+    private static readonly Dictionary<string, (Func<Survey, Survey> Mine, Func<Survey, Survey> Theirs)> Changes = new()
+    {
+        ["goal"] = (s => s with { Goal = "correct" }, s => s with { Goal = "sale" }),
+        ["vehicle"] = (s => s with { Vehicle = s.Vehicle with { HotEngine = true } }, s => s with { Vehicle = s.Vehicle with { HotEngine = false, Powertrain = "electric" } }),
+        ["history"] = (s => s with { History = s.History with { Use = "track" } }, s => s with { History = s.History with { Use = "farm" } }),
+        ["site"] = (s => s with { Site = s.Site with { Slope = "steep" } }, s => s with { Site = s.Site with { Slope = "level" } }),
+        ["shelf"] = (s => s with { Shelf = [new Chemistry.ShelfBottle("apc", true, null, false)] }, s => s with { Shelf = [] }),
+        ["kit"] = (s => s with { Kit = new Chemistry.KitInUse(null, []) { Mitts = 3 } }, s => s with { Kit = new Chemistry.KitInUse(null, []) { Mitts = 9 } }),
+        ["lean"] = (s => s with { Lean = new Planning.Leaning(8, 1, 1) }, s => s with { Lean = new Planning.Leaning(1, 4, 1) }),
+        ["stockOnly"] = (s => s with { StockOnly = true }, s => s),
+        ["declines"] = (s => s with { Declines = [new Decline(null, "iron", [])] }, s => s with { Declines = [new Decline(null, "tar", [])] }),
+        ["crew"] = (s => s with { Crew = 2 }, s => s with { Crew = 3 }),
+        ["house.foam"] = (s => s with { House = new Dictionary<string, string>(s.House) { ["foam"] = "always" } }, s => s with { House = new Dictionary<string, string>(s.House) { ["foam"] = "optional" } }),
+        ["roof"] = (s => Painted(s, "roof", 1), s => Painted(s, "roof", 3)),
+    };
+
+    [Theory]
+    [MemberData(nameof(Parts))]
+    public void Each_part_is_merged_by_itself_and_never_drawn_into_another(string part)
+    {
+        var start = Repository.Demo("touring-saloon");
+        foreach (var (other, change) in Changes.Where(c => c.Key != part))
+        {
+            var merged = SurveyMerge.ThreeWay(start, Changes[part].Mine(start), change.Mine(start));
+            merged.Conflicts.ShouldBeEmpty($"{part} beside {other}");
+            merged.FromThem.ShouldBe([other], $"{part} beside {other}");
+            SurveyFormat.Hash(merged.Merged).ShouldBe(SurveyFormat.Hash(change.Mine(Changes[part].Mine(start))), $"{part} beside {other}: both changes, nothing lost");
+        }
+
+        var both = SurveyMerge.ThreeWay(start, Changes[part].Mine(start), Changes[part].Theirs(start));
+        both.Conflicts.Select(c => c.What).ShouldBe(part is "declines" or "stockOnly" ? [] : [part]);
+    }
+
+    [Fact]
+    public void Refusals_of_both_sides_come_together_and_one_taken_back_is_gone()
+    {
+        var start = Repository.Demo("touring-saloon") with { Declines = [new Decline(null, "clay", [])] };
+        Survey With(params string[] stages) => start with { Declines = [.. stages.Select(s => new Decline(null, s, []))] };
+        SurveyMerge.ThreeWay(start, With("clay", "iron"), With("clay", "tar")).Merged.Declines.Select(d => d.Stage).Order().ShouldBe(["clay", "iron", "tar"]);
+        SurveyMerge.ThreeWay(start, With("clay", "iron"), With()).Merged.Declines.Select(d => d.Stage).ShouldBe(["iron"]);
+    }
+
+    [Fact]
+    public void Another_body_form_beside_zones_it_does_not_have_is_a_conflict()
+    {
+        var start = Repository.Demo("touring-saloon");
+        var bike = start with { Vehicle = start.Vehicle with { Form = "motorcycle", Size = Vehicles.Forms.DefaultSize("motorcycle") }, Zones = [] };
+        SurveyMerge.ThreeWay(start, Painted(start, "roof", 2), bike).Conflicts.ShouldContain(c => c.What == "vehicle" || c.What == "roof");
     }
 
     [Fact]

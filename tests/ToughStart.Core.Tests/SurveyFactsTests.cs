@@ -151,14 +151,14 @@ public class SurveyFactsTests
         limits.Judge(Catalogue.Default.Treatment("spray-tfr"), state).Allowed.ShouldBeFalse("caustic never on single-stage paint");
         limits.Judge(Catalogue.Default.Treatment("tar-spot"), state).Allowed.ShouldBeFalse("solvent waits for a test spot");
         var changed = Limits(With(new Finding("tar", 2, null, Certainty.Seen), new TestResult("spot", "gloss", null)), out var at);
-        changed.Judge(Catalogue.Default.Treatment("tar-spot"), at).Reason!.ShouldContain("test spot changed");
+        changed.Judge(Catalogue.Default.Treatment("tar-spot"), at).Objection!.Cause.ShouldBe(Chemistry.Cause.SpotChanged);
         changed.Judge(Catalogue.Default.Treatment("wash-2bucket"), at).Allowed.ShouldBeTrue("neutral soap may go on");
     }
 
     [Fact]
     public void A_fresh_respray_takes_no_solvent_clay_or_wax_and_an_old_one_does()
     {
-        Verdict Tar(double days)
+        Ruling Tar(double days)
         {
             var survey = With(new Finding("tar", 2, null, Certainty.Seen), null, z => z with { Condition = new Condition(null, [], days, null, []) });
             return Limits(survey, out var state).Judge(Catalogue.Default.Treatment("tar-spot"), state);

@@ -70,15 +70,23 @@ public sealed class DataTests(AppFixture app)
     }
 
     [Fact]
-    public async Task Events_are_kept_once_and_never_changed()
+    public async Task Events_are_kept_once_and_never_changed_however_often_and_at_once_they_come()
     {
         await using var db = app.NewContext();
-        var store = new JobStore(db, AppFixture.Clock);
-        var job = (await store.JobAsync(106, TestContext.Current.CancellationToken))!;
-        var seen = new Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), "tyres/tyre-brush/1", ["left-front-tyre"], 1, "foam", "tan", null);
-        (await store.AppendAsync(job.Id, 999, [seen], "test", TestContext.Current.CancellationToken)).ShouldBe(1);
-        (await store.AppendAsync(job.Id, 999, [seen], "test", TestContext.Current.CancellationToken)).ShouldBe(0);
-        (await store.ObservationsAsync(job.Id, 999, TestContext.Current.CancellationToken)).ShouldHaveSingleItem().Zones.ShouldBe(seen.Zones);
+        var job = (await new JobStore(db, AppFixture.Clock).JobAsync(106, TestContext.Current.CancellationToken))!;
+        var other = (await new JobStore(db, AppFixture.Clock).JobAsync(107, TestContext.Current.CancellationToken))!;
+        var seen = new Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), "tyres/tyre-brush/1", ["left-front-tyre"], 1, "foam", "tan", null) { Plan = 999 };
+        async Task<Taken> Append(Guid to)
+        {
+            await using var mine = app.NewContext();
+            return (await new RunStore(mine, new ShelfStore(mine, AppFixture.Clock), AppFixture.Clock).AppendAsync(to, [seen], "test", TestContext.Current.CancellationToken))[0];
+        }
+
+        var taken = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Append(job.Id)));
+        taken.Count(t => t == Taken.New).ShouldBe(1);
+        taken.Count(t => t == Taken.Known).ShouldBe(5);
+        (await Append(other.Id)).ShouldBe(Taken.Refused, "an id is one event's for good");
+        (await new RunStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock).LogAsync(job.Id, 0, TestContext.Current.CancellationToken)).ShouldHaveSingleItem().Observation.Zones.ShouldBe(seen.Zones);
         var error = await Should.ThrowAsync<PostgresException>(() => db.Events.Where(e => e.Id == seen.Id).ExecuteDeleteAsync(TestContext.Current.CancellationToken));
         error.MessageText.ShouldContain("append-only");
     }

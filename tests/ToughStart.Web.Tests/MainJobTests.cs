@@ -89,6 +89,10 @@ public sealed class MainJobTests(AppFixture app)
         Pages(b, 8.5, 11).ShouldBeLessThanOrEqualTo(2);
 
         // Results: the tyres still run brown, the bag test cannot tell; the plan answers.
+        b.Go(app.Address, "/jobs/104/plan");
+        b.One(".force").Text.ShouldContain("Draft");
+        b.Press(b.One(".force .primary-link"));
+        b.WaitFor(d => d.FindElement(By.CssSelector(".force")).Text.Contains("Plan 1 in force", StringComparison.Ordinal), "the plan in force");
         b.Go(app.Address, "/jobs/104/results");
         Answer(b, "Brush the tyre", "brown", 4);
         var bag = b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Touch')]]"));
@@ -98,17 +102,33 @@ public sealed class MainJobTests(AppFixture app)
         b.Press(b.One(".result-bar .primary"));
         b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed")).Count == 1, "what changed");
         b.One(".changed").Text.ShouldContain("From what you saw");
+        b.One(".asks").Text.ShouldContain("Touch bag: look again");
+        b.One(".asks").Text.ShouldContain("wet");
+        b.All(".step-done").Count.ShouldBeGreaterThan(0);
+
+        // Water beads: a strip is offered. Until somebody takes it the plan in force stays.
+        b.Go(app.Address, "/jobs/104/results");
+        b.Press(b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Water')]]//label[span[text()='beads']]")));
+        b.Press(b.One(".result-bar .primary"));
+        b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed .primary-link")).Count == 1, "what is offered");
+        b.One(".changed").Text.ShouldContain("strip", Case.Insensitive);
+        b.One(".force").Text.ShouldContain("Plan 1 in force");
+
+        // The plan from here is offered, and taken by hand.
+        b.Press(b.One(".changed .primary-link"));
+        b.WaitFor(d => d.FindElement(By.CssSelector(".force")).Text.Contains("Plan 2 in force", StringComparison.Ordinal), "the plan from here in force");
 
         await using (var db = app.NewContext())
         {
             var job = await db.Jobs.SingleAsync(j => j.Number == 104, TestContext.Current.CancellationToken);
             var events = await db.Events.Where(e => e.JobId == job.Id).ToListAsync(TestContext.Current.CancellationToken);
-            events.Count.ShouldBe(2);
+            events.Count.ShouldBe(3);
             events.ShouldContain(e => e.Body.Contains("brown"));
             events.ShouldContain(e => e.Body.Contains("inconclusive") && e.Body.Contains("wet"));
             job.Station.ShouldBe("bay");
             var plan = await db.Plans.Where(p => p.JobId == job.Id).OrderByDescending(p => p.Revision).FirstAsync(TestContext.Current.CancellationToken);
-            plan.Events.ShouldBe(2);
+            plan.Revision.ShouldBe(2);
+            job.PlanRevision.ShouldBe(2);
             var kept = JsonNode.Parse(plan.Body)!;
             kept["format"]!.GetValue<string>().ShouldBe("toughstart.plan/1");
             kept["refer"]!.AsArray().Select(r => r!["what"]!.GetValue<string>()).ShouldContain("tyre-bloom", "four rounds and still brown: the cap of a visit");

@@ -211,10 +211,13 @@ public sealed class ShelfTests(AppFixture app)
     {
         var (number, job) = await Job();
         using var tam = await app.SignedInAsync("tam");
-        // Nobody has to open the plan: standing in the Yard is enough.
-        (await tam.GetAsync("/", Stop)).EnsureSuccessStatusCode();
         await using var db = app.NewContext();
         var shelf = new ShelfStore(db, Clock);
+        // Looking puts nothing by, putting the plan in force does.
+        (await tam.GetAsync("/", Stop)).EnsureSuccessStatusCode();
+        (await tam.GetAsync($"/jobs/{number}/plan", Stop)).EnsureSuccessStatusCode();
+        (await db.Reservations.AnyAsync(r => r.JobId == job, Stop)).ShouldBeFalse();
+        (await RunTests.TakeAsync(tam, number)).EnsureSuccessStatusCode();
         var reserved = await db.Reservations.Where(r => r.JobId == job).ToListAsync(Stop);
         reserved.ShouldNotBeEmpty();
         reserved.ShouldAllBe(r => r.Ml > 0);
@@ -242,7 +245,7 @@ public sealed class ShelfTests(AppFixture app)
         }
 
         // A late result does not open the job again.
-        await new JobStore(after, Clock).AppendAsync(job, 1, [new ToughStart.Core.Running.Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), "tyres/tyre-brush/1", ["left-front-tyre"], 1, "foam", "tan", null)], "test", Stop);
+        await new RunStore(after, new ShelfStore(after, Clock), Clock).AppendAsync(job, [new ToughStart.Core.Running.Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), "tyres/tyre-brush/1", ["left-front-tyre"], 1, "foam", "tan", null)], "test", Stop);
         (await after.Jobs.AsNoTracking().SingleAsync(j => j.Id == job, Stop)).Station.ShouldBe("closed");
 
         // Opening a closed job's plan puts nothing by again.

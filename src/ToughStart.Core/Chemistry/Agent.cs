@@ -25,6 +25,9 @@ public sealed record Agent(
     /// <summary>The shop's bottle that stands for the class here; null = the class itself.</summary>
     public string? Bottle { get; init; }
 
+    /// <summary>That bottle's id in the shop.</summary>
+    public string? BottleId { get; init; }
+
     /// <summary>How much more (above 1) or less it removes than its class, learnt by the shop.</summary>
     public double Efficacy { get; init; } = 1;
 
@@ -39,6 +42,7 @@ public sealed record Agent(
             Id, Name, Axis, Level, PhLow, PhHigh, low, reference, high, Math.Min(b.Dwell ?? Dwell, max), max, Q10, SetUp, b.PricePerLitre ?? Price, b.Carrier ?? Carrier, Basis, Vessel, MayReMist, Kit, Care)
         {
             Bottle = b.Name,
+            BottleId = b.Id,
             Efficacy = b.Efficacy ?? 1,
         };
 

@@ -77,58 +77,56 @@ public sealed class Compatibility(Catalogue c)
         : (agent.PhLow, agent.PhHigh, "extremes of the class");
 
     /// <summary>Why a bottle is never planned, whatever the surface; null = it may be.</summary>
-    public string? Blocked(Agent agent, ShelfBottle? bottle)
+    public Objection? Blocked(Agent agent, ShelfBottle? bottle)
     {
         if (bottle is { Fluoride: true })
         {
-            return $"{agent.Name}: the data sheet names fluoride; it is never planned";
+            return new(Cause.Fluoride, agent.Name);
         }
 
         if (bottle?.Hazards.Select(h => c.Statements.FirstOrDefault(s => s.Code == h)).FirstOrDefault(s => s is { Blocks: true }) is { } fatal)
         {
-            return $"{agent.Name}: {fatal.Code}, {fatal.Words}; it is never planned";
+            return new(Cause.Statement, agent.Name, Detail: $"{fatal.Code}, {fatal.Words}");
         }
 
-        return agent.Axis == "acid" && bottle is not { DataSheet: true } ? $"{agent.Name}: no data sheet, no acid" : null;
+        return agent.Axis == "acid" && bottle is not { DataSheet: true } ? new(Cause.NoDataSheet, agent.Name) : null;
     }
 
-    /// <summary>
-    /// The chemical verdict on a surface alone: {0} stands for the surface, so that one line can name several. Null = allowed.
-    /// </summary>
+    /// <summary>The chemical ruling on a surface alone; null = allowed.</summary>
     /// <param name="margin">Run-off that is rinsed at once may pass the pH limit by this much.</param>
-    public string? Refuses(Agent agent, ShelfBottle? bottle, Surface surface, bool testSpotPassed, double margin)
+    public Objection? Refuses(Agent agent, ShelfBottle? bottle, Surface surface, bool testSpotPassed, double margin)
     {
         var s = surface.On(agent.Axis);
         if (s.Never)
         {
-            return $"{agent.Name}: never on {{0}}";
+            return new(Cause.Never, agent.Name, surface.Name);
         }
 
         if (bottle is not null && bottle.Forbids.Intersect(surface.Ids).Any())
         {
-            return $"{bottle.Name ?? agent.Name}: its label forbids {{0}}";
+            return new(Cause.LabelForbids, bottle.Name ?? agent.Name, surface.Name);
         }
 
         if (bottle is { Allows.Count: > 0 } && surface.Ids.Except(bottle.Allows).Any())
         {
-            return $"{bottle.Name ?? agent.Name}: its label does not name {{0}}";
+            return new(Cause.LabelSilent, bottle.Name ?? agent.Name, surface.Name);
         }
 
         if (s.TestSpot && !testSpotPassed)
         {
-            return $"{agent.Name}: only after a test spot on this {{0}}";
+            return new(Cause.TestSpotFirst, agent.Name, surface.Name);
         }
 
         var (low, high, _) = Harshest(agent, bottle);
         return agent.Axis is "solv" ? null
-            : low < surface.PhLow - margin ? $"{agent.Name}: pH {low:0.#} is below the limit of {{0}}"
-            : high > surface.PhHigh + margin ? $"{agent.Name}: pH {high:0.#} is above the limit of {{0}}" : null;
+            : low < surface.PhLow - margin ? new(Cause.PhBelow, agent.Name, surface.Name, surface.PhLow, low)
+            : high > surface.PhHigh + margin ? new(Cause.PhAbove, agent.Name, surface.Name, surface.PhHigh, high) : null;
     }
 
     /// <summary>Heat: what may not go on a film this warm. Null = allowed.</summary>
-    public string? TooHot(Agent agent, double filmC) => agent.IsWater ? null
-        : filmC > c["hot-panel"] ? $"panel at {filmC:0} °C: water only, cool it first"
-        : filmC > c["hot-film"] && agent.Axis is ("acid" or "alk" or "solv") ? $"{agent.Name}: panel at {filmC:0} °C, above {c["hot-film"]:0} °C no acid, caustic or solvent" : null;
+    public Objection? TooHot(Agent agent, double filmC) => agent.IsWater ? null
+        : filmC > c["hot-panel"] ? new(Cause.HotPanel, agent.Name, null, c["hot-panel"], filmC)
+        : filmC > c["hot-film"] && agent.Axis is ("acid" or "alk" or "solv") ? new(Cause.HotFilm, agent.Name, null, c["hot-film"], filmC) : null;
 
     /// <summary>One cell of the matrix with every reason that bears on it.</summary>
     /// <exception cref="KeyNotFoundException">No such agent or surface.</exception>
@@ -151,20 +149,20 @@ public sealed class Compatibility(Catalogue c)
 
         if (bottle is not null && Blocked(agent, bottle) is { } blocked)
         {
-            why.Add(new Because(blocked, true, "hazard-statements", c.Table("hazard-statements").Standing));
+            why.Add(new Because(blocked.Words, true, "hazard-statements", c.Table("hazard-statements").Standing));
         }
 
         var test = false;
         var refusal = Refuses(agent, bottle, surface, at.TestSpotPassed, at.RinsedAtOnce ? c["prewet-margin"] : 0);
         if (refusal is not null)
         {
-            test = refusal.Contains("only after a test spot", StringComparison.Ordinal);
-            why.Add(new Because(string.Format(System.Globalization.CultureInfo.InvariantCulture, refusal, surface.Name), !test, refusal.Contains("label", StringComparison.Ordinal) ? "label" : "surfaces", surfaces.Standing));
+            test = refusal.Cause == Cause.TestSpotFirst;
+            why.Add(new Because(refusal.Words, !test, refusal.Cause is Cause.LabelForbids or Cause.LabelSilent ? "label" : "surfaces", surfaces.Standing));
         }
 
         if (TooHot(agent, at.FilmC) is { } hot)
         {
-            why.Add(new Because(hot, true, "constants", Standing.CommonPractice));
+            why.Add(new Because(hot.Words, true, "constants", Standing.CommonPractice));
         }
 
         if (at.FilmC < c["cold"])

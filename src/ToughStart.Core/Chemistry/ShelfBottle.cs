@@ -8,6 +8,9 @@ namespace ToughStart.Core.Chemistry;
 /// <param name="Fluoride">Fluoride or bifluoride in section 3: the product is blocked.</param>
 public sealed record ShelfBottle(string Agent, bool DataSheet, double? Ph, bool Fluoride)
 {
+    /// <summary>Its id in the shop: plans point at bottles by it, whatever they are called; null = none was given.</summary>
+    public string? Id { get; init; }
+
     /// <summary>What the shop calls it; unique on a shelf.</summary>
     public string? Name { get; init; }
 
@@ -70,4 +73,9 @@ public sealed record KitInUse(LanceDraw? Lance, IReadOnlyList<Leftover> Leftover
 
 /// <summary>A mixed bottle that is still good.</summary>
 /// <param name="Strength">In the bottle.</param>
-public sealed record Leftover(string Agent, ProductFraction Strength, double Ml, string Bottle);
+public sealed record Leftover(string Agent, ProductFraction Strength, double Ml, string Bottle)
+{
+    /// <summary>Is what the bottle holds the strength wanted on the panel, through the lance where the class goes through one?</summary>
+    public bool IsOnPanel(Agent agent, double onPanel, KitInUse? kit, Catalogue c) =>
+        Math.Abs(((agent.Basis == "bottle" ? Strength.Value * (kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : Strength.Value) / onPanel) - 1) <= c["same-strength"];
+}

@@ -8,7 +8,11 @@ namespace ToughStart.Core.Costing;
 /// <param name="NeedMl">Solution the panels take, rounds and waste included, ml.</param>
 /// <param name="LeftoverMl">Of it, what a mixed bottle holds already.</param>
 /// <param name="ProductMl">Neat product for what is still to be mixed, ml.</param>
-public sealed record SolutionNeed(string Agent, string? Bottle, ProductFraction OnPanel, Mix Mix, double NeedMl, double LeftoverMl, double ProductMl, IReadOnlyList<Step> Steps);
+public sealed record SolutionNeed(string Agent, string? Bottle, ProductFraction OnPanel, Mix Mix, double NeedMl, double LeftoverMl, double ProductMl, IReadOnlyList<Step> Steps)
+{
+    /// <summary>Id of the bottle in the shop; null = the shelf came without ids.</summary>
+    public string? BottleId => Steps[0].BottleId;
+}
 
 /// <summary>A line of the shopping list.</summary>
 /// <param name="ShortMl">What the shelf lacks; 0 when it is enough.</param>
@@ -32,11 +36,22 @@ public static class JobVolumes
         return new SolutionNeed(g.Key.Agent, first.Bottle, g.Key.Strength, mix, need, rest, (need - rest) * mix.InVessel.Value, g.ToArray());
     }).ToArray();
 
+    /// <summary>A plan with what stands mixed now, whatever stood mixed when it was put in force.</summary>
+    public static Plan WithLeftovers(Plan plan, KitInUse? kit)
+    {
+        var c = Catalogue.Default;
+        return plan with
+        {
+            Steps = [.. plan.Steps.Select(s => s.Mix is { } mix && c.Agents.FirstOrDefault(a => a.Id == s.Agent) is { } agent
+                ? s with { Mix = mix with { Leftover = kit?.Leftovers.Where(l => l.Agent == s.Agent && l.IsOnPanel(agent, s.Strength.Value, kit, c)).OrderByDescending(l => l.Ml).FirstOrDefault() } } : s)],
+        };
+    }
+
     /// <summary>Neat product by agent against the shelf: what to buy, in whole packs where the pack is known.</summary>
     public static IReadOnlyList<ShoppingLine> Shopping(Plan plan, IReadOnlyList<ShelfBottle>? shelf, IReadOnlyDictionary<string, double>? packMl = null) => Solutions(plan).GroupBy(s => (s.Agent, s.Bottle)).Select(g =>
     {
         var need = g.Sum(s => s.ProductMl);
-        var stock = shelf?.Where(b => b.Agent == g.Key.Agent && b.Name == g.Key.Bottle).Sum(b => b.StockMl);
+        var stock = shelf?.Where(b => b.Agent == g.Key.Agent && (g.First().BottleId is { } id && b.Id is not null ? b.Id == id : b.Name == g.Key.Bottle)).Sum(b => b.StockMl);
         var missing = Math.Max(0, need - (stock ?? need));
         var pack = g.Key.Bottle is { } name && packMl is not null && packMl.TryGetValue(name, out var p) ? p : (double?)null;
         return new ShoppingLine(g.Key.Agent, g.Key.Bottle, need, stock, missing, pack, missing > 0 && pack > 0 ? (int)Math.Ceiling(missing / pack.Value - 1e-9) : null);

@@ -1,372 +1,310 @@
 using System.Buffers;
-using System.Text;
 using System.Text.Encodings.Web;
 using System.Text.Json;
+using System.Text.Json.Nodes;
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Conditions;
+using ToughStart.Core.Contamination;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
 using Range = ToughStart.Core.Planning.Range;
 
 namespace ToughStart.Core.Formats;
 
-/// <summary>Writes <c>toughstart.plan/1</c>: as canonical JSON, and as text for a terminal.</summary>
+/// <summary>
+/// Writes and reads <c>toughstart.plan/1</c>. A plan that was written reads back as the plan it was, rounded as written: what a job was
+/// planned with stays on file whatever becomes of shelf, weather and engine.
+/// </summary>
 public static class PlanFormat
 {
+    /// <summary>Largest plan that is read, bytes.</summary>
+    public const int MostBytes = 8 * 1024 * 1024;
+
     private static readonly JsonWriterOptions Options = new() { Indented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    private static readonly string[] Stages = [.. Catalogue.Default.Slots.Select(s => s.Stage).Concat(["wheels", "tyres", "arches", "dry"]).Distinct()];
+
+    private static Holds<double> Amount(int digits) => Hold.Number(0, null, digits);
+
+    private static Holds<double> Any(int digits) => Hold.Number(null, null, digits);
+
+    private static Holds<double> Share(int digits) => Hold.Number(0, 1, digits);
+
+    private static readonly Holds<Range> RangeOf0 = RangeOf(0);
+
+    private static Holds<Range> RangeOf(int digits) => new Part<Range>(v => new(v.Get<double>("low"), v.Get<double>("expected"), v.Get<double>("high")))
+        .With("low", Amount(digits), r => r.Low).With("expected", Amount(digits), r => r.Expected).With("high", Amount(digits), r => r.High).One;
+
+    private static readonly Part<Mix> MixPart = new Part<Mix>(v => new(
+            v.Get<string>("vessel"), Fraction(v.Get("inVessel", 1.0)), v.Get<double>("productMl"), v.Get<double>("waterMl"), v.Get<string>("basis"), v.Get<bool>("calibrated"), v.Get("onPanelLow", 1.0), v.Get("onPanelHigh", 1.0))
+        {
+            Leftover = v.Get("leftoverBottle", "") is { Length: > 0 } bottle ? new Leftover("", Fraction(v.Get("inVessel", 1.0)), v.Get("leftoverMl", 0.0), bottle) : null,
+        })
+        .With("vessel", Hold.Text, m => m.Vessel)
+        .With("productMl", Amount(1), m => m.ProductMl)
+        .With("waterMl", Amount(1), m => m.WaterMl)
+        .May("inVessel", Share(6), m => m.InVessel.Value)
+        .With("basis", Hold.OneOf(["panel", "bottle", "bucket"]), m => m.Basis)
+        .With("calibrated", Hold.Flag, m => m.Calibrated)
+        .May("onPanelLow", Share(6), m => m.OnPanelLow)
+        .May("onPanelHigh", Share(6), m => m.OnPanelHigh)
+        .May("leftoverMl", Amount(0), m => m.Leftover?.Ml)
+        .MayBe("leftoverBottle", Hold.Text, m => m.Leftover?.Bottle);
+
+    private static readonly Part<SectionPart> PiecePart = new Part<SectionPart>(v => new(v.Get<string>("zone"), v.Get("part", 1), v.Get("parts", 1)))
+        .With("zone", Hold.Text, x => x.Zone).May("part", Hold.Whole(1, 100), x => (x.Parts > 1, x.Part)).May("parts", Hold.Whole(1, 100), x => (x.Parts > 1, x.Parts));
+
+    private static readonly Part<Section> SectionPart = new Part<Section>(v => new(
+            v.Get<IReadOnlyList<SectionPart>>("work", []), v.Get("startMinute", 0.0), v.Get("seconds", 0.0), v.Get("idleSeconds", 0.0), v.Get("tightest", ""), v.Get("spareSeconds", 0.0)))
+        .With("zones", Hold.Text, x => x.Words)
+        .May("work", Hold.ListOf(PiecePart.One), x => (true, x.Work))
+        .May("startMinute", Amount(1), x => x.StartMinute)
+        .May("seconds", Amount(0), x => x.Seconds)
+        .May("idleSeconds", Amount(0), x => x.Idle)
+        .MayBe("tightest", Hold.Text, x => x.Tightest)
+        .May("spareSeconds", Any(0), x => x.Spare);
+
+    private static readonly Part<SectionPlan> SectionsPart = new Part<SectionPlan>(v => new(
+            v.Get<IReadOnlyList<Section>>("sections"), v.Get("idleMinutes", 0.0), v.Get("ladderMoves", 0), v.Get("mistAgainSeconds", -1.0) is >= 0 and var s ? s : null, v.Get<IReadOnlyList<string>>("why", [])))
+        .With("sections", Hold.ListOf(SectionPart.One), x => x.Sections)
+        .May("idleMinutes", Amount(2), x => x.IdleMinutes)
+        .May("ladderMoves", Hold.Whole(0, 200), x => (true, x.LadderMoves))
+        .May("mistAgainSeconds", Amount(0), x => x.RemistSeconds)
+        .MayBe("why", Hold.Texts, x => x.Why);
+
+    private static readonly Part<Answer> AnswerPart = new Part<Answer>(v => new(v.Get<string>("zone"), v.Get<string>("contaminant"), v.Get<double>("before"), v.Get<double>("after")))
+        .With("zone", Hold.Text, a => a.Zone).With("contaminant", Hold.Text, a => a.Contaminant).With("before", Share(3), a => a.Before).With("after", Share(3), a => a.After);
+
+    private static readonly Part<Until> UntilPart = new Part<Until>(v => new(v.Get<string>("observe"), v.Get<IReadOnlyList<string>>("stop"), v.Get<IReadOnlyList<string>>("repeat"), v.Get<int>("maxRounds"), v.Get<string>("then")))
+        .With("observe", Hold.Text, u => u.Observe).With("stop", Hold.Texts, u => u.Stop).With("repeat", Hold.Texts, u => u.Repeat)
+        .With("maxRounds", Hold.Whole(1, 4), u => u.MaxRounds).With("then", Hold.Text, u => u.Then);
+
+    private static readonly Part<Step> StepPart = new Part<Step>(ReadStep)
+        .With("key", Hold.Text, s => s.Key)
+        .With("after", Hold.Texts, s => s.After)
+        .With("stage", Hold.OneOf(Stages), s => s.Stage)
+        .MayBe("slot", Hold.Text, s => s.Slot)
+        .MayBe("block", Hold.OneOf(["wheels", "body"]), s => s.Block == Block.Wheels ? "wheels" : "body")
+        .With("treatment", Hold.Text, s => s.Treatment)
+        .MayBe("name", Hold.Text, s => s.Name)
+        .With("agent", Hold.Text, s => s.Agent)
+        .MayBe("agentName", Hold.Text, s => s.AgentName)
+        .MayBe("bottle", Hold.Text, s => s.Bottle)
+        .MayBe("bottleId", Hold.Text, s => s.BottleId)
+        .With("strength", Share(6), s => s.Strength.Value)
+        .MayBe("carrier", Hold.Text, s => s.Carrier)
+        .MayBe("mix", MixPart.One, s => s.Mix, true)
+        .With("rounds", Hold.Whole(1, 4), s => s.Rounds)
+        .May("roundsLow", Hold.Whole(1, 4), s => (true, s.RoundsBetween.Low))
+        .May("roundsHigh", Hold.Whole(1, 4), s => (true, s.RoundsBetween.High))
+        .May("dwellMinutes", Hold.Number(0, 60, 2), s => s.DwellMinutes)
+        .May("maxDwellMinutes", Hold.Number(0, 60, 2), s => s.MaxDwellMinutes)
+        .May("mists", Hold.Whole(0, 3), s => (s.Mists > 0, s.Mists))
+        .MayBe("film", Hold.Text, s => s.Film)
+        .If("underFoam", s => s.Under)
+        .MayBe("over", Hold.Text, s => s.Over)
+        .MayBe("inSections", SectionsPart.One, s => s.Sections)
+        .MayBe("tool", Hold.Text, s => s.Tool)
+        .With("zones", Hold.Texts, s => s.Zones)
+        .MayBe("answers", Hold.ListOf(AnswerPart.One), s => s.Answers)
+        .With("why", Hold.Texts, s => s.Why)
+        .MayBe("until", UntilPart.One, s => s.Until, true)
+        .MayBe("cautions", Hold.Texts, s => s.Cautions)
+        .MayBe("avoid", Hold.Texts, s => s.Avoid)
+        .MayBe("kit", Hold.Texts, s => s.Kit)
+        .May("labourMinutes", Amount(1), s => s.LabourMinutes)
+        .May("setUpMinutes", Amount(2), s => s.SetUpMinutes > 0 ? s.SetUpMinutes : null)
+        .May("waitMinutes", Amount(1), s => s.WaitMinutes)
+        .May("waterLitres", Amount(1), s => s.WaterLitres)
+        .May("productMl", Amount(1), s => s.ProductMl)
+        .May("money", Amount(2), s => s.Money);
+
+    private static readonly Part<Skipped> SkippedPart = new Part<Skipped>(v => new(v.Get<string>("stage"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason")))
+        .With("stage", Hold.Text, s => s.Stage).With("zones", Hold.Texts, s => s.Zones).With("reason", Hold.Text, s => s.Reason);
+
+    private static readonly Part<RefusedGroup> RefusedPart = new Part<RefusedGroup>(v => new(v.Get<string>("treatment"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason"), v.Get("cause", "")))
+        .With("treatment", Hold.Text, s => s.Treatment).With("zones", Hold.Texts, s => s.Zones).With("reason", Hold.Text, s => s.Reason).MayBe("cause", Hold.Text, s => s.Cause);
+
+    private static readonly Part<Refer> ReferPart = new Part<Refer>(v => new(v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("what"), v.Get<string>("reason")))
+        .With("zones", Hold.Texts, s => s.Zones).With("what", Hold.Text, s => s.What).With("reason", Hold.Text, s => s.Reason);
+
+    private static readonly Part<BranchStep> BranchPart = new Part<BranchStep>(v => new(
+            v.Get<string>("stage"), v.Get<string>("treatment"), v.Get("name", v.Get<string>("treatment")), v.Get<int>("rounds"), v.Get<IReadOnlyList<string>>("zones"), v.Get<double>("labourMinutes")))
+        .With("stage", Hold.Text, b => b.Stage).With("treatment", Hold.Text, b => b.Treatment).MayBe("name", Hold.Text, b => b.Name).With("rounds", Hold.Whole(1, 4), b => b.Rounds)
+        .With("zones", Hold.Texts, b => b.Zones).With("labourMinutes", Amount(1), b => b.LabourMinutes);
+
+    private static readonly Part<PlannedTest> TestPart = new Part<PlannedTest>(v => new(
+            v.Get<string>("test"), v.Get("contaminant", ""), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("when"), v.Get<string>("changes"), v.Get("probability", 0.0), v.Get("addsMinutes", 0.0),
+            v.Get("narrowsMinutes", 0.0), v.Get<IReadOnlyList<BranchStep>>("ifPositive"))
+        {
+            Value = v.Get("value", 0.0), Required = v.Get("required", false), Without = v.Get("without", ""),
+            SavesMinutes = v.Get("savesMinutes", 0.0), SavesMoney = v.Get("savesMoney", 0.0), SavesHarm = v.Get("savesHarm", 0.0),
+        })
+        .With("test", Hold.Text, t => t.Test)
+        .MayBe("contaminant", Hold.Text, t => t.Contaminant)
+        .With("zones", Hold.Texts, t => t.Zones)
+        .With("when", Hold.Text, t => t.When)
+        .With("changes", Hold.Text, t => t.Changes)
+        .If("required", t => t.Required)
+        .May("probability", Share(3), t => t.Probability)
+        .May("addsMinutes", Amount(1), t => t.AddsMinutes)
+        .May("narrowsMinutes", Amount(1), t => t.NarrowsMinutes)
+        .May("value", Any(1), t => t.Value)
+        .MayBe("without", Hold.Text, t => t.Without)
+        .May("savesMinutes", Any(1), t => t.SavesMinutes)
+        .May("savesMoney", Any(2), t => t.SavesMoney)
+        .May("savesHarm", Amount(2), t => t.SavesHarm)
+        .With("ifPositive", Hold.ListOf(BranchPart.One), t => t.IfPositive);
+
+    private static readonly Part<MediaLine> MediaPart = new Part<MediaLine>(v => new(
+            v.Get<string>("medium"), v.Get("name", v.Get<string>("medium")), v.Get<string>("kit"), v.Get<int>("pieces"), v.Get<IReadOnlyList<string>>("steps", []), v.Get("after", ""), v.Get("rule", "")))
+        .With("medium", Hold.Text, m => m.Medium).MayBe("name", Hold.Text, m => m.Name).With("kit", Hold.OneOf(["wheels", "body", "own"]), m => m.Kit).With("pieces", Hold.Whole(1, 1000), m => m.Pieces)
+        .MayBe("steps", Hold.Texts, m => m.Steps).MayBe("after", Hold.Text, m => m.After).MayBe("rule", Hold.Text, m => m.Rule);
+
+    private static readonly Part<BuyLine> BuyPart = new Part<BuyLine>(v => new(
+            v.Get<string>("agent"), v.Get("name", v.Get<string>("agent")), v.Get<double>("needMl"), v.Get("haveMl", -1.0) is >= 0 and var have ? have : null, v.Get<double>("money"),
+            v.Get<IReadOnlyList<string>>("instead", []), v.Get<IReadOnlyList<string>>("stays", []), v.Get("minutesWithout", 0.0)))
+        .With("agent", Hold.Text, b => b.Agent)
+        .MayBe("name", Hold.Text, b => b.Name)
+        .With("needMl", Amount(1), b => b.NeedMl)
+        .May("haveMl", Amount(1), b => b.HaveMl)
+        .With("money", Any(2), b => b.Money)
+        .May("minutesWithout", Any(1), b => b.Minutes)
+        .MayBe("instead", Hold.Texts, b => b.Instead)
+        .MayBe("stays", Hold.Texts, b => b.Stays)
+        .With("words", Hold.Text, b => b.Words);
+
+    private static readonly Part<Proof> ProofPart = new Part<Proof>(v => new(v.Get<int>("zones"), v.Get<int>("zonesProved"), v.Get<double>("costMinutes"), v.Get<double>("boundMinutes")))
+        .With("zones", Hold.Whole(0, 400), x => x.Zones).With("zonesProved", Hold.Whole(0, 400), x => x.Proved).With("costMinutes", Amount(2), x => x.Minutes).With("boundMinutes", Amount(2), x => x.AtLeast);
+
+    private static readonly Part<Totals> TotalsPart = new Part<Totals>(v => new(
+            v.Get<Range>("labourMinutes"), v.Get<Range>("elapsedMinutes"), v.Get<Range>("waterLitres"), v.Get<Range>("money"), v.Get("productTotalMl", default(Range)), v.Get<IReadOnlyDictionary<string, double>>("productMl"), v.Get<double>("harm")))
+        .With("labourMinutes", RangeOf0, t => t.LabourMinutes)
+        .With("elapsedMinutes", RangeOf0, t => t.ElapsedMinutes)
+        .With("waterLitres", RangeOf0, t => t.WaterLitres)
+        .With("money", RangeOf0, t => t.Money)
+        .May("productTotalMl", RangeOf0, t => (true, t.ProductTotalMl))
+        .With("productMl", Hold.Numbers(0, null, 0), t => t.ProductMl)
+        .With("harm", Amount(2), t => t.Harm);
+
+    private static readonly Part<(string Step, IReadOnlyDictionary<string, double> Loads)> LoadsPart = new Part<(string, IReadOnlyDictionary<string, double>)>(v => (v.Get<string>("step"), v.Get<IReadOnlyDictionary<string, double>>("loads")))
+        .With("step", Hold.Text, x => x.Item1).With("loads", Hold.Numbers(0, 1, 4), x => x.Item2);
+
+    private static readonly Part<ZoneTrace> TracePart = new Part<ZoneTrace>(v => new(
+            v.Get<string>("zone"), v.Get<IReadOnlyDictionary<string, double>>("start"), v.Get<IReadOnlyList<(string, IReadOnlyDictionary<string, double>)>>("after"), v.Get<IReadOnlyDictionary<string, double>>("targets")))
+        .With("zone", Hold.Text, t => t.Zone).With("start", Hold.Numbers(0, 1, 4), t => t.Start).With("after", Hold.ListOf(LoadsPart.One), t => t.After).With("targets", Hold.Numbers(0, 1, 4), t => t.Targets);
+
+    private sealed record Assumed(double FilmC, string Drying, IReadOnlyList<string> Conditions);
+
+    private static readonly Part<Assumed> AssumedPart = new Part<Assumed>(v => new(v.Get("filmC", 20.0), v.Get("drying", "not computed"), v.Get<IReadOnlyList<string>>("conditions", [])))
+        .May("filmC", Hold.Number(-30, 120, 1), a => a.FilmC)
+        .MayBe("drying", Hold.Text, a => a.Drying)
+        .May("conditions", Hold.Texts, a => (a.Conditions.Count > 0, a.Conditions));
+
+    private static readonly Part<Plan> PlanPart = new Part<Plan>(ReadPlan)
+        .With("format", Hold.OneOf([Plan.Format]), _ => Plan.Format)
+        .With("goal", Hold.OneOf(TargetTable.Goals), p => p.Goal)
+        .With("engineVersion", Hold.Text, p => p.EngineVersion)
+        .With("catalogueVersion", Hold.Text, p => p.CatalogueVersion)
+        .With("surveyHash", Hold.Text, p => p.SurveyHash)
+        .MayBe("assumed", AssumedPart.One, p => new Assumed(p.FilmC, p.Drying, p.Conditions))
+        .May("referOnly", Hold.Flag, p => (true, p.ReferOnly))
+        .With("steps", Hold.ListOf(StepPart.One), p => p.Steps)
+        .With("skipped", Hold.ListOf(SkippedPart.One), p => p.Skipped)
+        .With("refused", Hold.ListOf(RefusedPart.One), p => p.Refused)
+        .With("refer", Hold.ListOf(ReferPart.One), p => p.Refer)
+        .With("tests", Hold.ListOf(TestPart.One), p => p.Tests)
+        .May("bestTest", Hold.Whole(0, 1000), p => p.BestTest is { } best && p.Tests.ToList().IndexOf(best) is >= 0 and var at ? (true, at) : (false, 0))
+        .With("unverified", Hold.Texts, p => p.Unverified)
+        .With("warnings", Hold.Texts, p => p.Warnings)
+        .MayBe("closing", Hold.Texts, p => p.Closing)
+        .With("proved", Hold.Flag, p => p.Proved)
+        .MayBe("media", Hold.ListOf(MediaPart.One), p => p.Media)
+        .MayBe("buy", Hold.ListOf(BuyPart.One), p => p.Buy is { Count: > 0 } ? p.Buy : null)
+        .MayBe("proof", ProofPart.One, p => p.Proof)
+        .With("totals", TotalsPart.One, p => p.Totals)
+        .MayBe("traces", Hold.ListOf(TracePart.One), p => p.Traces);
 
     public static byte[] Write(Plan p)
     {
         var buffer = new ArrayBufferWriter<byte>();
         using (var w = new Utf8JsonWriter(buffer, Options))
         {
-            w.WriteStartObject();
-            w.WriteString("format", Plan.Format);
-            w.WriteString("goal", p.Goal);
-            w.WriteString("engineVersion", p.EngineVersion);
-            w.WriteString("catalogueVersion", p.CatalogueVersion);
-            w.WriteString("surveyHash", p.SurveyHash);
-            w.WriteStartObject("assumed");
-            w.WriteNumber("filmC", p.FilmC);
-            w.WriteString("drying", p.Drying);
-            if (p.Conditions.Count > 0)
-            {
-                Texts(w, "conditions", p.Conditions);
-            }
-
-            w.WriteEndObject();
-            w.WriteBoolean("referOnly", p.ReferOnly);
-            List(w, "steps", p.Steps, Step);
-            List(w, "skipped", p.Skipped, (w, s) => { w.WriteString("stage", s.Stage); Texts(w, "zones", s.Zones); w.WriteString("reason", s.Reason); });
-            List(w, "refused", p.Refused, (w, s) => { w.WriteString("treatment", s.Treatment); Texts(w, "zones", s.Zones); w.WriteString("reason", s.Reason); });
-            List(w, "refer", p.Refer, (w, s) => { Texts(w, "zones", s.Zones); w.WriteString("what", s.What); w.WriteString("reason", s.Reason); });
-            List(w, "tests", p.Tests, Test);
-            Texts(w, "unverified", p.Unverified);
-            Texts(w, "warnings", p.Warnings);
-            Texts(w, "closing", p.Closing);
-            w.WriteBoolean("proved", p.Proved);
-            List(w, "media", p.Media, (w, x) =>
-            {
-                w.WriteString("medium", x.Medium);
-                w.WriteString("kit", x.Kit);
-                w.WriteNumber("pieces", x.Pieces);
-                Texts(w, "steps", x.Steps);
-                w.WriteString("after", x.After);
-                w.WriteString("rule", x.Rule);
-            });
-            if (p.Buy is { Count: > 0 } buy)
-            {
-                List(w, "buy", buy, (w, x) =>
-                {
-                    w.WriteString("agent", x.Agent);
-                    w.WriteNumber("needMl", Math.Round(x.NeedMl, 1));
-                    if (x.HaveMl is { } have)
-                    {
-                        w.WriteNumber("haveMl", Math.Round(have, 1));
-                    }
-
-                    w.WriteNumber("money", Math.Round(x.Money, 2));
-                    w.WriteNumber("minutesWithout", Math.Round(x.Minutes, 1));
-                    Texts(w, "instead", x.Instead);
-                    Texts(w, "stays", x.Stays);
-                    w.WriteString("words", x.Words);
-                });
-            }
-
-            if (p.Proof is { } proof)
-            {
-                w.WriteStartObject("proof");
-                w.WriteNumber("zones", proof.Zones);
-                w.WriteNumber("zonesProved", proof.Proved);
-                w.WriteNumber("costMinutes", Math.Round(proof.Minutes, 2));
-                w.WriteNumber("boundMinutes", Math.Round(proof.AtLeast, 2));
-                w.WriteEndObject();
-            }
-
-            w.WriteStartObject("totals");
-            WriteRange(w, "labourMinutes", p.Totals.LabourMinutes, 0);
-            WriteRange(w, "elapsedMinutes", p.Totals.ElapsedMinutes, 0);
-            WriteRange(w, "waterLitres", p.Totals.WaterLitres, 0);
-            WriteRange(w, "money", p.Totals.Money, 0);
-            WriteRange(w, "productTotalMl", p.Totals.ProductTotalMl, 0);
-            w.WriteStartObject("productMl");
-            foreach (var (agent, ml) in p.Totals.ProductMl)
-            {
-                w.WriteNumber(agent, Math.Round(ml));
-            }
-
-            w.WriteEndObject();
-            w.WriteNumber("harm", Math.Round(p.Totals.Harm, 2));
-            w.WriteEndObject();
-            w.WriteEndObject();
+            PlanPart.Write(w, p);
         }
 
         return buffer.WrittenSpan.ToArray();
     }
 
-    /// <summary>The plan for a terminal, 100 columns.</summary>
-    public static string Text(Plan p)
+    /// <summary>Reads a plan, or says what keeps it from being one.</summary>
+    public static Checked<Plan> Read(ReadOnlyMemory<byte> json)
     {
-        var s = new StringBuilder();
-        s.AppendLine($"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying {p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}");
-        if (p.ReferOnly)
+        if (json.Length > MostBytes)
         {
-            s.AppendLine("REFER ONLY: no step is planned.");
+            return new(null, [new Problem("(document)", $"is larger than {MostBytes / 1024 / 1024} MB")], Refusal.TooLarge);
         }
 
-        var n = 0;
-        foreach (var step in p.Steps)
+        var problems = new List<Problem>();
+        try
         {
-            s.AppendLine();
-            s.AppendLine($"{++n,2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · {step.Rounds}×{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]");
-            s.AppendLine($"    zones: {Wrap(string.Join(", ", step.Zones), 11)}");
-            if (step.Mix is { } m)
-            {
-                s.AppendLine($"    mix: {m.ProductMl:0} ml product + {m.WaterMl:0} ml water in the {m.Vessel} ({m.InVessel}){(m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")}{(m.Leftover is { } rest ? $"; first use up {rest.Ml:0} ml in {rest.Bottle}" : "")}");
-            }
-
-            s.AppendLine($"    with: {step.Tool} · kit: {string.Join(", ", step.Kit)}");
-            s.AppendLine($"    why: {Wrap(string.Join(' ', step.Why), 9)}");
-            if (step.Until is { } u)
-            {
-                s.AppendLine($"    until {u.Observe} is {string.Join(" or ", u.Stop)}; again on {string.Join(", ", u.Repeat)}, at most {u.MaxRounds}. {u.Then}");
-            }
-
-            foreach (var caution in step.Cautions)
-            {
-                s.AppendLine($"    ! {caution}");
-            }
-
-            foreach (var part in step.Sections is { Sections.Count: > 1 } cut ? cut.Sections : [])
-            {
-                s.AppendLine($"    section: {part.Words} ({Math.Ceiling(part.Seconds / 60):0} min)");
-            }
-
-            foreach (var why in step.Sections?.Why ?? [])
-            {
-                s.AppendLine($"    sections: {why}");
-            }
-
-            s.AppendLine($"    {step.LabourMinutes:0} min hands-on, {step.WaitMinutes:0} min dwell, {step.WaterLitres:0} l water");
+            using var document = JsonDocument.Parse(json, StrictJson.Options);
+            var (ok, plan) = PlanPart.Read(new StrictJson(problems), document.RootElement, "");
+            return ok ? new(plan, []) : new(null, problems);
         }
-
-        Section(s, "Tests", p.Tests.Select(t => $"{t.Test} ({t.When}; {t.Zones.Count} zones, chance {t.Probability:0%}): {t.Changes}"));
-        Section(s, "Skipped", p.Skipped.Select(k => $"{k.Stage}: {k.Reason} ({Zones(k.Zones)})"));
-        Section(s, "Refused", p.Refused.Select(k => $"{k.Treatment}: {k.Reason} ({Zones(k.Zones)})"));
-        Section(s, "Refer", p.Refer.Select(k => $"{k.What}: {k.Reason} ({Zones(k.Zones)})"));
-        Section(s, "Media", p.Media.Select(m => $"{m.Pieces} × {m.Name} ({(m.Kit == "own" ? "used for nothing else" : m.Kit + " only")}): {m.Rule}; then {m.After}"));
-        Section(s, "Buy or borrow", (p.Buy ?? []).Select(b => b.Words));
-        Section(s, "Warnings", p.Warnings);
-        if (!p.ReferOnly)
+        catch (JsonException e)
         {
-            s.AppendLine();
-            s.AppendLine($"hands-on {Show(p.Totals.LabourMinutes)} min · elapsed {Show(p.Totals.ElapsedMinutes)} min · water {Show(p.Totals.WaterLitres)} l · products {Show(p.Totals.ProductTotalMl)} ml · price {Show(p.Totals.Money)}");
-        }
-
-        return s.ToString();
-    }
-
-    public static string Show(Range r) => $"{r.Low:0} – {r.Expected:0} – {r.High:0}";
-
-    private static string Zones(IReadOnlyList<string> zones) => zones.Count <= 4 ? string.Join(", ", zones) : $"{zones[0]}, {zones[1]} and {zones.Count - 2} more";
-
-    private static void Section(StringBuilder s, string title, IEnumerable<string> lines)
-    {
-        var all = lines.ToArray();
-        if (all.Length > 0)
-        {
-            s.AppendLine().AppendLine(title);
-            foreach (var line in all)
-            {
-                s.AppendLine("  - " + Wrap(line, 4));
-            }
+            return new(null, [new Problem("(document)", $"is not JSON: line {e.LineNumber + 1}, position {e.BytePositionInLine + 1}")], Refusal.Malformed);
         }
     }
 
-    private static string Wrap(string text, int indent)
+    /// <summary>The published description.</summary>
+    internal static JsonObject Schema() => PlanPart.Schema();
+
+    private static ProductFraction Fraction(double value) => value > 0 ? ProductFraction.Of(value) : ProductFraction.Neat;
+
+    private static Step ReadStep(Part<Step>.Values v)
     {
-        var s = new StringBuilder();
-        var column = indent;
-        foreach (var word in text.Split(' '))
+        var (stage, treatment, agent) = (v.Get<string>("stage"), v.Get<string>("treatment"), v.Get<string>("agent"));
+        return new Step(
+            v.Get<string>("key"), v.Get<IReadOnlyList<string>>("after"), stage, v.Get("slot", SlotOf(stage, treatment)),
+            v.Get("block", "body") == "wheels" ? Block.Wheels : Block.Body, treatment, v.Get("name", treatment), agent, v.Get("agentName", agent), Fraction(v.Get<double>("strength")), v.Get("carrier", "none"),
+            v.Get<Mix?>("mix", null) is { Leftover: { } rest } mix ? mix with { Leftover = rest with { Agent = agent } } : v.Get<Mix?>("mix", null),
+            v.Get<int>("rounds"), v.Get("dwellMinutes", 0.0), v.Get("maxDwellMinutes", 0.0), v.Get("tool", ""), v.Get<IReadOnlyList<string>>("zones"), v.Get<IReadOnlyList<Answer>>("answers", []),
+            v.Get<IReadOnlyList<string>>("why"), v.Get<Until?>("until", null), v.Get<IReadOnlyList<string>>("cautions", []), v.Get<IReadOnlyList<string>>("kit", []),
+            v.Get("labourMinutes", 0.0), v.Get("waitMinutes", 0.0), v.Get("waterLitres", 0.0), v.Get("productMl", 0.0), v.Get("money", 0.0))
         {
-            if (column + word.Length > 100)
-            {
-                s.AppendLine().Append(' ', indent);
-                column = indent;
-            }
-
-            s.Append(word).Append(' ');
-            column += word.Length + 1;
-        }
-
-        return s.ToString().TrimEnd();
+            Bottle = v.Get<string?>("bottle", null),
+            BottleId = v.Get<string?>("bottleId", null),
+            Mists = v.Get("mists", 0),
+            Film = v.Get<string?>("film", null),
+            Under = v.Get("underFoam", false),
+            Over = v.Get<string?>("over", null),
+            RoundsBetween = (v.Get("roundsLow", v.Get<int>("rounds")), v.Get("roundsHigh", v.Get<int>("rounds"))),
+            SetUpMinutes = v.Get("setUpMinutes", 0.0),
+            Avoid = v.Get<IReadOnlyList<string>>("avoid", []),
+            Sections = v.Get<SectionPlan?>("inSections", null),
+        };
     }
 
-    private static void Step(Utf8JsonWriter w, Step s)
+    /// <summary>Where the work of an older plan stood in the order: that of its treatment in that stage.</summary>
+    private static string SlotOf(string stage, string treatment) =>
+        Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == treatment)?.Slots is { Count: > 0 } slots ? (slots.FirstOrDefault(s => s.Stage == stage) ?? slots[0]).Id : stage;
+
+    private static Plan ReadPlan(Part<Plan>.Values v)
     {
-        w.WriteString("key", s.Key);
-        Texts(w, "after", s.After);
-        w.WriteString("stage", s.Stage);
-        w.WriteString("treatment", s.Treatment);
-        w.WriteString("name", s.Name);
-        w.WriteString("agent", s.Agent);
-        if (s.Bottle is not null)
+        var assumed = v.Get("assumed", new Assumed(20, "not computed", []));
+        var tests = v.Get<IReadOnlyList<PlannedTest>>("tests");
+        return new Plan(
+            v.Get<string>("goal"), v.Get<string>("engineVersion"), v.Get<string>("catalogueVersion"), v.Get<string>("surveyHash"), assumed.FilmC, assumed.Drying, v.Get("referOnly", false),
+            v.Get<IReadOnlyList<Step>>("steps"), v.Get<IReadOnlyList<Skipped>>("skipped"), v.Get<IReadOnlyList<RefusedGroup>>("refused"), v.Get<IReadOnlyList<Refer>>("refer"), tests,
+            v.Get<IReadOnlyList<string>>("unverified"), v.Get<IReadOnlyList<string>>("warnings"), v.Get<IReadOnlyList<string>>("closing", []), v.Get<bool>("proved"), v.Get<Totals>("totals"),
+            v.Get("bestTest", -1) is >= 0 and var best && best < tests.Count ? tests[best] : null, v.Get<IReadOnlyList<ZoneTrace>>("traces", []))
         {
-            w.WriteString("bottle", s.Bottle);
-        }
-
-        w.WriteNumber("strength", Math.Round(s.Strength.Value, 6));
-        w.WriteString("carrier", s.Carrier);
-        if (s.Mix is { } m)
-        {
-            w.WriteStartObject("mix");
-            w.WriteString("vessel", m.Vessel);
-            w.WriteNumber("productMl", Math.Round(m.ProductMl, 1));
-            w.WriteNumber("waterMl", Math.Round(m.WaterMl, 1));
-            w.WriteNumber("inVessel", Math.Round(m.InVessel.Value, 6));
-            w.WriteString("basis", m.Basis);
-            w.WriteBoolean("calibrated", m.Calibrated);
-            w.WriteNumber("onPanelLow", Math.Round(m.OnPanelLow, 6));
-            w.WriteNumber("onPanelHigh", Math.Round(m.OnPanelHigh, 6));
-            if (m.Leftover is { } rest)
-            {
-                w.WriteNumber("leftoverMl", Math.Round(rest.Ml));
-                w.WriteString("leftoverBottle", rest.Bottle);
-            }
-
-            w.WriteEndObject();
-        }
-        else
-        {
-            w.WriteNull("mix");
-        }
-
-        w.WriteNumber("rounds", s.Rounds);
-        w.WriteNumber("roundsLow", s.RoundsBetween.Low);
-        w.WriteNumber("roundsHigh", s.RoundsBetween.High);
-        w.WriteNumber("dwellMinutes", s.DwellMinutes);
-        w.WriteNumber("maxDwellMinutes", s.MaxDwellMinutes);
-        if (s.Mists > 0)
-        {
-            w.WriteNumber("mists", s.Mists);
-        }
-
-        if (s.Film is { } film)
-        {
-            w.WriteString("film", film);
-        }
-
-        if (s.Under)
-        {
-            w.WriteBoolean("underFoam", true);
-        }
-
-        if (s.Over is { } over)
-        {
-            w.WriteString("over", over);
-        }
-
-        if (s.Sections is { } plan)
-        {
-            w.WriteStartObject("inSections");
-            List(w, "sections", plan.Sections, (w, x) =>
-            {
-                w.WriteString("zones", x.Words);
-                w.WriteNumber("startMinute", Math.Round(x.StartMinute, 1));
-                w.WriteNumber("seconds", Math.Round(x.Seconds));
-                w.WriteString("tightest", x.Tightest);
-                w.WriteNumber("spareSeconds", Math.Round(x.Spare));
-            });
-            w.WriteNumber("ladderMoves", plan.LadderMoves);
-            if (plan.RemistSeconds is { } every)
-            {
-                w.WriteNumber("mistAgainSeconds", Math.Round(every));
-            }
-
-            Texts(w, "why", plan.Why);
-            w.WriteEndObject();
-        }
-
-        w.WriteString("tool", s.Tool);
-        Texts(w, "zones", s.Zones);
-        List(w, "answers", s.Answers, (w, a) => { w.WriteString("zone", a.Zone); w.WriteString("contaminant", a.Contaminant); w.WriteNumber("before", Math.Round(a.Before, 3)); w.WriteNumber("after", Math.Round(a.After, 3)); });
-        Texts(w, "why", s.Why);
-        if (s.Until is { } u)
-        {
-            w.WriteStartObject("until");
-            w.WriteString("observe", u.Observe);
-            Texts(w, "stop", u.Stop);
-            Texts(w, "repeat", u.Repeat);
-            w.WriteNumber("maxRounds", u.MaxRounds);
-            w.WriteString("then", u.Then);
-            w.WriteEndObject();
-        }
-        else
-        {
-            w.WriteNull("until");
-        }
-
-        Texts(w, "cautions", s.Cautions);
-        Texts(w, "avoid", s.Avoid);
-        Texts(w, "kit", s.Kit);
-        w.WriteNumber("labourMinutes", Math.Round(s.LabourMinutes, 1));
-        w.WriteNumber("waitMinutes", Math.Round(s.WaitMinutes, 1));
-        w.WriteNumber("waterLitres", Math.Round(s.WaterLitres, 1));
-        w.WriteNumber("productMl", Math.Round(s.ProductMl, 1));
-    }
-
-    private static void Test(Utf8JsonWriter w, PlannedTest t)
-    {
-        w.WriteString("test", t.Test);
-        w.WriteString("contaminant", t.Contaminant);
-        Texts(w, "zones", t.Zones);
-        w.WriteString("when", t.When);
-        w.WriteString("changes", t.Changes);
-        w.WriteNumber("probability", Math.Round(t.Probability, 3));
-        w.WriteNumber("addsMinutes", Math.Round(t.AddsMinutes, 1));
-        w.WriteNumber("narrowsMinutes", Math.Round(t.NarrowsMinutes, 1));
-        w.WriteNumber("value", Math.Round(t.Value, 1));
-        w.WriteString("without", t.Without);
-        w.WriteNumber("savesMinutes", Math.Round(t.SavesMinutes, 1));
-        w.WriteNumber("savesMoney", Math.Round(t.SavesMoney, 2));
-        w.WriteNumber("savesHarm", Math.Round(t.SavesHarm, 2));
-        List(w, "ifPositive", t.IfPositive, (w, b) =>
-        {
-            w.WriteString("stage", b.Stage);
-            w.WriteString("treatment", b.Treatment);
-            w.WriteNumber("rounds", b.Rounds);
-            Texts(w, "zones", b.Zones);
-            w.WriteNumber("labourMinutes", Math.Round(b.LabourMinutes, 1));
-        });
-    }
-
-    private static void WriteRange(Utf8JsonWriter w, string name, Range r, int digits)
-    {
-        w.WriteStartObject(name);
-        w.WriteNumber("low", Math.Round(r.Low, digits));
-        w.WriteNumber("expected", Math.Round(r.Expected, digits));
-        w.WriteNumber("high", Math.Round(r.High, digits));
-        w.WriteEndObject();
-    }
-
-    private static void Texts(Utf8JsonWriter w, string name, IEnumerable<string> items)
-    {
-        w.WriteStartArray(name);
-        foreach (var item in items)
-        {
-            w.WriteStringValue(item);
-        }
-
-        w.WriteEndArray();
-    }
-
-    private static void List<T>(Utf8JsonWriter w, string name, IEnumerable<T> items, Action<Utf8JsonWriter, T> write)
-    {
-        w.WriteStartArray(name);
-        foreach (var item in items)
-        {
-            w.WriteStartObject();
-            write(w, item);
-            w.WriteEndObject();
-        }
-
-        w.WriteEndArray();
+            Conditions = assumed.Conditions,
+            Media = v.Get<IReadOnlyList<MediaLine>>("media", []),
+            Buy = v.Get<IReadOnlyList<BuyLine>?>("buy", null),
+            Proof = v.Get<Proof?>("proof", null),
+        };
     }
 }

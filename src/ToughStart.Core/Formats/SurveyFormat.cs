@@ -472,7 +472,7 @@ public static partial class SurveyFormat
         var bottles = new List<ShelfBottle>();
         foreach (var (item, path) in j.Array(o, "", "shelf"))
         {
-            var b = j.Object(item, path, "agent", "name", "dataSheet", "ph", "neatPh", "fluoride", "low", "reference", "high", "dwellMinutes", "maxDwellMinutes", "carrier", "pricePerLitre", "stockMl", "efficacy", "hazards", "allows", "forbids");
+            var b = j.Object(item, path, "agent", "id", "name", "dataSheet", "ph", "neatPh", "fluoride", "low", "reference", "high", "dwellMinutes", "maxDwellMinutes", "carrier", "pricePerLitre", "stockMl", "efficacy", "hazards", "allows", "forbids");
             var agent = j.Text(b, path, "agent", agents);
             if (agent is null)
             {
@@ -486,6 +486,7 @@ public static partial class SurveyFormat
 
             var bottle = new ShelfBottle(agent, j.Flag(b, path, "dataSheet") ?? false, j.Number(b, path, "ph", 0, 14, ""), j.Flag(b, path, "fluoride") ?? false)
             {
+                Id = j.Text(b, path, "id", most: 60),
                 Name = j.Text(b, path, "name", most: 80),
                 NeatPh = j.Number(b, path, "neatPh", 0, 14, ""),
                 Low = Strength(b, path, "low"),
@@ -990,6 +991,7 @@ public static partial class SurveyFormat
         {
             w.WriteStartObject();
             w.WriteString("agent", b.Agent);
+            Optional(w, "id", b.Id);
             Optional(w, "name", b.Name);
             w.WriteBoolean("dataSheet", b.DataSheet);
             Optional(w, "ph", b.Ph);

@@ -1,7 +1,9 @@
+using System.Text.Json.Nodes;
+
 namespace ToughStart.Core.Formats;
 
 /// <summary>Two people changed the same thing in different ways; neither wins without a person's word.</summary>
-/// <param name="What">A zone id, or "goal", "vehicle", "history", "site", "shelf", "lean", "stockOnly", "declines", "crew", or "house.&lt;rule&gt;".</param>
+/// <param name="What">A zone id, a field of the document ("goal", "vehicle", "kit"), or "house.&lt;rule&gt;".</param>
 public sealed record MergeConflict(string What);
 
 /// <summary>The outcome of a merge.</summary>
@@ -10,77 +12,99 @@ public sealed record MergeConflict(string What);
 public sealed record MergedSurvey(Survey Merged, IReadOnlyList<MergeConflict> Conflicts, IReadOnlyList<string> FromThem);
 
 /// <summary>
-/// Two people survey one vehicle from two tablets. Against the survey both started from, a zone that only one of them touched
-/// takes that one's version; a zone both changed to the same is no conflict; a zone both changed differently is.
+/// Two people survey one vehicle from two tablets. Against the survey both started from, a part that only one of them touched takes that
+/// one's version; a part both changed to the same is no conflict; a part both changed differently is. The parts are those of the document as
+/// it is written: whatever field a survey has or will have is merged by itself. Zones are merged one by one, house rules too, and refusals
+/// are a set: what either added is in, what either took back is out.
 /// </summary>
 public static class SurveyMerge
 {
+    private static readonly string[] NotMerged = ["format", "id", "revision", "zones", "house", "declines"];
+
     /// <summary>Merges <paramref name="mine"/> and <paramref name="theirs"/>, both made from <paramref name="start"/>.</summary>
     public static MergedSurvey ThreeWay(Survey start, Survey mine, Survey theirs)
     {
-        var conflicts = new List<MergeConflict>();
-        var fromThem = new List<string>();
-
-        T Pick<T>(string what, T before, T a, T b, Func<T, string> key)
+        var (s, a, b) = (Document(start), Document(mine), Document(theirs));
+        var merge = new Merge();
+        var merged = new JsonObject { ["format"] = Survey.Format };
+        foreach (var field in s.Concat(a).Concat(b).Select(p => p.Key).Distinct().Except(NotMerged).ToArray())
         {
-            var (k0, ka, kb) = (key(before), key(a), key(b));
-            if (ka == kb || kb == k0)
-            {
-                return a;
-            }
-
-            fromThem.Add(what);
-            if (ka != k0)
-            {
-                conflicts.Add(new MergeConflict(what));
-            }
-
-            return b;
+            merge.Into(merged, field, field, s[field], a[field], b[field]);
         }
 
-        var zones = new List<ZoneSurvey>();
-        foreach (var id in start.Zones.Concat(mine.Zones).Concat(theirs.Zones).Select(z => z.Zone).Distinct().Order(StringComparer.Ordinal))
+        var house = new JsonObject();
+        foreach (var rule in new[] { s, a, b }.SelectMany(d => (d["house"] as JsonObject ?? []).Select(p => p.Key)).Distinct().Order(StringComparer.Ordinal))
         {
-            if (Pick(id, start.ZoneOf(id), mine.ZoneOf(id), theirs.ZoneOf(id), Key) is { } zone)
+            merge.Into(house, rule, "house." + rule, s["house"]?[rule], a["house"]?[rule], b["house"]?[rule]);
+        }
+
+        merged["house"] = house;
+        merged["declines"] = Declines(s, a, b, merge);
+        var zones = new JsonArray();
+        var byId = new[] { s, a, b }.Select(d => d["zones"]!.AsArray().ToDictionary(z => z!["zone"]!.GetValue<string>(), z => z)).ToArray();
+        foreach (var id in byId.SelectMany(z => z.Keys).Distinct().Order(StringComparer.Ordinal))
+        {
+            if (merge.Pick(id, byId[0].GetValueOrDefault(id), byId[1].GetValueOrDefault(id), byId[2].GetValueOrDefault(id)) is { } zone)
             {
-                zones.Add(zone);
+                zones.Add(zone.DeepClone());
             }
         }
 
-        var house = new Dictionary<string, string>();
-        foreach (var rule in HouseRules.All.Select(r => r.Id))
+        merged["zones"] = zones;
+        var read = SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes(merged.ToJsonString()));
+        if (!read.Ok)
         {
-            if (Pick("house." + rule, start.House.GetValueOrDefault(rule), mine.House.GetValueOrDefault(rule), theirs.House.GetValueOrDefault(rule), v => v ?? "") is { } value)
-            {
-                house[rule] = value;
-            }
+            // One changed the body form, the other painted zones it does not have: nobody but a person can say which it is.
+            return new MergedSurvey(theirs, [new MergeConflict("vehicle")], ["vehicle"]);
         }
 
-        var shelf = Pick("shelf", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, History = Nothing, Site = Nowhere, Goal = "wash", Crew = 1 }));
-        var merged = mine with
-        {
-            Goal = Pick("goal", start.Goal, mine.Goal, theirs.Goal, g => g),
-            Lean = Pick("lean", start.Lean, mine.Lean, theirs.Lean, l => l?.ToString() ?? ""),
-            StockOnly = Pick("stockOnly", start.StockOnly, mine.StockOnly, theirs.StockOnly, x => x ? "yes" : ""),
-            Declines = Pick("declines", start.Declines, mine.Declines, theirs.Declines, d => string.Join(';', d.Select(x => $"{x.Treatment}/{x.Stage}/{string.Join(' ', x.Zones)}"))),
-            Crew = Pick("crew", start.Crew, mine.Crew, theirs.Crew, c => c.ToString(System.Globalization.CultureInfo.InvariantCulture)),
-            Vehicle = Pick("vehicle", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, History = Nothing, Site = Nowhere, Goal = "wash", Crew = 1, Shelf = null, Kit = null })).Vehicle,
-            History = Pick("history", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, Site = Nowhere, Goal = "wash", Crew = 1, Shelf = null, Kit = null })).History,
-            Site = Pick("site", start, mine, theirs, s => Key(s with { Zones = [], House = Empty, Vehicle = start.Vehicle, History = Nothing, Goal = "wash", Crew = 1, Shelf = null, Kit = null })).Site,
-            Shelf = shelf.Shelf,
-            Kit = shelf.Kit,
-            House = house,
-            Zones = zones,
-        };
-        return new MergedSurvey(merged, conflicts, fromThem);
+        return new MergedSurvey(read.Value! with { Id = mine.Id, Revision = mine.Revision }, merge.Conflicts, merge.FromThem);
     }
 
-    private static readonly Dictionary<string, string> Empty = [];
-    private static readonly History Nothing = new("none", false, null, null, []);
-    private static readonly Site Nowhere = new(null, null, null, null, null, null, null, null, null, null, null, null, null, null, null, null, null);
+    private static JsonArray Declines(JsonObject s, JsonObject a, JsonObject b, Merge merge)
+    {
+        static Dictionary<string, JsonNode> Of(JsonObject d) => (d["declines"] as JsonArray ?? []).ToDictionary(x => x!.ToJsonString(), x => x!);
+        var (start, mine, theirs) = (Of(s), Of(a), Of(b));
+        var all = mine.Concat(theirs).DistinctBy(x => x.Key).Where(x => start.ContainsKey(x.Key) ? mine.ContainsKey(x.Key) && theirs.ContainsKey(x.Key) : true).OrderBy(x => x.Key, StringComparer.Ordinal);
+        if (!theirs.Keys.ToHashSet().SetEquals(start.Keys) && !theirs.Keys.ToHashSet().SetEquals(mine.Keys))
+        {
+            merge.FromThem.Add("declines");
+        }
 
-    /// <summary>Canonical bytes: equal content, equal key.</summary>
-    private static string Key(Survey s) => SurveyFormat.Hash(s);
+        return new JsonArray([.. all.Select(x => x.Value.DeepClone())]);
+    }
 
-    private static string Key(ZoneSurvey? z) => z is null ? "" : SurveyFormat.KeyOf(z);
+    private static JsonObject Document(Survey s) => JsonNode.Parse(SurveyFormat.Write(s))!.AsObject();
+
+    /// <summary>What came together so far.</summary>
+    private sealed class Merge
+    {
+        public List<MergeConflict> Conflicts { get; } = [];
+
+        public List<string> FromThem { get; } = [];
+
+        public JsonNode? Pick(string what, JsonNode? start, JsonNode? mine, JsonNode? theirs)
+        {
+            if (JsonNode.DeepEquals(mine, theirs) || JsonNode.DeepEquals(theirs, start))
+            {
+                return mine;
+            }
+
+            FromThem.Add(what);
+            if (!JsonNode.DeepEquals(mine, start))
+            {
+                Conflicts.Add(new MergeConflict(what));
+            }
+
+            return theirs;
+        }
+
+        public void Into(JsonObject merged, string field, string what, JsonNode? start, JsonNode? mine, JsonNode? theirs)
+        {
+            if (Pick(what, start, mine, theirs) is { } value)
+            {
+                merged[field] = value.DeepClone();
+            }
+        }
+    }
 }

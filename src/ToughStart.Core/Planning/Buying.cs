@@ -37,7 +37,7 @@ public static class Buying
 
         var c = Planner.CatalogueFor(survey);
         var lines = new List<BuyLine>();
-        foreach (var agent in plan.Refused.Where(r => r.Reason.StartsWith("no ", StringComparison.Ordinal) && r.Reason.EndsWith(Limits.BuyOrBorrow, StringComparison.Ordinal)).Select(r => c.Treatment(r.Treatment).Agent).DistinctBy(a => a.Id).OrderBy(a => c.Agents.ToList().IndexOf(a)))
+        foreach (var agent in plan.Refused.Where(r => Objection.IsLacking(r.Cause)).Select(r => c.Treatment(r.Treatment).Agent).DistinctBy(a => a.Id).OrderBy(a => c.Agents.ToList().IndexOf(a)))
         {
             // A bottle that is bought comes with its data sheet; strengths are those of the class until its label is seen.
             var with = Planner.Plan(survey with { Shelf = [.. shelf.Where(b => b.Agent != agent.Id), new ShelfBottle(agent.Id, true, null, false)] });

@@ -5,19 +5,20 @@ using ToughStart.Core.Surfaces;
 
 namespace ToughStart.Core.Planning;
 
-/// <summary>Why a treatment may not be used on a zone.</summary>
-public sealed record Refused(string Treatment, string Zone, string Reason, string? Subject);
+/// <summary>A treatment that may not be used on a zone, and why.</summary>
+public sealed record Refused(string Treatment, string Zone, Objection Objection);
 
 /// <summary>May it be used here, and on what conditions (pre-wet, mask)?</summary>
-/// <param name="Reason">Why not; {0} stands for the <paramref name="Subject"/> (a surface), so that one line can name several.</param>
-public sealed record Verdict(bool Allowed, string? Reason, string? Subject, IReadOnlyList<string> Conditions, int Masked)
+/// <param name="Objection">Why not; null = it may.</param>
+public sealed record Ruling(Objection? Objection, IReadOnlyList<string> Conditions, int Masked)
 {
-    public static Verdict Yes { get; } = new(true, null, null, [], 0);
+    public static Ruling Yes { get; } = new(null, [], 0);
 
-    public static Verdict No(string reason, string? subject = null) => new(false, reason, subject, [], 0);
+    public bool Allowed => Objection is null;
 
-    /// <summary>The reason in words, its subjects named.</summary>
-    public static string Say(string reason, IEnumerable<string?> subjects) => reason.Replace("{0}", string.Join(", ", subjects.OfType<string>()));
+    public static implicit operator Ruling(Objection objection) => new(objection, [], 0);
+
+    public static Ruling ToRuling(Objection objection) => objection;
 }
 
 /// <summary>The limits of surfaces, shelf and house rules: judged on the harshest pH a step can have, for every zone the liquid reaches.</summary>
@@ -31,8 +32,8 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
 
     public ZoneState Zone(string id) => zones[id];
 
-    /// <summary>Is a bottle of this class at hand and fit to be planned?</summary>
-    public string? ShelfRefusal(Agent agent)
+    /// <summary>Why no bottle of this class can be planned with; null = one can.</summary>
+    public Objection? ShelfRefusal(Agent agent)
     {
         if (agent.IsWater)
         {
@@ -40,22 +41,14 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         }
 
         var bottle = _shelf?.GetValueOrDefault(agent.Id);
-        if (agent.Id == "lubricant" && Lubricant is null)
+        if (agent.Id == "lubricant")
         {
-            return $"no clay lubricant, and no rinseless or shampoo to mix one from, {BuyOrBorrow}";
+            return Lubricant is null ? new(Cause.NoLubricant, agent.Name) : _matrix.Blocked(agent, bottle);
         }
 
-        if (_shelf is not null && bottle is null && agent.Id != "lubricant")
-        {
-            return $"no {agent.Name} {BuyOrBorrow}";
-        }
-
-        if (bottle is { StockMl: <= 0 } && agent.Id != "lubricant")
-        {
-            return $"no {agent.Name} left {BuyOrBorrow}";
-        }
-
-        return _matrix.Blocked(agent, bottle);
+        return _shelf is not null && bottle is null ? new(Cause.NotOnShelf, agent.Name)
+            : bottle is { StockMl: <= 0 } ? new(Cause.NoneLeft, agent.Name)
+            : _matrix.Blocked(agent, bottle);
     }
 
     /// <summary>
@@ -64,9 +57,6 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     /// </summary>
     public string? Lubricant => new[] { survey.Rule("clayLubricant") switch { "shampoo" => "neutral-shampoo", "iron-remover" => "iron-remover", _ => "rinseless" }, "lubricant", "rinseless", "neutral-shampoo" }
         .FirstOrDefault(id => _shelf is null || (_shelf.GetValueOrDefault(id) is { } bottle && bottle.StockMl is not <= 0 && _matrix.Blocked(c.Agent(id), bottle) is null));
-
-    /// <summary>Ends every refusal for want of a bottle.</summary>
-    public const string BuyOrBorrow = "on the shelf: buy or borrow";
 
     /// <summary>Neat product of a class at hand, ml: the bottle that is planned with, and what of it stands in triggers undiluted; null = nobody counts it.</summary>
     public static double? StockOf(Survey survey, string agent) => Stock(survey).TryGetValue(agent, out var ml) ? ml : null;
@@ -83,73 +73,67 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         .ToDictionary(g => g.Key, g => ShelfBottle.Pick(g, Catalogue.Default.Agent(g.Key), Compatibility.Default)!);
 
     /// <summary>Judges a treatment on a zone.</summary>
-    public Verdict Judge(Treatment t, ZoneState z)
+    public Ruling Judge(Treatment t, ZoneState z)
     {
         var agent = t.Agent;
         if (survey.Declines.Any(d => d.Covers(t, z.Zone.Id, z.Family)))
         {
-            return Verdict.No(DeclinedHere);
+            return new Objection(Cause.Declined, t.Name);
         }
 
         if (ShelfRefusal(agent) is { } shelf)
         {
-            return Verdict.No(shelf);
+            return shelf;
         }
 
         if (survey.Rule("strongChemistry") == "neutral-only" && agent.Axis is ("mild" or "alk" or "acid"))
         {
-            return Verdict.No("house rule: neutral only");
+            return new Objection(Cause.NeutralOnly, agent.Name);
         }
 
         if (Mechanical(t, z) is { } touch)
         {
-            return Verdict.No(touch, z.Surface.Name);
+            return touch;
         }
 
         if (_asbestos && t.IsLanced && z.Family is ("wheel" or "disc" or "tyre" or "arch"))
         {
-            return Verdict.No("brake dust of unknown age: no lance at wheels until someone named releases it");
+            return new Objection(Cause.BrakeDust, t.Name);
         }
 
         if (agent.IsWater)
         {
-            return Verdict.Yes;
+            return Ruling.Yes;
         }
 
         if ((agent.Axis != "none" || agent.Dwell > 0) && z.Conditions?.Bar is { } bar)
         {
-            return Verdict.No($"{bar}; indoors or another hour");
+            return new Objection(Cause.Weather, agent.Name, Detail: bar);
         }
 
         if (agent.Axis != "none" && z.Survey?.TestOf("spot")?.Result is ("gloss" or "colour"))
         {
-            return Verdict.No("the hidden test spot changed: stop here, refer");
+            return new Objection(Cause.SpotChanged, agent.Name);
         }
 
         var panel = z.Cooled ? z.FilmC : Math.Max(z.FilmC, z.PanelC);
         if (panel > c["hot-panel"])
         {
-            return Verdict.No(TooHot);
+            return new Objection(Cause.HotPanel, Limit: c["hot-panel"]);
         }
 
-        if (_matrix.TooHot(agent, z.FilmC) is not null)
+        if (_matrix.TooHot(agent, z.FilmC) is { } hot)
         {
-            return Verdict.No($"{agent.Name}: panels above {c["hot-film"]:0} °C, no acid, caustic or solvent");
+            return hot with { Is = null };
         }
 
         if (Chemical(agent, z, 0) is { } chemical)
         {
-            return Verdict.No(chemical, z.Surface.Name);
+            return chemical;
         }
 
-        return agent.RunsOff ? Reached(t, z) : Verdict.Yes;
+        return agent.RunsOff ? Reached(t, z) : Ruling.Yes;
     }
-
-    /// <summary>What is said of a suggestion that was refused.</summary>
-    public const string DeclinedHere = "refused for this job";
-
-    /// <summary>Nothing but water goes on a panel this hot.</summary>
-    public string TooHot { get; } = $"panels above {c["hot-panel"]:0} °C: water only, cool them first";
 
     /// <summary>Lowest and highest pH the agent can have at work: data sheet, else the extremes of the class.</summary>
     public (double Low, double High) Harshest(Agent agent)
@@ -158,17 +142,17 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         return (low, high);
     }
 
-    private string? Mechanical(Treatment t, ZoneState z)
+    private static Objection? Mechanical(Treatment t, ZoneState z)
     {
         var s = t.Contact switch { Contact.Rub => z.Surface.Rub, Contact.Stiff => z.Surface.Stiff, Contact.Touch => z.Surface.Touch, _ => default };
-        return s.Never ? $"{t.Name}: never on {{0}}"
-            : s.TestSpot && !z.TestSpotPassed ? $"{t.Name}: only after a test spot on this {{0}}" : null;
+        return s.Never ? new(Cause.Never, t.Name, z.Surface.Name)
+            : s.TestSpot && !z.TestSpotPassed ? new(Cause.TestSpotFirst, t.Name, z.Surface.Name) : null;
     }
 
-    private string? Chemical(Agent agent, ZoneState z, double margin) => _matrix.Refuses(agent, _shelf?.GetValueOrDefault(agent.Id), z.Surface, z.TestSpotPassed, margin);
+    private Objection? Chemical(Agent agent, ZoneState z, double margin) => _matrix.Refuses(agent, _shelf?.GetValueOrDefault(agent.Id), z.Surface, z.TestSpotPassed, margin);
 
     /// <summary>Run-off and overspray: pre-wet and rinse at once, else mask, else refuse.</summary>
-    private Verdict Reached(Treatment t, ZoneState z)
+    private Ruling Reached(Treatment t, ZoneState z)
     {
         var conditions = new List<string>();
         var masked = 0;
@@ -192,11 +176,11 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             }
             else
             {
-                return Verdict.No($"{how} the {Part(id)}: {reason}", other.Surface.Name);
+                return reason with { Reaches = (how, Part(id)) };
             }
         }
 
-        return conditions.Count == 0 ? Verdict.Yes : new Verdict(true, null, null, conditions, masked);
+        return conditions.Count == 0 ? Ruling.Yes : new Ruling(null, conditions, masked);
     }
 
     /// <summary>A zone without its place: "wheel face" for left-front-wheel-face.</summary>

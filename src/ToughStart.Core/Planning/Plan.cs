@@ -32,6 +32,9 @@ public sealed record Step(
     /// <summary>The shop's bottle that stands for the class; null when the shelf is not said.</summary>
     public string? Bottle { get; init; }
 
+    /// <summary>Its id in the shop; null = the shelf came without ids.</summary>
+    public string? BottleId { get; init; }
+
     /// <summary>Mistings that keep it wet for its dwell.</summary>
     public int Mists { get; init; }
 
@@ -59,7 +62,9 @@ public sealed record Step(
 
 public sealed record Skipped(string Stage, IReadOnlyList<string> Zones, string Reason);
 
-public sealed record RefusedGroup(string Treatment, IReadOnlyList<string> Zones, string Reason);
+/// <summary>A treatment that is refused on some zones.</summary>
+/// <param name="Cause">Why, for programs: the id of a cause; empty in plans of an older engine.</param>
+public sealed record RefusedGroup(string Treatment, IReadOnlyList<string> Zones, string Reason, string Cause);
 
 public sealed record Refer(IReadOnlyList<string> Zones, string What, string Reason);
 

@@ -76,18 +76,20 @@ internal sealed class PlanAssembly(
     }
 
     public IReadOnlyList<RefusedGroup> Refused(List<Refused> refusals) =>
-        refusals.GroupBy(r => (r.Treatment, r.Reason)).Select(g => new RefusedGroup(g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(), Verdict.Say(g.Key.Reason, g.Select(r => r.Subject).Distinct()) + WouldHelp(c.Treatment(g.Key.Treatment), g.Key.Reason, g.Select(r => r.Zone))))
+        refusals.GroupBy(r => (r.Treatment, r.Objection.Line)).Select(g => new RefusedGroup(
+                g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(),
+                g.Key.Line.Say(g.Select(r => r.Objection.Subject)) + WouldHelp(c.Treatment(g.Key.Treatment), g.Key.Line.Cause, g.Select(r => r.Zone)), g.Key.Line.Id))
             .OrderBy(g => c.Treatment(g.Treatment).Index).ThenBy(g => g.Reason, StringComparer.Ordinal).ToArray();
 
     /// <summary>What would make it available where drying forbids it: computed on its tightest zone, and another agent that does the same work.</summary>
-    private string WouldHelp(Treatment t, string reason, IEnumerable<string> zones)
+    private string WouldHelp(Treatment t, Cause cause, IEnumerable<string> zones)
     {
-        if (reason == builder.Limits.TooHot)
+        if (cause == Cause.HotPanel)
         {
             return Cooler(zones);
         }
 
-        if (!reason.EndsWith(ProblemBuilder.DriesTooSoon, StringComparison.Ordinal) || SiteConditions.CarrierOf(t.Agent) is not { } film)
+        if (cause != Cause.DriesTooSoon || SiteConditions.CarrierOf(t.Agent) is not { } film)
         {
             return "";
         }
@@ -274,7 +276,7 @@ internal sealed class PlanAssembly(
         if (ids.FirstOrDefault(k => w.Problem.Start[k.Index] < Levels.Nil) is { } there)
         {
             var judged = treatments.Where(t => t.SuitsFamily(z.Family)).Select(t => builder.Limits.Judge(t, z)).ToArray();
-            return judged.All(v => !v.Allowed) ? Verdict.Say(judged[0].Reason!, [judged[0].Subject])
+            return judged.All(v => !v.Allowed) ? judged[0].Objection!.Words
                 : slot == "acid" ? w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? "non-acid work is enough" : "acid would do more harm than the rest is worth"
                 : w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? $"{there.Name.ToLowerInvariant()}: home without it" : $"{there.Name.ToLowerInvariant()}: what is left does not repay it";
         }
@@ -288,14 +290,14 @@ internal sealed class PlanAssembly(
     }
 
     private string Beyond(int kind, ZoneState z, List<Refused> refusals) => kind == Kinds.Residue ? "one more wash"
-        : refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && r.Reason == Limits.DeclinedHere && c.Treatment(r.Treatment).Removes.Any(x => x.Kind == kind)) is { } declined ? $"{c.Treatment(declined.Treatment).Name} {Limits.DeclinedHere}"
+        : refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && r.Objection.Cause == Cause.Declined && c.Treatment(r.Treatment).Removes.Any(x => x.Kind == kind)) is { } declined ? $"{c.Treatment(declined.Treatment).Name} {declined.Objection.Words}"
         : builder.Scarce.Select(c.Agent).FirstOrDefault(a => c.Treatments.Any(t => t.Agent == a && t.SuitsFamily(z.Family) && t.Removes.Any(r => r.Kind == kind) && builder.Limits.Judge(t, z).Allowed)) is { } few ? $"{few.Name} runs short, and what there is saves more elsewhere: buy or borrow"
         : c.Contaminants[kind].Id switch
         {
             "mineral" => "buff or polish, or live with it",
-            "iron" when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Allowed: false } v && z.Family == "wheel" && _bySlot[z.Zone.Id].ContainsKey(c.Slot("iron")) => $"four rounds done, the rest stays or is polished off ({Verdict.Say(v.Reason!, [v.Subject])})",
+            "iron" when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Objection: { } acid } && z.Family == "wheel" && _bySlot[z.Zone.Id].ContainsKey(c.Slot("iron")) => $"four rounds done, the rest stays or is polished off ({acid.Words})",
             _ => refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && c.Treatment(r.Treatment) is var t && t.Agent.Id != "tfr" && t.Removes.Any(x => x.Kind == kind)) is { } refused
-                ? $"as far as it goes here ({Verdict.Say(refused.Reason, [refused.Subject])})"
+                ? $"as far as it goes here ({refused.Objection.Words})"
                 : "as far as it goes here; polishing or replacing is beyond this plan",
         };
 
@@ -342,6 +344,7 @@ internal sealed class PlanAssembly(
             labour, deed.Rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes), water, product, product / 1000 * agent.Price + water * c["water-price"])
         {
             Bottle = agent.Bottle,
+            BottleId = agent.BottleId,
             SetUpMinutes = setUp,
             Mists = mists,
             Film = deed.Option.Film,
@@ -466,7 +469,7 @@ internal sealed class PlanAssembly(
 
     /// <summary>What is mixed already and still good.</summary>
     private Leftover? Rest(Agent agent, ProductFraction strength) =>
-        survey.Kit?.Leftovers.Where(l => l.Agent == agent.Id && builder.SameOnPanel(agent, l.Strength, strength.Value)).OrderByDescending(l => l.Ml).FirstOrDefault();
+        survey.Kit?.Leftovers.Where(l => l.Agent == agent.Id && l.IsOnPanel(agent, strength.Value, survey.Kit, c)).OrderByDescending(l => l.Ml).FirstOrDefault();
 
     private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items, SectionPlan? sections)
     {

@@ -70,7 +70,7 @@ public sealed class ProblemBuilder
             // What is mixed already needs no mixing: as much set-up as the bottle saves.
             foreach (var (key, index) in _products)
             {
-                if (key.Split('@') is [var agent, var strength] && agent == left.Agent && SameOnPanel(_c.Agent(agent), left.Strength, double.Parse(strength, System.Globalization.CultureInfo.InvariantCulture)))
+                if (key.Split('@') is [var agent, var strength] && agent == left.Agent && left.IsOnPanel(_c.Agent(agent), double.Parse(strength, System.Globalization.CultureInfo.InvariantCulture), _survey.Kit, _c))
                 {
                     setUp[index] = 0;
                 }
@@ -87,10 +87,6 @@ public sealed class ProblemBuilder
 
         return setUp;
     }
-
-    /// <summary>Is what a bottle holds the strength wanted on the panel?</summary>
-    public bool SameOnPanel(Agent agent, ProductFraction inBottle, double onPanel) =>
-        Math.Abs((agent.Basis == "bottle" ? inBottle.Value * (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : inBottle.Value) / onPanel - 1) <= _c["same-strength"];
 
     /// <summary>The search problem of a zone and a signature equal for equal problems.</summary>
     public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, (int Kind, double Load)? presume = null, int[]? reached = null)
@@ -239,12 +235,12 @@ public sealed class ProblemBuilder
                 continue;
             }
 
-            var verdict = _limits.Judge(t, z);
-            if (!verdict.Allowed)
+            var ruling = _limits.Judge(t, z);
+            if (ruling.Objection is { } objection)
             {
                 if (t.Removes.Any(r => start[r.Kind] < target[r.Kind]))
                 {
-                    refusals?.Add(new Refused(t.Id, z.Zone.Id, verdict.Reason!, verdict.Subject));
+                    refusals?.Add(new Refused(t.Id, z.Zone.Id, objection));
                 }
 
                 continue;
@@ -254,7 +250,7 @@ public sealed class ProblemBuilder
             foreach (var layer in layers.Where(l => l.Spray == t || l.Foam == t).DistinctBy(l => l.Flag))
             {
                 var spray = layer.Spray == t;
-                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, 1, z, start, verdict, spray ? layer.SprayStay : layer.Stay, layer) : null).Where(o => o is not null)!);
+                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, 1, z, start, ruling, spray ? layer.SprayStay : layer.Stay, layer) : null).Where(o => o is not null)!);
             }
 
             if (stay.Why is not null)
@@ -266,7 +262,7 @@ public sealed class ProblemBuilder
 
                 if (t.Removes.Any(r => start[r.Kind] < target[r.Kind]))
                 {
-                    refusals?.Add(new Refused(t.Id, z.Zone.Id, stay.Why, null));
+                    refusals?.Add(new Refused(t.Id, z.Zone.Id, stay.Why));
                 }
 
                 continue;
@@ -275,7 +271,7 @@ public sealed class ProblemBuilder
             var rounds = t.MaxRounds - SpentThisVisit(t, progress?.RoundsUsed);
             if (rounds > 0)
             {
-                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, verdict, stay) : null).Where(o => o is not null)!);
+                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, ruling, stay) : null).Where(o => o is not null)!);
             }
         }
 
@@ -321,7 +317,7 @@ public sealed class ProblemBuilder
         };
     }
 
-    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Verdict verdict, Stay stay, Layer? layer = null, bool free = false)
+    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Ruling ruling, Stay stay, Layer? layer = null, bool free = false)
     {
         var agent = t.Agent;
         var relative = strength.Value / agent.Reference.Value;
@@ -336,7 +332,7 @@ public sealed class ProblemBuilder
         var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]) + litres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
         var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
         var pays = t.In("foam") && _survey.Rule("foam") == "optional" ? _c["foam-extra"] : 1;
-        var cost = pays * _lean.Time * (LabourOf(t, under || (t.In("foam") && !RinsesFoam), _c) * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + verdict.Masked * _c["mask-minutes"]) + _lean.Money * money / _c["money-per-minute"] + _lean.Harm * stress;
+        var cost = pays * _lean.Time * (LabourOf(t, under || (t.In("foam") && !RinsesFoam), _c) * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + ruling.Masked * _c["mask-minutes"]) + _lean.Money * money / _c["money-per-minute"] + _lean.Harm * stress;
         if (_scarce.TryGetValue(agent.Id, out var weight))
         {
             cost += weight * area * t.SolutionMl * strength.Value * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
@@ -355,7 +351,7 @@ public sealed class ProblemBuilder
             Mists = stay.Mists,
             Film = stay.Film,
             Laid = Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]),
-            Conditions = layer is null ? verdict.Conditions : [.. verdict.Conditions, under ? "foam goes over it at once, nothing is rinsed between" : $"over the wet {layer.Spray.Agent.Name}: both come off in one rinse"],
+            Conditions = layer is null ? ruling.Conditions : [.. ruling.Conditions, under ? "foam goes over it at once, nothing is rinsed between" : $"over the wet {layer.Spray.Agent.Name}: both come off in one rinse"],
             UnderFoam = under,
             Unrinsed = under || (t.In("foam") && !RinsesFoam),
             Seals = layer is null || under ? -1 : layer.Spray.Index,
@@ -412,7 +408,7 @@ public sealed class ProblemBuilder
         var stay = Worth(t.Agent, minutes ?? t.Agent.Dwell, 0, null);
         var relative = strength.Value / t.Agent.Reference.Value;
         var nearest = Enumerable.Range(0, t.Agent.Strengths.Count).MinBy(i => Math.Abs(Math.Log(t.Agent.Strengths[i].Value / strength.Value)));
-        return MakeOption(t, strength, nearest, 1, at, levels, Verdict.Yes, stay, null, true)! with
+        return MakeOption(t, strength, nearest, 1, at, levels, Ruling.Yes, stay, null, true)! with
         {
             Effects = [.. EffectsOf(t, relative, stay.Worth, HeatOf(t.Agent, at.FilmC), at, under)],
             Gate = null,
@@ -465,10 +461,7 @@ public sealed class ProblemBuilder
     /// <param name="Mists">Mistings that keep it wet.</param>
     /// <param name="Film">How it is laid on, as the drying model has it; null = drying plays no part.</param>
     /// <param name="Why">Why it is not available now; null = it is.</param>
-    private readonly record struct Stay(double Tau, double Worth, double Minutes, int Mists, string? Film, string? Why);
-
-    /// <summary>Ends every refusal that drying causes.</summary>
-    internal const string DriesTooSoon = "dries before it has worked";
+    private readonly record struct Stay(double Tau, double Worth, double Minutes, int Mists, string? Film, Objection? Why);
 
     /// <summary>How fast this crew puts on and rinses.</summary>
     internal CrewSpeed Speed => _survey.Kit?.Speed ?? new CrewSpeed(_c["apply-speed"], _c["rinse-speed"]);
@@ -574,7 +567,7 @@ public sealed class ProblemBuilder
     {
         var tau = agent.Dwell <= 0 ? 1 : minutes / agent.Dwell;
         var worth = agent.Dwell <= 0 ? 1 : (1 - Math.Exp(-2 * Math.Min(1, tau))) / (1 - Math.Exp(-2));
-        return new(tau, worth, minutes, mists, film, worth >= _c["dwell-worth"] ? null : $"{agent.Name} {DriesTooSoon}");
+        return new(tau, worth, minutes, mists, film, worth >= _c["dwell-worth"] ? null : new Objection(Cause.DriesTooSoon, agent.Name));
     }
 
     /// <summary>Another agent that works on the same kinds here and stays wet long enough; null = none.</summary>

@@ -1,3 +1,4 @@
+using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
 
@@ -32,7 +33,7 @@ public static class TestGuide
             return [];
         }
 
-        var waiting = plan.Refused.Where(r => r.Reason.Contains("only after a test spot", StringComparison.Ordinal)).SelectMany(r => r.Zones).Distinct().Where(z => survey.ZoneOf(z)?.TestOf("spot") is null).Order(StringComparer.Ordinal).ToArray();
+        var waiting = plan.Refused.Where(r => r.Cause == Objection.IdOf(Cause.TestSpotFirst)).SelectMany(r => r.Zones).Distinct().Where(z => survey.ZoneOf(z)?.TestOf("spot") is null).Order(StringComparer.Ordinal).ToArray();
         if (waiting.Length > 0)
         {
             list.Add(Compare(survey, plan, Card("spot"), waiting, z => z with { Tests = [.. z.Tests.Where(t => t.Test != "spot"), new TestResult("spot", "none", null)] }, 0.8));

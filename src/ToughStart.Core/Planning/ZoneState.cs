@@ -49,12 +49,15 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
             return null;
         }
 
-        if (!_windows.TryGetValue(carrier, out var w))
+        lock (_windows)
         {
-            w = _windows[carrier] = Conditions.Window(Zone, Family, Reading, carrier);
-        }
+            if (!_windows.TryGetValue(carrier, out var w))
+            {
+                w = _windows[carrier] = Conditions.Window(Zone, Family, Reading, carrier);
+            }
 
-        return w;
+            return w;
+        }
     }
 
     public Belief this[int kind] => Beliefs[kind];

@@ -109,22 +109,30 @@ public static class Replanner
         foreach (var key in was.Keys.Union(now.Keys))
         {
             var (stage, treatment, name, zone) = key;
-            var a = was.GetValueOrDefault(key);
-            var b = now.GetValueOrDefault(key);
-            if (a == b)
+            var (a, b) = (was.GetValueOrDefault(key), now.GetValueOrDefault(key));
+            if (a.Rounds == b.Rounds)
             {
+                if (a.How != b.How)
+                {
+                    lines.Add(("other", stage, treatment, $"{name}: {a.How} → {b.How}", zone));
+                }
+
                 continue;
             }
 
-            var words = a == 0 ? $"+{b} {(b == 1 ? "round" : "rounds")}: {name}" : b == 0 ? $"no more: {name}" : $"{name}: {a} → {b} rounds";
-            lines.Add((a == 0 || b > a ? "more" : "less", stage, treatment, words, zone));
+            var words = a.Rounds == 0 ? $"+{b.Rounds} {(b.Rounds == 1 ? "round" : "rounds")}: {name}" : b.Rounds == 0 ? $"no more: {name}" : $"{name}: {a.Rounds} → {b.Rounds} rounds";
+            lines.Add((b.Rounds > a.Rounds ? "more" : "less", stage, treatment, words, zone));
         }
 
+        // What will stay, and did not before, is a difference though nothing more is done.
+        var stayed = before.Refer.SelectMany(r => r.Zones.Select(z => (r.What, z))).ToHashSet();
+        lines.AddRange(after.Refer.SelectMany(r => r.Zones.Where(z => !stayed.Contains((r.What, z))).Select(z => ("other", "refer", r.What, $"stays: {r.What.Replace('-', ' ')}", z))));
         return lines.Where(l => l.Stage != "dry").GroupBy(l => (l.Kind, l.Stage, l.Treatment, l.Words))
             .Select(g => new Change(g.Key.Kind, g.Key.Stage, g.Key.Treatment, g.Key.Words, g.Select(l => l.Zone).Order(StringComparer.Ordinal).ToArray()))
             .OrderBy(x => x.Kind, StringComparer.Ordinal).ThenByDescending(x => x.Zones.Count).ToArray();
     }
 
-    private static Dictionary<(string Stage, string Treatment, string Name, string Zone), int> Rounds(Plan p) =>
-        p.Steps.SelectMany(s => s.Zones.Select(z => (Key: (s.Stage, s.Treatment, s.Name, z), s.Rounds))).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.Sum(x => x.Rounds));
+    private static Dictionary<(string Stage, string Treatment, string Name, string Zone), (int Rounds, string How)> Rounds(Plan p) =>
+        p.Steps.SelectMany(s => s.Zones.Select(z => (Key: (s.Stage, s.Treatment, s.Name, z), s.Rounds, How: $"{s.Bottle ?? s.AgentName} {s.Strength}"))).GroupBy(x => x.Key)
+            .ToDictionary(g => g.Key, g => (g.Sum(x => x.Rounds), g.First().How));
 }

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -10,8 +11,8 @@ namespace ToughStart.Core.Running;
 public sealed class RunGround
 {
     private readonly Dictionary<string, ZoneState> _states;
-    private readonly Dictionary<string, ZoneProblem> _grounds = [];
-    private readonly Dictionary<(Basis, double, double, double), LoadBelief> _priors = [];
+    private readonly ConcurrentDictionary<string, ZoneProblem> _grounds = [];
+    private readonly ConcurrentDictionary<(Basis, double, double, double), LoadBelief> _priors = [];
 
     public RunGround(Survey survey)
     {
@@ -35,15 +36,7 @@ public sealed class RunGround
     public ZoneState? Zone(string id) => _states.GetValueOrDefault(id);
 
     /// <summary>A zone as a round sees it.</summary>
-    internal ZoneProblem Ground(ZoneState z)
-    {
-        if (!_grounds.TryGetValue(z.Zone.Id, out var ground))
-        {
-            ground = _grounds[z.Zone.Id] = Builder.Ground(z);
-        }
-
-        return ground;
-    }
+    internal ZoneProblem Ground(ZoneState z) => _grounds.GetOrAdd(z.Zone.Id, _ => Builder.Ground(z));
 
     /// <summary>What the survey makes one believe of a kind before anything is done; null = nothing speaks for it.</summary>
     public LoadBelief? Prior(ZoneState z, int kind)
@@ -57,12 +50,7 @@ public sealed class RunGround
         }
 
         // Zones that are alike share one belief, so that what happens to it is worked out once.
-        if (!_priors.TryGetValue(key, out var prior))
-        {
-            prior = _priors[key] = Make(b, load);
-        }
-
-        return prior;
+        return _priors.GetOrAdd(key, _ => Make(b, load));
     }
 
     /// <summary>What is believed of a kind that nothing speaks for, when somebody looks all the same.</summary>

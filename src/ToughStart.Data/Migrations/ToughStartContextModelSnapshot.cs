@@ -478,6 +478,10 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("number");
 
+                    b.Property<int?>("PlanRevision")
+                        .HasColumnType("integer")
+                        .HasColumnName("plan_revision");
+
                     b.Property<Guid>("ShopId")
                         .HasColumnType("uuid")
                         .HasColumnName("shop_id");
@@ -785,8 +789,8 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("body");
 
-                    b.Property<int>("Events")
-                        .HasColumnType("integer")
+                    b.Property<long>("Events")
+                        .HasColumnType("bigint")
                         .HasColumnName("events");
 
                     b.Property<Guid>("JobId")
@@ -796,6 +800,10 @@ namespace ToughStart.Data.Migrations
                     b.Property<int>("Revision")
                         .HasColumnType("integer")
                         .HasColumnName("revision");
+
+                    b.Property<string>("Survey")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("survey");
 
                     b.Property<string>("SurveyHash")
                         .IsRequired()
@@ -1068,6 +1076,10 @@ namespace ToughStart.Data.Migrations
                     b.Property<Guid>("JobId")
                         .HasColumnType("uuid")
                         .HasColumnName("job_id");
+
+                    b.Property<int>("PlanRevision")
+                        .HasColumnType("integer")
+                        .HasColumnName("plan_revision");
 
                     b.Property<long>("Sequence")
                         .ValueGeneratedOnAdd()

@@ -41,6 +41,7 @@ public static class ToughStartApi
         api.MapPost("/identify", Identify).WithSummary("What an unknown mark may be: evidence in, candidates, tests and cautions out").ProducesProblem(422).OpenOnLoopback();
         api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404).OpenOnLoopback();
         api.MapPut("/jobs/{number:int}/survey", SaveSurvey).WithSummary("Save a survey on top of the revision named in If-Match").Accepts<JsonElement>("application/json").ProducesProblem(409);
+        app.MapGroup("/api/v1/jobs/{number:int}").MapRunApi();
         api.MapPost("/jobs/{number:int}/notes", Note).WithSummary("Leave a remark on a zone").ProducesProblem(422);
         api.MapGet("/jobs/{number:int}/gauges/{kind}", Gauge).WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated");
         app.MapGet("/jobs/{number:int}/photos/{id:guid}", Photo).ExcludeFromDescription();
@@ -290,10 +291,10 @@ public static class ToughStartApi
 
     private static IResult TooLarge() => Refuse(413, [new Problem("(document)", $"is larger than {SurveyFormat.MostBytes / 1024 / 1024} MB")]);
 
-    private static ProblemHttpResult Refuse(int status, IReadOnlyList<Problem> problems) => TypedResults.Problem(new ProblemDetails
+    internal static ProblemHttpResult Refuse(int status, IReadOnlyList<Problem> problems) => TypedResults.Problem(new ProblemDetails
     {
         Status = status,
-        Title = status switch { 400 => "The document cannot be read", 404 => "Not found", 413 => "Too large", _ => "The document is not valid" },
+        Title = status switch { 400 => "The document cannot be read", 404 => "Not found", 409 => "It changed meanwhile", 413 => "Too large", _ => "The document is not valid" },
         Detail = string.Join("; ", problems.Take(5)),
         Extensions = { ["problems"] = problems.Select(p => new { field = p.Field, message = p.Message, allowed = p.Allowed }).ToArray() },
     });

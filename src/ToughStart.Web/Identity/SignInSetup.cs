@@ -55,7 +55,7 @@ public static class SignInSetup
             o.Cookie.SameSite = SameSiteMode.Lax;
             o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
             o.ExpireTimeSpan = TimeSpan.FromHours(14);
-            // Counted by the browser from when it got it: a phone with a wrong clock stays signed in as long as any other.
+            // Counted by the browser from when it got it, not until a date: a phone with a wrong clock stays signed in as long as any other.
             o.Cookie.MaxAge = TimeSpan.FromHours(14);
             o.SlidingExpiration = true;
             o.LoginPath = "/sign-in";

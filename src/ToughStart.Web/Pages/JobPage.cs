@@ -9,27 +9,36 @@ using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
-/// <summary>A page of one job: the job, its plan, and the re-plan when something has been observed.</summary>
-public abstract class JobPage(JobStore jobs, Workshop plans) : PageModel
-{
-    protected JobStore Jobs { get; } = jobs;
+/// <summary>What pages of one job work with.</summary>
+public sealed record JobDesk(JobStore Jobs, Workshop Workshop, RunBook Runs);
 
-    protected Workshop Workshop { get; } = plans;
+/// <summary>A page of one job: the job, the plan in force with how far it is done, and what is offered from here. Looking writes nothing.</summary>
+public abstract class JobPage(JobDesk desk) : PageModel
+{
+    private Plan? _draft;
+
+    protected JobStore Jobs { get; } = desk.Jobs;
+
+    protected Workshop Workshop { get; } = desk.Workshop;
+
+    protected RunBook Runs { get; } = desk.Runs;
 
     public JobView Job { get; private set; } = null!;
 
-    /// <summary>The survey with the shop's shelf and kit: what the plan was computed from.</summary>
+    /// <summary>The survey with the shop's shelf and kit as they are now.</summary>
     public Survey Equipped { get; private set; } = null!;
 
-    /// <summary>The plan of the survey as it stands.</summary>
-    public Plan FirstPlan { get; private set; } = null!;
+    /// <summary>The plan of the survey as it stands now, whatever is in force.</summary>
+    public Plan Draft => _draft ??= Workshop.Plan(Equipped);
 
-    /// <summary>The plan from here on; the first plan while nothing has been observed.</summary>
-    public Plan Plan => Replan?.Plan ?? FirstPlan;
+    /// <summary>The plan in force; the draft while none is.</summary>
+    public Plan Plan => Run.InForce?.Plan ?? Draft;
 
-    public Replan? Replan { get; private set; }
+    /// <summary>The run as it stands.</summary>
+    public JobRun Run { get; private set; } = JobRun.None;
 
-    public IReadOnlyList<Observation> Observations { get; private set; } = [];
+    /// <summary>Names the plan on the page, so that what is taken is what was looked at.</summary>
+    public string PlanHash => RunBook.HashOf(Plan);
 
     public Vehicle Vehicle { get; private set; } = null!;
 
@@ -51,13 +60,7 @@ public abstract class JobPage(JobStore jobs, Workshop plans) : PageModel
         if (plan)
         {
             Equipped = await Workshop.EquipAsync(job.Survey, job.Id, stop: stop);
-            FirstPlan = Workshop.Plan(Equipped);
-            Observations = await Jobs.ObservationsAsync(job.Id, job.Revision, stop);
-            Replan = Workshop.Replan(Equipped, Observations);
-            if (await Jobs.KeepPlanAsync(job.Id, job.Revision, Observations.Count, Plan, User.StaffId(), stop))
-            {
-                await Workshop.ReserveAsync(job.Id, Plan, stop);
-            }
+            Run = await Runs.OfAsync(job, Equipped, stop);
         }
 
         return null;

@@ -1,19 +1,17 @@
 using System.Collections.Concurrent;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
-using ToughStart.Core.Running;
 
 namespace ToughStart.Web.Stations;
 
 /// <summary>
-/// Plans by survey hash and observations. A plan is a pure function of them, so any instance can compute it again: this only
+/// Plans by survey hash. A plan is a pure function of the survey, so any instance can compute it again: this only
 /// saves time.
 /// </summary>
 public sealed class PlanCache
 {
     private const int Most = 64;
     private readonly ConcurrentDictionary<string, Plan> _plans = new();
-    private readonly ConcurrentDictionary<string, Replan> _replans = new();
     private readonly ConcurrentDictionary<string, IReadOnlyList<FrontPoint>> _fronts = new();
     private readonly ConcurrentDictionary<string, IReadOnlyList<Flip>> _flips = new();
     private readonly ConcurrentDictionary<string, Proof> _proofs = new();
@@ -23,18 +21,6 @@ public sealed class PlanCache
     {
         Trim(_plans);
         return _plans.GetOrAdd(SurveyFormat.Hash(survey), _ => Planner.Plan(survey));
-    }
-
-    /// <summary>The plan from here on, or null when nothing has been observed.</summary>
-    public Replan? Replan(Survey survey, IReadOnlyList<Observation> observations)
-    {
-        if (observations.Count == 0)
-        {
-            return null;
-        }
-
-        Trim(_replans);
-        return _replans.GetOrAdd(SurveyFormat.Hash(survey) + "/" + string.Join(',', observations.Select(o => o.Id)), _ => Replanner.From(survey, Plan(survey), observations));
     }
 
     /// <summary>Plans from gentlest to fastest.</summary>

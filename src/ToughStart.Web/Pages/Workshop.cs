@@ -2,7 +2,6 @@ using ToughStart.Core.Chemistry;
 using ToughStart.Core.Conditions;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
-using ToughStart.Core.Running;
 using ToughStart.Data;
 
 namespace ToughStart.Web.Stations;
@@ -41,8 +40,4 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, Si
 
     /// <summary>The plan of an equipped survey.</summary>
     public Plan Plan(Survey equipped) => plans.Plan(equipped);
-
-    public Replan? Replan(Survey equipped, IReadOnlyList<Observation> observations) => plans.Replan(equipped, observations);
-
-    public Task ReserveAsync(Guid job, Plan plan, CancellationToken stop = default) => shelf.ReserveAsync(job, plan, stop);
 }

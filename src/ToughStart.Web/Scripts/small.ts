@@ -54,8 +54,8 @@ export const row = () => ({
     const el = (this as any).$el as HTMLInputElement;
     this.unsure = el.value === "inconclusive";
     const rounds = el.closest(".result-row")?.querySelector<HTMLInputElement>(".result-rounds input");
-    const planned = el.closest(".result-row")?.querySelector("small")?.textContent?.match(/\d+/)?.[0];
-    if (rounds && rounds.value === "" && planned) rounds.value = planned;
+    // What is still to do; where the planned rounds are done, another look does nothing.
+    if (rounds && rounds.value === "") rounds.value = rounds.dataset.left ?? "";
   },
 });
 

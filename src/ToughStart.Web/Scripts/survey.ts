@@ -1,4 +1,5 @@
 import Alpine from "@alpinejs/csp";
+import { partOf, rebase, same, setPart } from "./merge";
 import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
 
 // The Survey station: paint findings on the unfolded vehicle.
@@ -608,15 +609,31 @@ export const survey = () => ({
         this.retry = 0;
         localStorage.removeItem(this.keepKey());
         this.data.revision = body.revision as number;
-        const went = text(this.doc) === sent;
-        if (body.survey && went) this.doc = body.survey as SurveyDoc;
         this.saved = body.survey ? JSON.stringify(body.survey) : sent;
         this.failed = false;
         this.state = `Saved, revision ${this.data.revision}`;
         if (body.survey) {
-          this.state += `; with what somebody else found on ${(body.fromThem as string[]).map((z) => z.replaceAll("-", " ")).join(", ")}`;
+          const theirs = body.survey as SurveyDoc;
+          const parts = body.fromThem as string[];
+          this.state += `; with what somebody else found on ${parts.map((z) => z.replaceAll("-", " ")).join(", ")}`;
           this.said = this.state;
-          if (went) this.redraw();
+          // What was painted while this save was on its way stays, and what they found goes under it, in every step back too.
+          const base = JSON.parse(sent) as SurveyDoc;
+          const both = parts.filter((what) => !same(partOf(this.doc, what), partOf(base, what)) && !same(partOf(this.doc, what), partOf(theirs, what)));
+          const mine = clone(this.doc);
+          const went = text(this.doc) === sent;
+          this.doc = went ? theirs : rebase(mine, base, theirs, parts);
+          this.saved = went ? text(this.doc) : "";
+          this.past = this.past.map((doc) => JSON.stringify(rebase(JSON.parse(doc) as SurveyDoc, base, theirs, parts)));
+          this.future = this.future.map((doc) => JSON.stringify(rebase(JSON.parse(doc) as SurveyDoc, base, theirs, parts)));
+          this.redraw();
+          if (both.length > 0) {
+            const merged = clone(mine);
+            parts.forEach((what) => setPart(merged, what, partOf(theirs, what)));
+            this.doc = mine;
+            this.showConflict({ theirs, merged, conflicts: both, revision: this.data.revision, detail: `${both.join(", ").replaceAll("-", " ")}: changed by somebody else, and by you meanwhile. Nothing was overwritten.` });
+            return false;
+          }
         }
         this.saveSoon();
         return true;
@@ -657,16 +674,7 @@ export const survey = () => ({
     (this.self.$refs.conflict as HTMLDialogElement).close();
     const mine = this.doc;
     const doc = clone(this.merged!);
-    for (const what of this.conflicts) {
-      if (what.startsWith("house.")) doc.house[what.slice(6)] = mine.house[what.slice(6)];
-      else if (what in doc && what !== "zones") doc[what] = clone(mine[what]);
-      else {
-        doc.zones = doc.zones.filter((z) => z.zone !== what);
-        const zone = mine.zones.find((z) => z.zone === what);
-        if (zone) doc.zones.push(clone(zone));
-      }
-    }
-    doc.zones.sort((a, b) => (a.zone < b.zone ? -1 : 1));
+    for (const what of this.conflicts) setPart(doc, what, partOf(mine, what));
     this.past.push(JSON.stringify(mine));
     this.doc = doc;
     this.data.revision = this.theirRevision;

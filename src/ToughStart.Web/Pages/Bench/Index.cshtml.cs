@@ -172,7 +172,7 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
 
         if (Product is { } p && Compatibility.Default.Blocked(Catalogue.Default.Agent(p.Agent), ShelfStore.Draft(p).ToShelf(Draw, p.StockMl)) is { } blocked)
         {
-            _problems.Add(new Problem(p.Name, blocked));
+            _problems.Add(new Problem(p.Name, blocked.Words));
             Mix = null;
         }
     }

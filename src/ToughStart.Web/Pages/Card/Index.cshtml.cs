@@ -5,7 +5,7 @@ using ToughStart.Web.Drawing;
 namespace ToughStart.Web.Stations;
 
 /// <summary>The job card: what to do, on paper, with boxes for what was seen.</summary>
-public sealed class CardModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
+public sealed class CardModel(JobDesk desk) : JobPage(desk)
 {
     public override string Station => "card";
 

@@ -7,7 +7,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>Closing a job: as planned and as done, kept apart; what was used leaves the shelf.</summary>
-public sealed class CloseModel(JobStore jobs, Workshop plans, ShelfStore shelf) : JobPage(jobs, plans)
+public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
 {
     public override string Station => "close";
 
@@ -69,8 +69,9 @@ public sealed class CloseModel(JobStore jobs, Workshop plans, ShelfStore shelf) 
     private async Task FillAsync(CancellationToken stop)
     {
         Products = await shelf.OfJobAsync(Job.Id, stop);
-        Planned = JobVolumes.Solutions(FirstPlan).Where(s => s.Bottle is not null).GroupBy(s => s.Bottle!).ToDictionary(g => g.Key, g => g.Sum(s => s.NeedMl * s.Mix.InVessel.Value));
-        Drain = JobVolumes.Drain(FirstPlan);
+        var first = await Runs.FirstAsync(Job, stop) ?? Plan;
+        Planned = JobVolumes.Solutions(first).Where(s => s.Bottle is not null).GroupBy(s => s.Bottle!).ToDictionary(g => g.Key, g => g.Sum(s => s.NeedMl * s.Mix.InVessel.Value));
+        Drain = JobVolumes.Drain(first);
     }
 
     public string Used((Guid Product, string Name, decimal ReservedMl, decimal DrawnMl, decimal StockMl) p) => Typed.TryGetValue(p.Product, out var t) ? t : Math.Round(p.ReservedMl).ToString("0", CultureInfo.InvariantCulture);

@@ -11,7 +11,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>The plan of a job against another: school, goal, start, gentler, faster, cheaper, or a point of the front.</summary>
-public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache) : JobPage(jobs, plans)
+public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
 {
     public override string Station => "plan";
 
@@ -35,13 +35,13 @@ public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache)
         }
 
         With = with is { Length: > 0 and <= 80 } ? with : "lean:gentler";
-        if (FirstPlan.ReferOnly)
+        if (Draft.ReferOnly)
         {
             Refused = "Nothing is planned, so there is nothing to compare: see the plan for what has to be released.";
             return Page();
         }
 
-        if (SiteConditions.StartOf(Equipped.Site).Start is { } start && DayMap.Of(Equipped, FirstPlan).Map is { Best: { } best })
+        if (SiteConditions.StartOf(Equipped.Site).Start is { } start && DayMap.Of(Equipped, Draft).Map is { Best: { } best })
         {
             BestStart = new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * best).ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture);
         }
@@ -55,7 +55,7 @@ public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache)
         }
 
         Against = words;
-        Comparison = PlanCompare.Of(FirstPlan, Workshop.Plan(other));
+        Comparison = PlanCompare.Of(Draft, Workshop.Plan(other));
         return Page();
     }
 
@@ -173,7 +173,7 @@ public sealed class CompareModel(JobStore jobs, Workshop plans, PlanCache cache)
 
         var front = await work;
         var points = front.Select(p => new { harm = Math.Round(p.Harm, 2), minutes = Math.Round(p.Minutes), elapsed = Math.Round(p.Elapsed), litres = Math.Round(p.Litres), money = Math.Round(p.Money, 2), lean = FormattableString.Invariant($"{p.Lean.Harm:0.####},{p.Lean.Time:0.####},{p.Lean.Money:0.####}") });
-        await Response.WriteAsync($"event: front\ndata: {JsonSerializer.Serialize(new { now = new { harm = Math.Round(FirstPlan.Totals.Harm, 2), minutes = Math.Round(FirstPlan.Totals.LabourMinutes.Expected) }, points })}\n\n", stop);
+        await Response.WriteAsync($"event: front\ndata: {JsonSerializer.Serialize(new { now = new { harm = Math.Round(Draft.Totals.Harm, 2), minutes = Math.Round(Draft.Totals.LabourMinutes.Expected) }, points })}\n\n", stop);
         return new EmptyResult();
     }
 

@@ -14,7 +14,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>The day of a job: how long every panel stays wet at every quarter of an hour, and when to start.</summary>
-public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, SiteStore sites, RecordStore records) : JobPage(jobs, plans)
+public sealed class DayModel(JobDesk desk, KitStore kit, SiteStore sites, RecordStore records) : JobPage(desk)
 {
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web);
 
@@ -381,7 +381,7 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, SiteSt
     }
 
     /// <summary>Products the plan lays on, each with the film it makes.</summary>
-    public IReadOnlyList<(string Name, string Film)> Products => FirstPlan.Steps.Select(s => (Step: s, Film: Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent) is { } a ? SiteConditions.CarrierOf(a) : null)).Where(x => x.Film is not null && x.Step.Mix is not null)
+    public IReadOnlyList<(string Name, string Film)> Products => Draft.Steps.Select(s => (Step: s, Film: Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent) is { } a ? SiteConditions.CarrierOf(a) : null)).Where(x => x.Film is not null && x.Step.Mix is not null)
         .Select(x => (x.Step.Bottle ?? x.Step.AgentName, x.Film!)).Distinct().ToArray();
 
     /// <summary>What the plan of this start does about it: sections and misting of its tightest step.</summary>
@@ -389,7 +389,7 @@ public sealed class DayModel(JobStore jobs, Workshop plans, KitStore kit, SiteSt
     {
         get
         {
-            var tight = FirstPlan.Steps.Where(s => s.Sections is { Sections.Count: > 1 } && s.DwellMinutes > 0).OrderByDescending(s => s.Sections!.Sections.Count).FirstOrDefault();
+            var tight = Draft.Steps.Where(s => s.Sections is { Sections.Count: > 1 } && s.DwellMinutes > 0).OrderByDescending(s => s.Sections!.Sections.Count).FirstOrDefault();
             return tight is null ? null : $"As planned: {tight.Name} in {tight.Sections!.Sections.Count} sections{(tight.Sections.RemistSeconds is { } every ? $", mist again every {SiteConditions.Say(every)}" : "")}.";
         }
     }

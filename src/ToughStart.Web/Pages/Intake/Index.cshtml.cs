@@ -13,7 +13,7 @@ namespace ToughStart.Web.Stations;
 public sealed record GateLine(string Gate, string Reason, string? ReleasedBy);
 
 /// <summary>Station Intake: client, vehicle, history, wishes, site and the gates before any step.</summary>
-public sealed class IntakeModel(JobStore jobs, Workshop plans, SiteStore sites, HouseStore house, TimeProvider time) : JobPage(jobs, plans)
+public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house, TimeProvider time) : JobPage(desk)
 {
     public override string Station => "intake";
 

@@ -26,7 +26,7 @@ public sealed record Solution(
 }
 
 /// <summary>What a job needs mixed, bought and drained; and the log of what was really mixed.</summary>
-public sealed class MixModel(JobStore jobs, Workshop plans, ShelfStore shelf, KitStore kit) : JobPage(jobs, plans)
+public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : JobPage(desk)
 {
     public override string Station => "mix";
 
@@ -114,13 +114,14 @@ public sealed class MixModel(JobStore jobs, Workshop plans, ShelfStore shelf, Ki
         Last = await kit.LastInBottleAsync(stop);
         Containers = pieces.Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket").Select(ShelfDrawing.Container).ToArray() is { Length: > 0 } own ? own : Bottle.All;
         var groups = CoreSample.StageGroups(Plan);
-        var products = (await shelf.SomeAsync(4000, stop)).ToDictionary(p => p.Name);
+        var products = (await shelf.SomeAsync(4000, stop)).ToDictionary(p => p.Id.ToString());
         var jugs = pieces.Where(k => k.Kind == "jug" && k.Ml > 0).Select(k => k.Ml!.Value).Order().ToArray();
-        var needs = JobVolumes.Solutions(Plan);
+        var plan = JobVolumes.WithLeftovers(Plan, Equipped.Kit);
+        var needs = JobVolumes.Solutions(plan);
         // Each mix gets a container of its own while there are any of a fitting size, the ones in use last.
         var free = new HashSet<string>(Containers.Where(c => !(Guid.TryParse(c.Id, out var id) && Last.GetValueOrDefault(id) is { State: "in-use" })).Select(c => c.Id));
         Solutions = needs.Select(n => Make(n, products, jugs, free, groups.Where(g => g.Steps.Intersect(n.Steps).Any()).Select(g => g.Number).Distinct().ToArray())).ToArray();
-        Shopping = JobVolumes.Shopping(Plan, products.Values.Select(p => ShelfStore.Draft(p).ToShelf(LanceDraw.Uncalibrated, p.StockMl)).ToArray(), products.ToDictionary(p => p.Key, p => (double)p.Value.PackMl));
+        Shopping = JobVolumes.Shopping(plan, products.Values.Select(p => ShelfStore.Draft(p).ToShelf(LanceDraw.Uncalibrated, p.StockMl) with { Id = p.Id.ToString() }).ToArray(), products.Values.ToDictionary(p => p.Name, p => (double)p.PackMl));
         Drain = JobVolumes.Drain(Plan);
         Mixed = (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number).ToArray();
     }
@@ -129,7 +130,7 @@ public sealed class MixModel(JobStore jobs, Workshop plans, ShelfStore shelf, Ki
     {
         var agent = Catalogue.Default.Agent(n.Agent);
         var key = $"{n.Agent}-{n.OnPanel.Value * 10000:0}";
-        var product = n.Bottle is { } name ? products.GetValueOrDefault(name) : null;
+        var product = n.BottleId is { } id ? products.GetValueOrDefault(id) : products.Values.FirstOrDefault(p => p.Name == n.Bottle);
         var shape = n.Mix.Vessel switch { "lance" => "lance", "bucket" => "bucket", _ => "" };
         var need = Math.Max(1, n.NeedMl - n.LeftoverMl);
         var fitting = Containers.Where(c => shape.Length > 0 ? c.Shape == shape : c.Shape is "bottle" or "pump").OrderBy(c => c.Ml).ToArray();
@@ -145,7 +146,7 @@ public sealed class MixModel(JobStore jobs, Workshop plans, ShelfStore shelf, Ki
         var fill = n.Mix.Vessel == "bucket" ? chosen.Ml : Math.Min(chosen.Ml * 0.95, Math.Max(50, Math.Ceiling(need / 50) * 50));
         var mix = Dilution.ForTotal(n.Mix.InVessel, fill);
         var jug = n.Mix.InVessel.Value > .995 ? null : JugPour.Best(mix, jugs)?.Pour;
-        return new Solution(key, n, agent.Name, product, chosen, Guid.TryParse(chosen.Id, out var id) ? id : null, fill, n.Mix.Vessel == "bucket" ? 1 : (int)Math.Ceiling(need / fill - 1e-9), jug, MixSafety.Words(agent, product?.Hazards, product?.Contains), agent.Care, agent.Kit, steps);
+        return new Solution(key, n, agent.Name, product, chosen, Guid.TryParse(chosen.Id, out var container) ? container : null, fill, n.Mix.Vessel == "bucket" ? 1 : (int)Math.Ceiling(need / fill - 1e-9), jug, MixSafety.Words(agent, product?.Hazards, product?.Contains), agent.Care, agent.Kit, steps);
     }
 
     /// <summary>Does the log say that the container still holds something?</summary>

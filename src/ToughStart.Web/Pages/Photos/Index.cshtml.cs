@@ -12,7 +12,7 @@ namespace ToughStart.Web.Stations;
 /// <summary>Photos per zone in before-and-after pairs, and readings from a gauge's file.</summary>
 [RequestSizeLimit(PhotoIntake.MostBytes + 65536)]
 [RequestFormLimits(MultipartBodyLengthLimit = PhotoIntake.MostBytes + 65536)]
-public sealed class PhotosModel(JobStore jobs, RecordStore records, Workshop plans) : JobPage(jobs, plans)
+public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(desk)
 {
     public override string Station => "survey";
 

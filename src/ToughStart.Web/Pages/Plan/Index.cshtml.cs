@@ -11,7 +11,7 @@ namespace ToughStart.Web.Stations;
 /// <summary>What to buy or borrow for a job, and whether it is kept to its shelf.</summary>
 public sealed record BuyPage(int Number, bool StockOnly, IReadOnlyList<BuyLine> Lines);
 
-public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, TimeProvider time) : JobPage(jobs, plans)
+public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) : JobPage(desk)
 {
     /// <summary>In words when the plan's conditions are not those of now; null when they are, or when drying is not computed.</summary>
     public string? Differs => Plan.Conditions.Count == 0 || Core.Conditions.SiteConditions.StartOf(Job.Survey.Site).Start is not { } start ? null
@@ -54,6 +54,24 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, Ti
         Groups = CoreSample.StageGroups(Plan);
         Paint = NetDrawing.OfSurvey(Job.Survey);
         return Page();
+    }
+
+    /// <summary>Puts the plan in force that was looked at: the first one, or what is offered.</summary>
+    public async Task<IActionResult> OnPostTakeAsync(int number, string? hash, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        if (await Runs.AcceptAsync(Job, Equipped, hash ?? "", User.StaffId(), stop) is not null)
+        {
+            return Redirect($"/jobs/{number}/plan");
+        }
+
+        Overtaken = "Something changed while you looked at it: this is how it stands now. Nothing was put in force.";
+        Response.StatusCode = 409;
+        return await OnGetAsync(number, stop);
     }
 
     /// <summary>The core sample of one zone, for the page that is already open.</summary>
@@ -134,6 +152,9 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, Ti
         _ => "until the cloth stays clean",
     };
 
+    /// <summary>A look as people call it.</summary>
+    public static string LookWords(string look) => Catalogue.Default.Tests.FirstOrDefault(t => t.Id == look)?.Name ?? look;
+
     public static string StageColour(string stage) => stage switch
     {
         "iron" => "iron",
@@ -155,6 +176,13 @@ public sealed class PlanModel(JobStore jobs, Workshop plans, PlanCache cache, Ti
 
     /// <summary>The same beside the step's name, which need not be said twice.</summary>
     public static string Beside(Step s) => string.Equals(s.AgentName, s.Name, StringComparison.OrdinalIgnoreCase) ? s.Strength.ToString() : Agent(s);
+
+    /// <summary>How far the steps of a group are done, in a few words; null while nothing is.</summary>
+    public string? DoneWords(StageGroup g)
+    {
+        var (done, most) = (g.Steps.Count(Run.IsDone), g.Steps.Max(s => Run.Done(s).Most));
+        return done == g.Steps.Count ? "done" : most == 0 ? null : g.Steps.Count > 1 ? $"{done} of {g.Steps.Count} parts done" : $"{Run.Done(g.Steps[0]).Least} of {g.Steps[0].Rounds} rounds done";
+    }
 
     public string Provenance => $"Engine {Plan.EngineVersion}, catalogue {Plan.CatalogueVersion}; every number with its standing on the Sources page ({Catalogue.Default.Tables.Sum(t => t.Rows.Count)} rows).";
 

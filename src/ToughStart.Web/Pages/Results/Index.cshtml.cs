@@ -15,6 +15,9 @@ public sealed class ResultRow
     public string? Rounds { get; set; }
     public string? Result { get; set; }
     public string? Because { get; set; }
+
+    /// <summary>Looked at on another spot than before.</summary>
+    public bool Elsewhere { get; set; }
     public List<ZoneException> Except { get; set; } = [];
 }
 
@@ -25,9 +28,9 @@ public sealed class ZoneException
 }
 
 /// <summary>One row of answers as the page draws it.</summary>
-public sealed record AnswerBlock(int Index, string Observe, IReadOnlyList<string> Words, IReadOnlyList<string> Stop, IReadOnlyList<string> Zones, bool ByZone, ResultRow Row);
+public sealed record AnswerBlock(int Index, string Observe, IReadOnlyList<string> Words, IReadOnlyList<string> Stop, IReadOnlyList<string> Zones, ResultRow Row, AskLine? Again);
 
-public sealed class ResultsModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
+public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
 {
     public override string Station => "results";
 
@@ -41,8 +44,13 @@ public sealed class ResultsModel(JobStore jobs, Workshop plans) : JobPage(jobs, 
     [BindProperty]
     public Guid Batch { get; set; } = Guid.CreateVersion7();
 
+    /// <summary>Revision of the plan the form was drawn from; 0 = a draft that nobody has put in force.</summary>
     [BindProperty]
     public int Revision { get; set; }
+
+    /// <summary>Names that plan.</summary>
+    [BindProperty]
+    public string Hash { get; set; } = "";
 
     public async Task<IActionResult> OnGetAsync(int number, CancellationToken stop)
     {
@@ -62,115 +70,122 @@ public sealed class ResultsModel(JobStore jobs, Workshop plans) : JobPage(jobs, 
             return none;
         }
 
-        var (observations, problems) = Read();
-        if (Revision != Job.Revision)
+        var problems = new List<Problem>();
+        if (Job.Station == "closed")
         {
-            problems.Add(new Problem("survey", $"was saved again meanwhile (revision {Revision} became {Job.Revision}); your answers are still here, check them against the new plan and send again"));
+            problems.Add(new Problem("job", "is closed: what was done is booked"));
+        }
+        else if (Revision != (Run.InForce?.Revision ?? 0) || (Run.InForce is null && Hash != PlanHash))
+        {
+            problems.Add(new Problem("plan", "was changed meanwhile; your answers are still here, check them against the plan as it stands now and send again"));
+        }
+
+        var observations = problems.Count == 0 ? Read(Revision == 0 ? null : Revision, problems) : [];
+        if (problems.Count == 0 && Revision == 0)
+        {
+            // Who enters what was done on a plan works by that plan: it is in force from now on.
+            if (await Runs.AcceptAsync(Job, Equipped, Hash, User.StaffId(), stop) is { } revision)
+            {
+                observations = [.. observations.Select(o => o with { Plan = revision })];
+            }
+            else
+            {
+                problems.Add(new Problem("plan", "somebody put another plan in force meanwhile; your answers are still here, check them against it and send again"));
+            }
+        }
+
+        if (problems.Count == 0)
+        {
+            var job = (await Jobs.JobAsync(number, stop))!;
+            problems.AddRange((await Runs.AppendAsync(job, observations, User.StaffId(), stop)).SelectMany(a => a.Problems));
         }
 
         if (problems.Count > 0)
         {
             Problems = problems;
-            Response.StatusCode = problems.Any(p => p.Field == "survey") ? 409 : 422;
+            Response.StatusCode = problems.Any(p => p.Field is "plan" or "job") ? 409 : 422;
             var kept = Rows;
             Prepare();
             Rows = Rows.Select(r => kept.FirstOrDefault(k => k.Step == r.Step) ?? r).ToList();
             return Page();
         }
 
-        await Jobs.AppendAsync(Job.Id, Job.Revision, observations, User.StaffId(), stop);
         return Redirect($"/jobs/{number}/plan");
     }
-
-    /// <summary>Words to choose from for a step, "could not tell" last.</summary>
-    public static IReadOnlyList<string> Words(Step s) => s.Until is { } u ? [.. u.Stop, .. u.Repeat, .. s.Stage == "clay" ? new[] { "black-lumps" } : [], "inconclusive"] : [];
 
     private void Prepare()
     {
         Groups = CoreSample.StageGroups(Plan);
-        Revision = Job.Revision;
-        Rows = [.. Plan.Steps.Select(s => new ResultRow { Step = s.Key }), .. Plan.Tests.Select(t => new ResultRow { Step = Observables.TestKey(t) })];
+        (Revision, Hash) = (Run.InForce?.Revision ?? 0, PlanHash);
+        ModelState.Clear();
+        Rows = [.. Plan.Steps.Select(s => new ResultRow { Step = s.Key }), .. Tests.Select(t => new ResultRow { Step = Observables.TestKey(t) })];
     }
 
-    private (List<Observation>, List<Problem>) Read()
+    /// <summary>Tests of the plan.</summary>
+    public IReadOnlyList<PlannedTest> Tests => Plan.Tests;
+
+    /// <summary>Rounds of a step that are still to do on the zone with the fewest.</summary>
+    public int Left(Step step) => Math.Max(0, step.Rounds - Run.Done(step).Least);
+
+    /// <summary>Was that look a surprise there? Then another spot has to be looked at.</summary>
+    public AskLine? Again(string look, IReadOnlyList<string> zones) => Run.Ask.FirstOrDefault(a => a.Look == look && a.Zones.Intersect(zones).Any());
+
+    private List<Observation> Read(int? plan, List<Problem> problems)
     {
         var observations = new List<Observation>();
-        var problems = new List<Problem>();
         foreach (var (row, i) in Rows.Select((r, i) => (r, i)))
         {
-            if (Plan.Tests.FirstOrDefault(t => Observables.TestKey(t) == row.Step) is { } test)
-            {
-                observations.AddRange(ReadTest(row, test, i, problems));
-                continue;
-            }
-
             var step = Plan.Steps.FirstOrDefault(s => s.Key == row.Step);
-            if (step is null)
+            var test = step is null ? Tests.FirstOrDefault(t => Observables.TestKey(t) == row.Step) : null;
+            if (step is null && test is null)
             {
                 problems.Add(new Problem(row.Step, "is not a step of this plan", Plan.Steps.Select(s => s.Key).ToArray()));
                 continue;
             }
 
-            var nothing = string.IsNullOrWhiteSpace(row.Rounds) && string.IsNullOrEmpty(row.Result);
-            if (nothing)
+            var answered = !string.IsNullOrEmpty(row.Result) || row.Except.Any(e => !string.IsNullOrEmpty(e.Result));
+            if (string.IsNullOrWhiteSpace(row.Rounds) && !answered)
             {
                 continue;
             }
 
-            var most = Math.Max(step.Rounds, step.Until?.MaxRounds ?? step.Rounds);
-            if (!int.TryParse(string.IsNullOrWhiteSpace(row.Rounds) ? step.Rounds.ToString() : row.Rounds, out var rounds) || rounds < 0 || rounds > most)
+            var name = step?.Name ?? $"{test!.Test} test";
+            var rounds = 0;
+            if (step is not null && !int.TryParse(string.IsNullOrWhiteSpace(row.Rounds) ? Left(step).ToString() : row.Rounds, out rounds))
             {
-                problems.Add(new Problem($"{step.Name}, rounds", $"must be a whole number from 0 to {most}"));
+                problems.Add(new Problem($"{name}, rounds", $"must be a whole number from 0 to {Math.Max(step.Rounds, step.Until?.MaxRounds ?? step.Rounds)}"));
                 continue;
             }
 
-            foreach (var word in row.Except.Select(e => e.Result).Append(row.Result).Where(w => !string.IsNullOrEmpty(w) && !Words(step).Contains(w)))
+            foreach (var o in Observed(row, step, test, rounds, i, plan))
             {
-                problems.Add(new Problem($"{step.Name}, seen", $"'{word}' is not an answer here", Words(step)));
-            }
+                foreach (var p in ObservationCheck.Check(Plan, o))
+                {
+                    problems.Add(p with { Field = $"{name}, {p.Field switch { "result" => "seen", "because" => "why", _ => p.Field }}" });
+                }
 
-            if (row.Result == "inconclusive" && !string.IsNullOrEmpty(row.Because) && !SurveyFormat.Becauses.Contains(row.Because))
+                observations.Add(o);
+            }
+        }
+
+        return observations;
+    }
+
+    /// <summary>The observations of a row: all zones alike, unless one differs.</summary>
+    private IEnumerable<Observation> Observed(ResultRow row, Step? step, PlannedTest? test, int rounds, int index, int? plan)
+    {
+        var zones = step?.Zones ?? test!.Zones;
+        var part = 0;
+        foreach (var g in zones.GroupBy(z => row.Except.FirstOrDefault(e => e.Zone == z && !string.IsNullOrEmpty(e.Result))?.Result ?? (string.IsNullOrEmpty(row.Result) ? null : row.Result)))
+        {
+            var look = g.Key is null ? null : step is null ? test!.Test : ObservationCheck.Looks(step, g.Key);
+            var o = new Observation(Derived(index, part++), Batch, row.Step, g.ToArray(), rounds, look, g.Key, g.Key == Observation.Inconclusive && !string.IsNullOrEmpty(row.Because) ? row.Because : null) { Plan = plan, Elsewhere = row.Elsewhere };
+            if (o.Rounds > 0 || o.Result is not null)
             {
-                problems.Add(new Problem($"{step.Name}, why", "is not a reason we know", SurveyFormat.Becauses));
+                yield return o;
             }
-
-            observations.AddRange(ToObservations(row, step, rounds, i));
-        }
-
-        return (observations, problems);
-    }
-
-    /// <summary>Answers to a test: seen, not done; all its zones unless one differs.</summary>
-    private IEnumerable<Observation> ReadTest(ResultRow row, PlannedTest test, int index, List<Problem> problems)
-    {
-        foreach (var word in row.Except.Select(e => e.Result).Append(row.Result).Where(w => !string.IsNullOrEmpty(w) && !TestWords(test).Contains(w)))
-        {
-            problems.Add(new Problem($"{test.Test} test", $"'{word}' is not an answer here", TestWords(test)));
-        }
-
-        var part = 0;
-        foreach (var g in test.Zones.Select(z => (Zone: z, Result: row.Except.FirstOrDefault(e => e.Zone == z && !string.IsNullOrEmpty(e.Result))?.Result ?? row.Result)).Where(x => !string.IsNullOrEmpty(x.Result)).GroupBy(x => x.Result!))
-        {
-            yield return new Observation(Derived(index, part++), Batch, row.Step, g.Select(x => x.Zone).ToArray(), 0, test.Test, g.Key, g.Key == "inconclusive" ? row.Because : null);
         }
     }
-
-    /// <summary>Words to choose from for a test, "could not tell" last.</summary>
-    public static IReadOnlyList<string> TestWords(PlannedTest t) => [.. SurveyFormat.Tests[t.Test], "inconclusive"];
-
-    private IEnumerable<Observation> ToObservations(ResultRow row, Step step, int rounds, int index)
-    {
-        var except = row.Except.Where(e => !string.IsNullOrEmpty(e.Result) && step.Zones.Contains(e.Zone)).ToArray();
-        var rest = step.Zones.Except(except.Select(e => e.Zone)).ToArray();
-        var sets = except.GroupBy(e => e.Result!).Select(g => (Zones: g.Select(e => e.Zone).ToArray(), Result: (string?)g.Key)).Prepend((Zones: rest, Result: string.IsNullOrEmpty(row.Result) ? null : row.Result));
-        var part = 0;
-        foreach (var (zones, result) in sets.Where(s => s.Zones.Length > 0))
-        {
-            yield return new Observation(Derived(index, part++), Batch, step.Key, zones, rounds, result is null ? null : Observed(step, result), result, result == "inconclusive" ? row.Because : null);
-        }
-    }
-
-    private static string? Observed(Step step, string result) => result == "black-lumps" ? "clayFace" : step.Until?.Observe;
 
     /// <summary>Ids follow from the form that was sent: sending it twice gives the same ids.</summary>
     private Guid Derived(int row, int part)

@@ -8,7 +8,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>House rules of a job: every school with both sides explained, what a change flips in this plan, and sets kept by name.</summary>
-public sealed class RulesModel(JobStore jobs, Workshop plans, HouseStore house) : JobPage(jobs, plans)
+public sealed class RulesModel(JobDesk desk, HouseStore house) : JobPage(desk)
 {
     public override string Station => "plan";
 
@@ -48,7 +48,7 @@ public sealed class RulesModel(JobStore jobs, Workshop plans, HouseStore house) 
         }
         else
         {
-            Comparison = PlanCompare.Of(FirstPlan, Workshop.Plan(other));
+            Comparison = PlanCompare.Of(Draft, Workshop.Plan(other));
         }
 
         return Partial("Preview", this);

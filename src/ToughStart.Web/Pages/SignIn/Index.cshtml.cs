@@ -28,7 +28,7 @@ public sealed class SignInModel(SignInManager<StaffUser> signIn, IHostEnvironmen
     public async Task<IActionResult> OnPostAsync()
     {
         ViewData["Title"] = "Sign in";
-        var result = await signIn.PasswordSignInAsync(UserName.Trim(), Password, isPersistent: true, lockoutOnFailure: true);
+        var result = await signIn.PasswordSignInAsync(UserName.Trim(), Password, isPersistent: false, lockoutOnFailure: true);
         if (result.Succeeded)
         {
             return LocalRedirect(Url.IsLocalUrl(ReturnUrl) ? ReturnUrl : "/");

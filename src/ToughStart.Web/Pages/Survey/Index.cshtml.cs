@@ -10,7 +10,7 @@ using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
-public sealed class SurveyModel(JobStore jobs, RecordStore records, Workshop plans) : JobPage(jobs, plans)
+public sealed class SurveyModel(JobDesk desk, RecordStore records) : JobPage(desk)
 {
     /// <summary>House rules shown here; the rest keep the shop's default.</summary>
     public static readonly string[] ShownRules = ["wheels", "foam", "washMedia", "iron", "clay", "strongChemistry"];

@@ -11,7 +11,7 @@ namespace ToughStart.Web.Stations;
 public sealed record TestOnRecord(string Test, string Zones, string Result);
 
 /// <summary>Tests before treatment, one at a time: what to do, what to look for, and what the answer changes.</summary>
-public sealed class TestsModel(JobStore jobs, Workshop plans) : JobPage(jobs, plans)
+public sealed class TestsModel(JobDesk desk) : JobPage(desk)
 {
     public override string Station => "survey";
 

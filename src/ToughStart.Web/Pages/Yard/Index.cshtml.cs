@@ -4,7 +4,6 @@ using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
-using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
@@ -33,16 +32,6 @@ public sealed class YardModel(JobStore jobs, Workshop plans, TimeProvider time) 
         {
             var survey = SurveyFormat.Read(Encoding.UTF8.GetBytes(l.Survey!)).Value!;
             vehicles.Add(new YardVehicle(l, survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), plans.Plan(await plans.EquipAsync(survey, l.Id, stop: stop))));
-        }
-
-        // What stands in the Yard is planned already: its plan is kept and puts product by, opened or not.
-        var unplanned = await jobs.UnplannedAsync(vehicles.Select(v => v.Job.Id).ToArray(), stop);
-        foreach (var v in vehicles.Where(v => unplanned.Contains(v.Job.Id)))
-        {
-            if (await jobs.KeepPlanAsync(v.Job.Id, v.Job.SurveyRevision, 0, v.Plan, User.StaffId(), stop))
-            {
-                await plans.ReserveAsync(v.Job.Id, v.Plan, stop);
-            }
         }
 
         Days = vehicles.GroupBy(s => s.Job.Day).ToArray();

@@ -1,0 +1,216 @@
+using System.Collections.Concurrent;
+using System.Security.Cryptography;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Running;
+using ToughStart.Data;
+
+namespace ToughStart.Web.Stations;
+
+/// <summary>Another plan than the one in force, with why and how it differs; nobody has to take it.</summary>
+/// <param name="Because">What changed since the plan in force: the survey, the shelf, the weather, the rules, what was seen.</param>
+/// <param name="Hash">Names this very plan: what is taken is what was looked at.</param>
+public sealed record Offer(Plan Plan, Survey Survey, IReadOnlyList<string> Because, IReadOnlyList<Change> Changes, string Hash);
+
+/// <summary>A look that must be made again, on some zones.</summary>
+public sealed record AskLine(string Look, string Because, bool Elsewhere, IReadOnlyList<string> Zones);
+
+/// <summary>A run as it stands: the plan in force, what was done and seen, and what is offered from here.</summary>
+public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState State, IReadOnlyList<Logged> Log, Offer? Offer)
+{
+    /// <summary>The plan from here, offered or not: with the tests that must be made again. Null while nothing has changed since the plan in force.</summary>
+    public Plan? Here { get; init; }
+
+    public static JobRun None { get; } = new(null, null, RunState.Start, [], null);
+
+    public long Last => Log.Count == 0 ? 0 : Log[^1].Sequence;
+
+    /// <summary>Rounds of a step that are done: on the zone with the fewest, and on the one with the most.</summary>
+    public (int Least, int Most) Done(Step step)
+    {
+        var done = step.Zones.Select(z => State.Of(z).Steps.GetValueOrDefault(step.Key).Done).ToArray();
+        return done.Length == 0 ? (0, 0) : (done.Min(), done.Max());
+    }
+
+    /// <summary>Is a step done on all its zones as planned, or ended before by what was seen?</summary>
+    public bool IsDone(Step step) => step.Zones.Count > 0 && step.Zones.All(z => State.Of(z).Steps.GetValueOrDefault(step.Key).Done >= step.Rounds
+        || (step.Until is { } u && State.Of(z) is var run && run.Steps.GetValueOrDefault(step.Key).Done > 0 && u.Stop.Contains(run.Seen.GetValueOrDefault(u.Observe) ?? "")));
+
+    /// <summary>What must be looked at again, and why.</summary>
+    public IReadOnlyList<AskLine> Ask => [.. State.Zones.OrderBy(z => z.Key, StringComparer.Ordinal).SelectMany(z => z.Value.Again.Values.Select(a => (Zone: z.Key, a)))
+        .GroupBy(x => (x.a.Observe, x.a.Because, Elsewhere: x.a.Surprise is not null)).Select(g => new AskLine(g.Key.Observe, g.Key.Because, g.Key.Elsewhere, g.Select(x => x.Zone).ToArray()))];
+
+    /// <summary>Loops somebody has looked at: another round or stop, and why.</summary>
+    public IReadOnlyList<(string Words, IReadOnlyList<string> Zones)> Ends => Ground is null ? [] :
+        [.. State.Zones.Keys.Order(StringComparer.Ordinal).Select(Ground.Zone).OfType<ZoneState>().SelectMany(z => Loops.Of(State, Ground, z)).GroupBy(l => l.Words).Select(g => (g.Key, (IReadOnlyList<string>)g.Select(l => l.Zone).ToArray()))];
+
+    /// <summary>Predictions that failed, and work of treatments that have left the catalogue.</summary>
+    public IReadOnlyList<string> Notes => [.. State.Notes, .. State.Zones.OrderBy(z => z.Key, StringComparer.Ordinal).SelectMany(z => z.Value.Failed)];
+}
+
+/// <summary>
+/// What runs have in memory to answer fast: plans of record with what they stand on, and how far each log is folded. Any instance can make
+/// it again from the database; nothing here matters but time.
+/// </summary>
+public sealed class RunMemory
+{
+    private const int Most = 64;
+    private readonly ConcurrentDictionary<(Guid Job, int Revision), (PlanOfRecord Plan, RunGround Ground)> _plans = new();
+    private readonly ConcurrentDictionary<Guid, Folded> _folded = new();
+    private readonly ConcurrentDictionary<string, Replan> _offers = new();
+
+    /// <summary>A log as far as it is folded.</summary>
+    public sealed record Folded(RunState State, RunGround? Ground, IReadOnlyList<Logged> Log);
+
+    public async Task<(PlanOfRecord Plan, RunGround Ground)?> PlanAsync(RunStore store, Guid job, int revision, CancellationToken stop)
+    {
+        if (!_plans.TryGetValue((job, revision), out var known))
+        {
+            if (await store.PlanAsync(job, revision, stop) is not { } plan)
+            {
+                return null;
+            }
+
+            Trim(_plans);
+            known = _plans[(job, revision)] = (plan, new RunGround(plan.Survey));
+        }
+
+        return known;
+    }
+
+    /// <summary>The state of a run: what is new in its log is folded onto what was folded before.</summary>
+    public async Task<Folded> FoldAsync(RunStore store, Guid job, CancellationToken stop)
+    {
+        var before = _folded.GetValueOrDefault(job) ?? new Folded(RunState.Start, null, []);
+        var last = before.Log.Count == 0 ? 0 : before.Log[^1].Sequence;
+        var news = await store.LogAsync(job, last, stop);
+        if (news.Count == 0)
+        {
+            return before;
+        }
+
+        var (state, ground, taken) = (before.State, before.Ground, new List<Logged>(before.Log));
+        foreach (var logged in news)
+        {
+            taken.Add(logged);
+            if (logged.Observation.Plan is { } revision && await PlanAsync(store, job, revision, stop) is { } of)
+            {
+                // The survey of the next plan amends what the run found out so far; it never voids it.
+                state = ground is not null && ground != of.Ground ? Run.Amend(state, ground, of.Ground) : state;
+                ground = of.Ground;
+                state = Run.Fold(state, new RunEntry(of.Ground, of.Plan.Plan, logged.Observation));
+            }
+        }
+
+        Trim(_folded);
+        return _folded[job] = new Folded(state, ground, taken);
+    }
+
+    public Replan Offer(string key, Func<Replan> make)
+    {
+        Trim(_offers);
+        return _offers.GetOrAdd(key, _ => make());
+    }
+
+    private static void Trim<TKey, TValue>(ConcurrentDictionary<TKey, TValue> cache)
+        where TKey : notnull
+    {
+        if (cache.Count >= Most)
+        {
+            cache.Clear();
+        }
+    }
+}
+
+/// <summary>Reads runs, and puts plans in force. Reading writes nothing.</summary>
+public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
+{
+    /// <summary>A run as it stands.</summary>
+    /// <param name="now">The job's newest survey with the shop's shelf and kit as they are now.</param>
+    public async Task<JobRun> OfAsync(JobView job, Survey now, CancellationToken stop = default)
+    {
+        if (job.PlanRevision is not { } revision || await memory.PlanAsync(store, job.Id, revision, stop) is not { } force)
+        {
+            return JobRun.None;
+        }
+
+        var folded = await memory.FoldAsync(store, job.Id, stop);
+        var state = folded.Ground is { } last && last != force.Ground ? Run.Amend(folded.State, last, force.Ground) : folded.State;
+        var (here, offer) = OfferOf(force.Plan, force.Ground, state, folded.Log, now);
+        return new JobRun(force.Plan, force.Ground, state, folded.Log, offer) { Here = here };
+    }
+
+    /// <summary>The first plan that was in force: what the job was planned to take. Null while none was.</summary>
+    public async Task<Plan?> FirstAsync(JobView job, CancellationToken stop = default) =>
+        await store.RevisionsAsync(job.Id, stop) is [var first, ..] && await memory.PlanAsync(store, job.Id, first, stop) is { } of ? of.Plan.Plan : null;
+
+    /// <summary>Writes observations down, each if it is one of the plan it speaks of.</summary>
+    /// <returns>What became of each, with what is wrong where it was refused.</returns>
+    public async Task<IReadOnlyList<(Taken Taken, IReadOnlyList<Problem> Problems)>> AppendAsync(JobView job, IReadOnlyList<Observation> observations, string author, CancellationToken stop = default)
+    {
+        var answers = new (Taken, IReadOnlyList<Problem>)[observations.Count];
+        var good = new List<(int At, Observation Observation)>();
+        for (var i = 0; i < observations.Count; i++)
+        {
+            var o = observations[i];
+            var plan = o.Plan is { } revision ? await memory.PlanAsync(store, job.Id, revision, stop) : null;
+            IReadOnlyList<Problem> problems = plan is { } of ? ObservationCheck.Check(of.Plan.Plan, o) : [new Problem("plan", $"{(o.Plan is null ? "is missing" : $"this job has no plan {o.Plan}")}; put one in force first")];
+            answers[i] = (Taken.Refused, problems);
+            if (problems.Count == 0)
+            {
+                good.Add((i, o));
+            }
+        }
+
+        var taken = good.Count == 0 ? [] : await store.AppendAsync(job.Id, [.. good.Select(g => g.Observation)], author, stop);
+        for (var i = 0; i < good.Count; i++)
+        {
+            answers[good[i].At] = (taken[i], taken[i] == Taken.Refused ? [new Problem("id", "belongs to an event of another job")] : []);
+        }
+
+        return answers;
+    }
+
+    /// <summary>Puts in force what is offered, or the first plan of a job.</summary>
+    /// <param name="hash">Names the plan that was looked at; null = whatever is offered now.</param>
+    /// <returns>The revision in force; null when another plan is offered by now, or somebody put one in force meanwhile.</returns>
+    public async Task<int?> AcceptAsync(JobView job, Survey now, string? hash, string author, CancellationToken stop = default)
+    {
+        var run = await OfAsync(job, now, stop);
+        if (run is { InForce: { } force, Offer: null })
+        {
+            return hash is null || hash == HashOf(force.Plan) ? force.Revision : null;
+        }
+
+        var plan = run.Offer?.Plan ?? plans.Plan(now);
+        return hash is not null && hash != HashOf(plan) ? null
+            : await store.AcceptAsync(job.Id, run.InForce?.Revision, plan, now, job.Revision, run.Last, author, stop);
+    }
+
+    /// <summary>Names a plan by everything in it.</summary>
+    public static string HashOf(Plan plan) => Convert.ToHexStringLower(SHA256.HashData(PlanFormat.Write(plan)))[..24];
+
+    private (Plan? Here, Offer? Offer) OfferOf(PlanOfRecord force, RunGround ground, RunState state, IReadOnlyList<Logged> log, Survey now)
+    {
+        var since = log.Where(l => l.Observation.Plan == force.Revision).Select(l => l.Observation).ToArray();
+        var because = SurveyChange.Of(force.Survey, now).ToList();
+        if (log.Any(l => l.Sequence > force.Sequence))
+        {
+            because.Add("what was done and seen");
+        }
+
+        if (because.Count == 0)
+        {
+            return (null, null);
+        }
+
+        var key = $"{force.Revision}/{force.Plan.SurveyHash}/{(log.Count == 0 ? 0 : log[^1].Sequence)}/{SurveyFormat.Hash(now)}";
+        var replan = memory.Offer(key, () =>
+        {
+            var here = new RunGround(now);
+            return Replanner.From(here, force.Plan, Run.Amend(state, ground, here), since);
+        });
+        var rests = force.Plan.ReferOnly == replan.Plan.ReferOnly && force.Plan.Goal == replan.Plan.Goal;
+        return (replan.Plan, replan.Changes.Count == 0 && rests ? null : new Offer(replan.Plan, now, because, replan.Changes, HashOf(replan.Plan)));
+    }
+}

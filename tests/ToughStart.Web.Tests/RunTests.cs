@@ -1,0 +1,227 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text;
+using System.Text.Json.Nodes;
+using AngleSharp.Html.Parser;
+using Microsoft.EntityFrameworkCore;
+using ToughStart.Core.Formats;
+using ToughStart.Data;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>Plans of record and the run, as programs and pages see them: nothing forgets what was done, and looking writes nothing.</summary>
+[Collection("app")]
+public sealed class RunTests(AppFixture app)
+{
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    /// <summary>Puts in force what a job offers.</summary>
+    internal static Task<HttpResponseMessage> TakeAsync(HttpClient http, int number, string? hash = null) => SendAsync(http, HttpMethod.Post, $"/api/v1/jobs/{number}/plan", new JsonObject { ["hash"] = hash });
+
+    private static async Task<HttpResponseMessage> SendAsync(HttpClient http, HttpMethod method, string path, JsonNode body, string? ifMatch = null)
+    {
+        var token = new HtmlParser().ParseDocument(await http.GetStringAsync("/", Stop)).QuerySelector("meta[name=csrf]")!.GetAttribute("content");
+        using var request = new HttpRequestMessage(method, path) { Content = new StringContent(body.ToJsonString(), Encoding.UTF8, "application/json") };
+        request.Headers.Add("X-CSRF-Token", token);
+        if (ifMatch is not null)
+        {
+            request.Headers.TryAddWithoutValidation("If-Match", ifMatch);
+        }
+
+        return await http.SendAsync(request, Stop);
+    }
+
+    private static async Task<JsonNode> Json(HttpResponseMessage answer) => JsonNode.Parse(await answer.Content.ReadAsStringAsync(Stop))!;
+
+    private async Task<int> Job(string demo)
+    {
+        await using var db = app.NewContext();
+        var survey = SurveyFormat.Read(await File.ReadAllBytesAsync(Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, demo + ".json"), Stop)).Value!;
+        return await new JobStore(db, AppFixture.Clock).TakeInAsync(
+            new Contact("Run Tester", null, null, "Test vehicle", "RUN " + Random.Shared.Next(10000, 99999)), ShopClock.Today, "For the run.", new IntakeWishes(), survey, "test", Stop);
+    }
+
+    private static JsonObject Event(JsonNode plan, int revision, string stage, string? observe, string? result, string? because = null, int? rounds = null, string? zone = null)
+    {
+        var step = plan["steps"]!.AsArray().First(s => s!["stage"]!.GetValue<string>() == stage)!;
+        return new JsonObject
+        {
+            ["id"] = Guid.CreateVersion7().ToString(), ["plan"] = revision, ["step"] = step["key"]!.GetValue<string>(), ["zones"] = zone is null ? step["zones"]!.DeepClone() : new JsonArray(zone),
+            ["rounds"] = rounds ?? step["rounds"]!.GetValue<int>(), ["observe"] = observe, ["result"] = result, ["because"] = because,
+        };
+    }
+
+    [Fact]
+    public async Task Looking_writes_nothing_whoever_looks()
+    {
+        var number = await Job("orchard-pickup");
+        await using var db = app.NewContext();
+        async Task<(int, int, int)> Rows() => (await db.Plans.CountAsync(Stop), await db.Reservations.CountAsync(Stop), await db.Events.CountAsync(Stop));
+        var before = await Rows();
+        foreach (var who in new[] { "tam", "odile", "reader" })
+        {
+            using var http = await app.SignedInAsync(who == "reader" ? ToughStart.Web.Identity.SignInSetup.Demo[^1].User : who);
+            foreach (var page in new[] { "/", $"/jobs/{number}/plan", $"/jobs/{number}/mix", $"/jobs/{number}/card", $"/jobs/{number}/results", $"/jobs/{number}/close", $"/jobs/{number}/plan?handler=Core", $"/api/v1/jobs/{number}/run" })
+            {
+                var answer = await http.GetAsync(page, Stop);
+                ((int)answer.StatusCode).ShouldBeLessThan(404, page);
+            }
+        }
+
+        (await Rows()).ShouldBe(before);
+    }
+
+    [Fact]
+    public async Task A_plan_is_put_in_force_by_its_hash_and_never_changes_unasked()
+    {
+        var number = await Job("orchard-pickup");
+        using var tam = await app.SignedInAsync("tam");
+        (await tam.GetAsync($"/api/v1/jobs/{number}/plan", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        var hash = (await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop)))["hash"]!.GetValue<string>();
+        (await TakeAsync(tam, number, "0123456789abcdef01234567")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        var taken = await TakeAsync(tam, number, hash);
+        taken.StatusCode.ShouldBe(HttpStatusCode.OK);
+        taken.Headers.ETag!.Tag.ShouldBe("\"1\"");
+        (await TakeAsync(tam, number, hash)).Headers.ETag!.Tag.ShouldBe("\"1\"", "the same once more changes nothing");
+        (await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/plan", new JsonObject(), "\"7\"")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        var first = await tam.GetStringAsync($"/api/v1/jobs/{number}/plan", Stop);
+
+        // Another school: offered with its difference, not taken.
+        await SaveAsync(tam, number, s => s with { House = new Dictionary<string, string>(s.House) { ["foam"] = "always" }, Goal = "protect" });
+        (await tam.GetStringAsync($"/api/v1/jobs/{number}/plan", Stop)).ShouldBe(first);
+        var run = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop));
+        run["offer"]!["because"]!.AsArray().Select(b => b!.GetValue<string>()).ShouldBe(["goal or rules"]);
+        run["offer"]!["changes"]!.AsArray().ShouldNotBeEmpty();
+        var page = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/plan", Stop));
+        page.QuerySelector(".changed h2")!.TextContent.ShouldContain("goal or rules");
+        (await TakeAsync(tam, number, run["offer"]!["hash"]!.GetValue<string>())).Headers.ETag!.Tag.ShouldBe("\"2\"");
+        (await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop)))["offer"].ShouldBeNull();
+
+        await using var db = app.NewContext();
+        var job = await db.Jobs.SingleAsync(j => j.Number == number, Stop);
+        (await db.Plans.CountAsync(p => p.JobId == job.Id, Stop)).ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task A_run_forgets_nothing_when_shelf_school_and_survey_change_in_the_middle()
+    {
+        var number = await Job("estuary-pickup");
+        using var tam = await app.SignedInAsync("tam");
+        (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        var plan = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/plan", Stop));
+        var iron = Event(plan, 1, "iron", "bleed", "faint");
+        var wash = Event(plan, 1, "contact-wash", null, null);
+        var answers = (await Json(await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", new JsonArray(iron, wash))))["answers"]!.AsArray();
+        answers.Select(a => a!["taken"]!.GetValue<string>()).ShouldBe(["new", "new"]);
+        var zones = iron["zones"]!.AsArray().Select(z => z!.GetValue<string>()).ToArray();
+        async Task<JsonNode> Run() => await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop));
+        int Done(JsonNode run) => zones.Sum(z => run["zones"]!.AsArray().Single(x => x!["zone"]!.GetValue<string>() == z)!["rounds"]!["iron-spray"]?.GetValue<int>() ?? 0);
+        var before = await Run();
+        Done(before).ShouldBe(zones.Length * iron["rounds"]!.GetValue<int>());
+
+        // The iron remover leaves the shelf: what was done stays done, and the plan in force stands.
+        await using var db = app.NewContext();
+        var bottle = await db.Products.SingleAsync(p => p.Name == "Fallout Wine", Stop);
+        try
+        {
+            await db.Products.Where(p => p.Id == bottle.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Retired, true), Stop);
+            Done(await Run()).ShouldBe(Done(before));
+            (await Json(await tam.GetAsync($"/api/v1/jobs/{number}/plan", Stop))).ToJsonString().ShouldBe(plan.ToJsonString());
+        }
+        finally
+        {
+            await db.Products.Where(p => p.Id == bottle.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Retired, false), Stop);
+        }
+
+        // Another wash medium, and something found on the way: the early steps do not come back.
+        await SaveAsync(tam, number, s => s with { House = new Dictionary<string, string>(s.House) { ["washMedia"] = "mitt-per-area" } });
+        await SaveAsync(tam, number, s => s with { Zones = [.. s.Zones.Select(z => z.Zone == "roof" ? z with { Findings = [.. z.Findings.Where(f => f.Contaminant != "sap"), new Finding("sap", 2, null, Certainty.Seen)] } : z)] });
+        var after = await Run();
+        Done(after).ShouldBe(Done(before));
+        var washed = wash["zones"]!.AsArray().Select(z => z!.GetValue<string>()).ToHashSet();
+        var early = new[] { "soak", "pre-rinse", "pre-wash", "foam" };
+        after["planFromHere"]!["steps"]!.AsArray().Where(s => early.Contains(s!["stage"]!.GetValue<string>())).SelectMany(s => s!["zones"]!.AsArray()).Select(z => z!.GetValue<string>()).ShouldAllBe(z => !washed.Contains(z));
+        after["offer"]!["because"]!.AsArray().Select(b => b!.GetValue<string>()).ShouldContain("what was done and seen");
+        (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        Done(await Run()).ShouldBe(Done(before), "the next plan in force amends the run, it does not void it");
+    }
+
+    [Fact]
+    public async Task Could_not_tell_is_asked_again_and_nothing_counts_as_clean()
+    {
+        var number = await Job("estuary-pickup");
+        using var tam = await app.SignedInAsync("tam");
+        (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        var plan = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/plan", Stop));
+        var unsure = Event(plan, 1, "iron", "bleed", "inconclusive", "masked-colour");
+        (await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", new JsonArray(unsure))).EnsureSuccessStatusCode();
+        var run = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop));
+        foreach (var zone in unsure["zones"]!.AsArray().Select(z => z!.GetValue<string>()))
+        {
+            var ask = run["zones"]!.AsArray().Single(z => z!["zone"]!.GetValue<string>() == zone)!["ask"]!.AsArray().ShouldHaveSingleItem()!;
+            ask["look"]!.GetValue<string>().ShouldBe("bleed");
+            ask["because"]!.GetValue<string>().ShouldBe("masked-colour");
+        }
+
+        run["planFromHere"]!["tests"]!.AsArray().ShouldContain(t => t!["test"]!.GetValue<string>() == "bleed" && t["required"] != null);
+        var page = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/plan", Stop));
+        page.QuerySelector(".asks")!.TextContent.ShouldContain("masked colour");
+        var results = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/results", Stop));
+        results.QuerySelectorAll(".because select").ShouldAllBe(s => s.QuerySelector("option")!.GetAttribute("value") == "" && s.QuerySelector("option[selected]") == null, "the reason starts blank");
+    }
+
+    [Fact]
+    public async Task Every_event_gets_its_own_answer_and_none_is_a_500()
+    {
+        var (number, other) = (await Job("trail-motorcycle"), await Job("trail-motorcycle"));
+        using var tam = await app.SignedInAsync("tam");
+        (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        (await TakeAsync(tam, other)).EnsureSuccessStatusCode();
+        var plan = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/plan", Stop));
+        JsonObject Good() => Event(plan, 1, "pre-rinse", null, null);
+        JsonObject But(string field, JsonNode? value) => new Func<JsonObject>(() => { var e = Good(); e[field] = value; return e; })();
+        var good = Good();
+        var list = new JsonArray(
+            good, But("plan", 7), But("step", "iron/none/9"), But("zones", new JsonArray("turret")), But("rounds", 9), But("result", "purple"), But("strength", 3), But("colour", "red"), JsonValue.Create("x"), null);
+        var answers = (await Json(await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", list)))["answers"]!.AsArray();
+        answers.Select(a => a!["taken"]!.GetValue<string>()).ShouldBe(["new", .. Enumerable.Repeat("refused", 9)]);
+        answers.Skip(1).ShouldAllBe(a => a!["problems"]!.AsArray().Count > 0);
+        answers[4]!["problems"]![0]!["message"]!.GetValue<string>().ShouldContain("0 to");
+
+        // Six times at once: written once, answered six times.
+        var again = Good();
+        var all = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", new JsonArray(again.DeepClone()))));
+        all.ShouldAllBe(a => a.StatusCode == HttpStatusCode.OK);
+        (await Task.WhenAll(all.Select(Json))).Select(a => a["answers"]![0]!["taken"]!.GetValue<string>()).Order().ShouldBe([.. Enumerable.Repeat("known", 5), "new"]);
+        (await Json(await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{other}/events", new JsonArray(again.DeepClone()))))["answers"]![0]!["taken"]!.GetValue<string>().ShouldBe("refused");
+        foreach (var body in new JsonNode?[] { new JsonArray(), new JsonObject(), JsonValue.Create(3) })
+        {
+            (await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", body!)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        }
+
+        (await tam.PostAsync($"/api/v1/jobs/{number}/events", JsonContent.Create(new[] { 1 }), Stop)).StatusCode.ShouldBe(HttpStatusCode.BadRequest, "no token");
+        using var nobody = await app.SignedInAsync(null);
+        (await nobody.GetAsync($"/api/v1/jobs/{number}/run", Stop)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+    }
+
+    [Fact]
+    public async Task Putting_in_force_at_once_makes_one_plan()
+    {
+        var number = await Job("trail-motorcycle");
+        using var tam = await app.SignedInAsync("tam");
+        var all = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => TakeAsync(tam, number)));
+        all.ShouldAllBe(a => a.StatusCode == HttpStatusCode.OK || a.StatusCode == HttpStatusCode.Conflict);
+        await using var db = app.NewContext();
+        var job = await db.Jobs.SingleAsync(j => j.Number == number, Stop);
+        (await db.Plans.CountAsync(p => p.JobId == job.Id, Stop)).ShouldBe(1);
+        job.PlanRevision.ShouldBe(1);
+    }
+
+    private async Task SaveAsync(HttpClient http, int number, Func<Survey, Survey> change)
+    {
+        await using var db = app.NewContext();
+        var job = (await new JobStore(db, AppFixture.Clock).JobAsync(number, Stop))!;
+        var body = JsonNode.Parse(SurveyFormat.Write(change(job.Survey)))!;
+        (await SendAsync(http, HttpMethod.Put, $"/api/v1/jobs/{number}/survey", body, $"\"{job.Revision}\"")).EnsureSuccessStatusCode();
+    }
+}
