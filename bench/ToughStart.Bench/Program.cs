@@ -80,6 +80,7 @@ foreach (var (name, of) in new[] { ("pickup", survey), ("minibus, all caked", ca
     Console.WriteLine(FormattableString.Invariant($"| {name}: zones proved best, sharing from the best at most | {proof.Proved} of {proof.Zones}, {proof.Gap:0.00%} |"));
 }
 
+RunBench.Run(survey, Row, Median);
 DryingBench.Run(Row);
 
 var random = new Random(7);

@@ -192,6 +192,40 @@ public sealed class MainJobTests(AppFixture app)
     }
 
     [Fact]
+    public void Painting_on_while_a_merged_save_is_on_its_way_keeps_the_other_persons_roof()
+    {
+        using var one = new Browser();
+        using var two = new Browser();
+        one.Go(app.Address, "/jobs/111/survey");
+        two.Go(app.Address, "/jobs/111/survey", "odile");
+        two.One("[data-kind='sap']").Click();
+        two.Zone("seat").Click();
+        Saved(two);
+
+        // One's answer takes its time; meanwhile one paints on, and steps back and forth.
+        one.Driver.ExecuteCdpCommand("Network.enable", []);
+        void Latency(int ms) => one.Driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new Dictionary<string, object?> { ["offline"] = false, ["latency"] = ms, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1 });
+        Latency(2500);
+        one.One("[data-kind='tar']").Click();
+        one.Zone("tank").Click();
+        one.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text == "Saving …", "the save on its way");
+        one.Zone("headlamp").Click();
+        one.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("somebody else found on seat", StringComparison.Ordinal), "the merge");
+        Latency(0);
+        one.Zone("seat").GetDomAttribute("aria-label")!.ShouldContain("Tree sap", Case.Sensitive, "what they found shows at once");
+        one.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text is var said && said.StartsWith("Saved, revision", StringComparison.Ordinal) && !said.Contains("somebody", StringComparison.Ordinal), "the second save");
+        one.Driver.FindElement(By.XPath("//button[text()='Undo']")).Click();
+        one.Zone("seat").GetDomAttribute("aria-label")!.ShouldContain("Tree sap", Case.Sensitive, "a step back takes back one's own work only");
+        Saved(one);
+        using var db = app.NewContext();
+        var job = db.Jobs.Single(j => j.Number == 111);
+        SurveyFormat.Read(Encoding.UTF8.GetBytes(db.Surveys.Single(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Body)).Value!.ShouldSatisfyAllConditions(
+            s => s.ZoneOf("seat")!.FindingOf("sap").ShouldNotBeNull("the other person's"),
+            s => s.ZoneOf("tank")!.FindingOf("tar").ShouldNotBeNull("sent first"));
+        one.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
     public void A_lost_connection_keeps_the_painting_and_sends_it_later()
     {
         using var b = new Browser();

@@ -288,8 +288,6 @@ if (answer == "rough")
             var buy = Html(await tam.GetStringAsync("/jobs/104/plan?handler=Buy", Stop)).Body!.TextContent;
             buy.ShouldContain("kept to the shelf");
             buy.ShouldContain("Tar remover", Case.Insensitive, "the demo shelf is short of it");
-            var tar = await db.Products.SingleAsync(p => p.Name == "Pitch Off", Stop);
-            (await db.Reservations.Where(r => r.ProductId == tar.Id).SumAsync(r => r.Ml, Stop)).ShouldBeLessThanOrEqualTo(tar.StockMl + 1, "no more is put by than there is");
             (await tam.GetAsync("/jobs/104/compare?with=stock:only", Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity, "it is kept to it already");
             (await RecordTests.Form(tam, "/jobs/104/compare?with=stock:any"))["only"].ShouldBe("false");
             Html(await (await Stock("false")).Content.ReadAsStringAsync(Stop)).QuerySelector(".plan-ways")!.TextContent.ShouldNotContain("shelf");

@@ -205,6 +205,66 @@ public sealed class RunTests(AppFixture app)
     }
 
     [Fact]
+    public async Task What_a_job_has_drawn_is_not_put_by_again_and_a_renamed_bottle_stays_the_one_that_was_planned()
+    {
+        var number = await Job("trail-motorcycle");
+        using var tam = await app.SignedInAsync("tam");
+        (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        await using var db = app.NewContext();
+        var shelf = new ShelfStore(db, AppFixture.Clock);
+        var store = new RunStore(db, shelf, AppFixture.Clock);
+        var job = (await new JobStore(db, AppFixture.Clock).JobAsync(number, Stop))!;
+        var before = await db.Reservations.AsNoTracking().Where(r => r.JobId == job.Id).OrderByDescending(r => r.Ml).FirstAsync(Stop);
+        var product = await db.Products.AsNoTracking().SingleAsync(p => p.Id == before.ProductId, Stop);
+        (await shelf.MoveAsync(product.Id, "use", 5, null, "test", job.Id, stop: Stop)).Done.ShouldBeTrue();
+        try
+        {
+            await db.Products.Where(p => p.Id == product.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Name, "Renamed {0} since"), Stop);
+            var force = (await store.PlanAsync(job.Id, 1, Stop))!;
+            (await store.AcceptAsync(job.Id, 1, force.Plan, force.Survey, 1, 0, "test", Stop)).ShouldBe(2);
+            (await db.Reservations.AsNoTracking().SingleAsync(r => r.JobId == job.Id && r.ProductId == product.Id, Stop)).Ml.ShouldBe(before.Ml - 5, 0.1m, "a plan on file is rounded to tenths");
+            (await store.AcceptAsync(job.Id, 1, force.Plan, force.Survey, 1, 0, "test", Stop)).ShouldBeNull("another is in force by now");
+            (await tam.GetStringAsync($"/jobs/{number}/mix", Stop)).ShouldContain("Renamed {0} since");
+        }
+        finally
+        {
+            await db.Products.Where(p => p.Id == product.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Name, product.Name), Stop);
+        }
+    }
+
+    [Fact]
+    public async Task A_job_kept_to_its_shelf_puts_no_more_by_than_there_is()
+    {
+        var number = await Job("estuary-pickup");
+        using var tam = await app.SignedInAsync("tam");
+        await SaveAsync(tam, number, s => s with { StockOnly = true });
+        (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        await using var db = app.NewContext();
+        var job = await db.Jobs.SingleAsync(j => j.Number == number, Stop);
+        var put = await db.Reservations.Where(r => r.JobId == job.Id).ToListAsync(Stop);
+        put.ShouldNotBeEmpty();
+        foreach (var r in put)
+        {
+            var stock = await db.Products.Where(p => p.Id == r.ProductId).Select(p => p.StockMl).SingleAsync(Stop);
+            r.Ml.ShouldBeLessThanOrEqualTo(stock + 1);
+        }
+    }
+
+    [Fact]
+    public async Task Erasing_a_client_keeps_who_released_the_vehicle()
+    {
+        var number = await Job("trail-motorcycle");
+        await using var db = app.NewContext();
+        var jobs = new JobStore(db, AppFixture.Clock);
+        var job = (await jobs.JobAsync(number, Stop))!;
+        await jobs.NoteAsync(job.Id, "gate:nests", "Odile, disinfected", "test", Stop);
+        await jobs.NoteAsync(job.Id, "seat", "the client's own words", "test", Stop);
+        var client = await db.Jobs.Where(j => j.Id == job.Id).Select(j => j.Vehicle!.ClientId).SingleAsync(Stop);
+        (await new RecordStore(db, AppFixture.Clock).EraseClientAsync(client, Stop)).ShouldBeTrue();
+        (await jobs.NotesAsync(job.Id, Stop)).ShouldHaveSingleItem().Words.ShouldBe("Odile, disinfected");
+    }
+
+    [Fact]
     public async Task Putting_in_force_at_once_makes_one_plan()
     {
         var number = await Job("trail-motorcycle");

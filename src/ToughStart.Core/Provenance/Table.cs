@@ -18,6 +18,19 @@ public enum Standing
     ModelAssumption,
 }
 
+/// <summary>Standings as people read them.</summary>
+public static class Standings
+{
+    public static string InWords(this Standing standing) => standing switch
+    {
+        Standing.Published => "published",
+        Standing.CommonPractice => "common practice",
+        Standing.FromMemory => "from memory",
+        Standing.ModelAssumption => "model assumption",
+        _ => throw new ArgumentOutOfRangeException(nameof(standing), standing, "no such standing"),
+    };
+}
+
 /// <summary>One table of the catalogue, as shipped: header lines that say where it comes from, then columns and rows.</summary>
 public sealed class Table
 {
@@ -83,14 +96,8 @@ public sealed class Table
         return table ?? throw new InvalidDataException($"catalogue table '{id}' has no columns");
     }
 
-    internal static Standing ReadStanding(string words) => words switch
-    {
-        "published" => Standing.Published,
-        "common practice" => Standing.CommonPractice,
-        "from memory" => Standing.FromMemory,
-        "model assumption" => Standing.ModelAssumption,
-        _ => throw new InvalidDataException($"'{words}' is no standing"),
-    };
+    internal static Standing ReadStanding(string words) =>
+        Enum.GetValues<Standing>().Where(s => s.InWords() == words).Select(s => (Standing?)s).FirstOrDefault() ?? throw new InvalidDataException($"'{words}' is no standing");
 
     /// <summary>One row; cells by the header's names.</summary>
     public sealed class Row(Table table, string[] cells)

@@ -1,0 +1,41 @@
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Running;
+
+/// <summary>How long a run takes to fold: a log of three hundred events of the caked pickup, and one event more.</summary>
+internal static class RunBench
+{
+    private const int Events = 300;
+
+    public static void Run(Survey survey, Action<string, double> row, Func<int, Action, double> median)
+    {
+        var plan = Planner.Plan(survey);
+        var ground = new RunGround(survey);
+        var log = Log(plan, ground).Take(Events + 1).ToArray();
+        var state = ToughStart.Core.Running.Run.Fold(RunState.Start, log[..Events]);
+        row($"a run of {Events} events folded", median(5, () => ToughStart.Core.Running.Run.Fold(RunState.Start, log[..Events])));
+        row("one more event", median(9, () => ToughStart.Core.Running.Run.Fold(state, log[Events])));
+        var few = ToughStart.Core.Running.Run.Fold(RunState.Start, log[..3]);
+        var (long300, short3) = (median(9, () => Replanner.ProgressOf(state, ground)), median(9, () => Replanner.ProgressOf(few, ground)));
+        row($"where {Events} events stand, as the planner takes it", long300);
+        row("where 3 events stand, as the planner takes it", short3);
+    }
+
+    /// <summary>Every step of the plan on its zones, two at a time, as people report it; then again from the start.</summary>
+    private static IEnumerable<RunEntry> Log(Plan plan, RunGround ground)
+    {
+        var random = new Random(11);
+        for (var turn = 0; ; turn++)
+        {
+            foreach (var step in plan.Steps.Where(s => s.Stage != "dry"))
+            {
+                foreach (var zones in step.Zones.Chunk(2))
+                {
+                    var answers = ObservationCheck.Answers(step);
+                    var answer = answers.Count == 0 ? null : answers[random.Next(answers.Count - 1)];
+                    yield return new RunEntry(ground, plan, new Observation(Guid.CreateVersion7(), Guid.Empty, step.Key, zones, turn == 0 ? step.Rounds : 0, ObservationCheck.Looks(step, answer), answer, null) { Plan = 1, Elsewhere = turn > 0 });
+                }
+            }
+        }
+    }
+}
