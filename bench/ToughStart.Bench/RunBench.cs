@@ -11,10 +11,12 @@ internal static class RunBench
     {
         var plan = Planner.Plan(survey);
         var ground = new RunGround(survey);
-        var log = Log(plan, ground).Take(Events + 1).ToArray();
-        var state = ToughStart.Core.Running.Run.Fold(RunState.Start, log[..Events]);
-        row($"a run of {Events} events folded", median(5, () => ToughStart.Core.Running.Run.Fold(RunState.Start, log[..Events])));
-        row("one more event", median(9, () => ToughStart.Core.Running.Run.Fold(state, log[Events])));
+        var log = Log(plan, ground).Take(Events).ToArray();
+        var state = ToughStart.Core.Running.Run.Fold(RunState.Start, log);
+        row($"a run of {Events} events folded", median(5, () => ToughStart.Core.Running.Run.Fold(RunState.Start, log)));
+        var widest = plan.Steps.Where(s => s.Stage != "dry").MaxBy(s => s.Zones.Count)!;
+        var one = new RunEntry(ground, plan, new Observation(Guid.CreateVersion7(), Guid.Empty, widest.Key, widest.Zones, 1, null, null, null) { Plan = 1 });
+        row($"one more event: a round of the widest step, {widest.Zones.Count} zones", median(9, () => ToughStart.Core.Running.Run.Fold(state, one)));
         var few = ToughStart.Core.Running.Run.Fold(RunState.Start, log[..3]);
         var (long300, short3) = (median(9, () => Replanner.ProgressOf(state, ground)), median(9, () => Replanner.ProgressOf(few, ground)));
         row($"where {Events} events stand, as the planner takes it", long300);

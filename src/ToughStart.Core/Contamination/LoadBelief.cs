@@ -1,3 +1,4 @@
+using System.Numerics;
 using MathNet.Numerics.Distributions;
 
 namespace ToughStart.Core.Contamination;
@@ -122,7 +123,7 @@ public sealed class LoadBelief
         var full = decades * Levels.PerDecade * (1 - cover);
         for (var f = 0; f < response.Floors.Count; f++)
         {
-            var stops = Math.Min(Levels.Exact(floor * response.Floors[f].Factor), Levels.Nil - 1);
+            var stops = Math.Clamp(Levels.Exact(floor * response.Floors[f].Factor), 0, Levels.Nil - 1);
             for (var e = 0; e < response.Answers.Count; e++)
             {
                 var node = ((f * response.Answers.Count) + e) * Count;
@@ -140,21 +141,22 @@ public sealed class LoadBelief
     /// <param name="likelihood">Probability of what was answered at every level.</param>
     public (LoadBelief After, double Evidence) Seen(ReadOnlySpan<double> likelihood)
     {
-        double evidence = 0;
-        for (var n = 0; n < Count; n++)
-        {
-            evidence += _levels[n] * likelihood[n];
-        }
-
+        var evidence = Evidence(likelihood);
         if (evidence <= 0)
         {
             return (this, 0);
         }
 
+        Span<double> factors = stackalloc double[Count];
+        for (var n = 0; n < Count; n++)
+        {
+            factors[n] = likelihood[n] / evidence;
+        }
+
         var levels = new double[Count];
         for (var n = 0; n < Count; n++)
         {
-            levels[n] = _levels[n] * likelihood[n] / evidence;
+            levels[n] = _levels[n] * factors[n];
         }
 
         if (_nodes is null)
@@ -163,35 +165,73 @@ public sealed class LoadBelief
         }
 
         var nodes = new double[_nodes.Length];
-        for (var i = 0; i < nodes.Length; i++)
+        for (var node = 0; node < nodes.Length; node += Count)
         {
-            nodes[i] = _nodes[i] * likelihood[i % Count] / evidence;
+            for (var n = 0; n < Count; n++)
+            {
+                nodes[node + n] = _nodes[node + n] * factors[n];
+            }
         }
 
         return (new LoadBelief(levels, nodes), evidence);
+    }
+
+    /// <summary>How likely a look is as things are believed.</summary>
+    /// <param name="likelihood">Probability of what was answered at every level.</param>
+    public double Evidence(ReadOnlySpan<double> likelihood)
+    {
+        double evidence = 0;
+        for (var n = 0; n < Count; n++)
+        {
+            evidence += _levels[n] * likelihood[n];
+        }
+
+        return evidence;
     }
 
     /// <summary>Moves a node by some levels, no further than its floor; what falls between two levels is shared by them.</summary>
     private static void Move(ReadOnlySpan<double> from, Span<double> to, double gained, double stops, double weight)
     {
         to[Levels.Nil] += weight * from[Levels.Nil];
-        for (var n = 0; n < Levels.Nil; n++)
+        // Levels below "stay" move, those from "caught" on are caught by the floor; where the floor lies at or before them they stay.
+        var stay = Math.Clamp((int)Math.Ceiling(stops), 0, Levels.Nil);
+        var caught = Math.Clamp((int)Math.Ceiling(stops - gained), 0, stay);
+        if (caught > 0)
         {
-            var mass = weight * from[n];
-            if (n >= stops)
-            {
-                to[n] += mass;
-                continue;
-            }
+            var whole = (int)gained;
+            var part = gained - whole;
+            AddScaled(from[..caught], to[whole..], weight * (1 - part));
+            AddScaled(from[..caught], to[(whole + 1)..], weight * part);
+        }
 
-            var at = Math.Min(n + gained, stops);
-            var level = (int)at;
-            var part = at - level;
-            to[level] += mass * (1 - part);
-            if (part > 0)
-            {
-                to[level + 1] += mass * part;
-            }
+        double mass = 0;
+        for (var n = caught; n < stay; n++)
+        {
+            mass += from[n];
+        }
+
+        var floor = (int)stops;
+        to[floor] += weight * mass * (1 - (stops - floor));
+        if (stops > floor)
+        {
+            to[floor + 1] += weight * mass * (stops - floor);
+        }
+
+        AddScaled(from[stay..Levels.Nil], to[stay..], weight);
+    }
+
+    /// <summary>Adds a multiple of one row to another, item by item: the same bits however wide the machine computes.</summary>
+    private static void AddScaled(ReadOnlySpan<double> from, Span<double> to, double factor)
+    {
+        var i = 0;
+        for (; i <= from.Length - Vector<double>.Count; i += Vector<double>.Count)
+        {
+            (new Vector<double>(to[i..]) + (new Vector<double>(from[i..]) * factor)).CopyTo(to[i..]);
+        }
+
+        for (; i < from.Length; i++)
+        {
+            to[i] += from[i] * factor;
         }
     }
 
@@ -200,10 +240,7 @@ public sealed class LoadBelief
         var levels = new double[Count];
         for (var i = 0; i < nodes.Length; i += Count)
         {
-            for (var n = 0; n < Count; n++)
-            {
-                levels[n] += nodes[i + n];
-            }
+            AddScaled(nodes.AsSpan(i, Count), levels, 1);
         }
 
         return levels;

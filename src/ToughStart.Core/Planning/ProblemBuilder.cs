@@ -324,7 +324,19 @@ public sealed class ProblemBuilder
         var heat = HeatOf(agent, z.FilmC);
         var (tau, dwell) = (stay.Tau, stay.Worth);
         var under = layer?.Spray == t;
-        var effects = EffectsOf(t, relative, dwell, heat, z, under).Where(e => e.Kind == Kinds.Residue || start[e.Kind] < Levels.Nil).ToImmutableArray();
+        var effects = ImmutableArray.CreateBuilder<Effect>(t.Removes.Count);
+        foreach (var r in t.Removes)
+        {
+            if (r.Kind == Kinds.Residue || start[r.Kind] < Levels.Nil)
+            {
+                var decades = DecadesOf(t, r, relative, dwell, heat, z, under);
+                if (decades > 0)
+                {
+                    effects.Add(new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * decades), FloorLevel(r.Floor)));
+                }
+            }
+        }
+
         var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
         var area = z.Zone.Area * scale;
         var litres = under || (t.In("foam") && !RinsesFoam) ? 0 : t.WaterLitres;
@@ -343,7 +355,7 @@ public sealed class ProblemBuilder
             Treatment = t.Index,
             Strength = index,
             Product = free ? -1 : Product(t, strength),
-            Effects = effects,
+            Effects = effects.ToImmutable(),
             MaxRounds = rounds,
             Scale = scale,
             Stress = stress,
@@ -370,28 +382,24 @@ public sealed class ProblemBuilder
         };
     }
 
-    /// <summary>What a round does to every kind the treatment works on, whether it is there or not.</summary>
+    /// <summary>Decades that a round takes of a kind; 0 where it takes none.</summary>
     /// <param name="relative">Strength against the label's reference.</param>
     /// <param name="dwell">What the stay is worth against the reference dwell.</param>
     /// <param name="heat">Faster or slower by the film's temperature.</param>
     /// <param name="under">Left wet for the foam that goes over it.</param>
-    private IEnumerable<Effect> EffectsOf(Treatment t, double relative, double dwell, double heat, ZoneState z, bool under)
+    private double DecadesOf(Treatment t, Removal r, double relative, double dwell, double heat, ZoneState z, bool under)
     {
-        foreach (var r in t.Removes)
+        var loose = r.Kind != Kinds.Residue && _c.Contaminants[r.Kind].Layer == 1;
+        // What lies loose goes with the rinse: a spray without one of its own takes none of it.
+        if (under && loose)
         {
-            var loose = r.Kind != Kinds.Residue && _c.Contaminants[r.Kind].Layer == 1;
-            // What lies loose goes with the rinse: a spray without one of its own takes none of it.
-            if (under && loose)
-            {
-                continue;
-            }
-
-            var difficulty = r.Kind == Kinds.Residue || z[r.Kind].Difficulty <= 0 ? 1 : z[r.Kind].Difficulty;
-            // Foam that is washed through, not rinsed off, leaves the grit it loosened where the mitt goes.
-            var carried = t.In("foam") && !RinsesFoam && loose ? _c["foam-unrinsed"] : 1;
-            var decades = r.Decades * carried * t.Agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty;
-            yield return new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * decades), FloorLevel(r.Floor)) { Decades = decades, FloorLoad = r.Floor };
+            return 0;
         }
+
+        var difficulty = r.Kind == Kinds.Residue || z[r.Kind].Difficulty <= 0 ? 1 : z[r.Kind].Difficulty;
+        // Foam that is washed through, not rinsed off, leaves the grit it loosened where the mitt goes.
+        var carried = t.In("foam") && !RinsesFoam && loose ? _c["foam-unrinsed"] : 1;
+        return r.Decades * carried * t.Agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty;
     }
 
     /// <summary>
@@ -407,10 +415,12 @@ public sealed class ProblemBuilder
         var at = filmC is { } film ? z with { FilmC = film } : z;
         var stay = Worth(t.Agent, minutes ?? t.Agent.Dwell, 0, null);
         var relative = strength.Value / t.Agent.Reference.Value;
+        double Decades(Removal r) => DecadesOf(t, r, relative, stay.Worth, HeatOf(t.Agent, at.FilmC), at, under);
         var nearest = Enumerable.Range(0, t.Agent.Strengths.Count).MinBy(i => Math.Abs(Math.Log(t.Agent.Strengths[i].Value / strength.Value)));
         return MakeOption(t, strength, nearest, 1, at, levels, Ruling.Yes, stay, null, true)! with
         {
-            Effects = [.. EffectsOf(t, relative, stay.Worth, HeatOf(t.Agent, at.FilmC), at, under)],
+            Effects = [.. t.Removes.Select(r => new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * Decades(r)), FloorLevel(r.Floor)))],
+            Exact = [.. t.Removes.Where(r => Decades(r) > 0).Select(r => new ExactEffect(r.Kind, Decades(r), r.Floor))],
             Gate = null,
             Forbids = Left.None,
             UnderFoam = under,

@@ -74,7 +74,7 @@ public static class Round
     {
         Span<int> above = stackalloc int[12];
         Cover(p, levels, above);
-        foreach (var e in o.Effects)
+        foreach (var e in o.Exact)
         {
             if (e.Kind >= beliefs.Length || beliefs[e.Kind] is not { } before || e.Decades <= 0)
             {

@@ -4,14 +4,11 @@ using ToughStart.Core.Contamination;
 namespace ToughStart.Core.Planning;
 
 /// <summary>What one round does to one kind: levels gained, and the level it cannot pass.</summary>
-public readonly record struct Effect(int Kind, int Levels, int Floor)
-{
-    /// <summary>The decades before they were rounded to levels: what a belief moves by.</summary>
-    public double Decades { get; init; }
+public readonly record struct Effect(int Kind, int Levels, int Floor);
 
-    /// <summary>The load that cannot be passed, before it was rounded to a level.</summary>
-    public double FloorLoad { get; init; }
-}
+/// <summary>The same before it was rounded to levels: what a belief moves by.</summary>
+/// <param name="FloorLoad">The load that cannot be passed.</param>
+public readonly record struct ExactEffect(int Kind, double Decades, double FloorLoad);
 
 /// <summary>One treatment at one strength, ready to be searched on one zone. Costs are milli-minutes.</summary>
 public sealed record Option
@@ -37,6 +34,9 @@ public sealed record Option
     public int Product { get; init; } = -1;
 
     public required ImmutableArray<Effect> Effects { get; init; }
+
+    /// <summary>What it does to every kind it works on, there or not; only where a round is done, not where one is searched for.</summary>
+    public ImmutableArray<ExactEffect> Exact { get; init; } = [];
 
     public int MaxRounds { get; init; } = 1;
 

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using MathNet.Numerics.Distributions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Planning;
@@ -35,6 +36,8 @@ public sealed class Sense
     private readonly IReadOnlyList<string> _lowWords, _midWords, _highWords;
     private readonly int[] _of, _also;
     private readonly Dictionary<int, double> _grit;
+    private readonly Lazy<double[,]> _gritty;
+    private readonly ConcurrentDictionary<int, double[]> _bands = [];
 
     internal Sense(Table.Row r, Catalogue c)
     {
@@ -45,7 +48,23 @@ public sealed class Sense
         _also = [.. r.Words("also").Select(id => c.Contaminant(id).Index)];
         _low = [.. Enumerable.Range(0, Levels.Nil + 1).Select(n => Below(c["band-low"], Levels.LoadOf(n)))];
         _high = [.. Enumerable.Range(0, Levels.Nil + 1).Select(n => 1 - Below(c["band-high"], Levels.LoadOf(n)))];
+        _gritty = new(Grits);
         _grit = c.Gate("touch").Weights.Where(w => _also.Contains(w.Kind)).ToDictionary(w => w.Kind, w => w.Weight / 1000.0);
+    }
+
+    /// <summary>Probability that grains are felt, for every level of the two gritty kinds.</summary>
+    private double[,] Grits()
+    {
+        var grits = new double[Levels.Nil + 1, Levels.Nil + 1];
+        for (var i = 0; i <= Levels.Nil; i++)
+        {
+            for (var j = 0; j <= Levels.Nil; j++)
+            {
+                grits[i, j] = 1 - Below(_c["band-low"], (_grit[_also[0]] * Levels.LoadOf(i)) + (_grit[_also[1]] * Levels.LoadOf(j)));
+            }
+        }
+
+        return grits;
     }
 
     /// <summary>What is looked at: touch, bleed, water, foam, look, dab, cloth, clayFace.</summary>
@@ -103,7 +122,9 @@ public sealed class Sense
     };
 
     /// <summary>Probability of a band at every level, slips included; three of them sum to 1.</summary>
-    public double[] Likelihood(int band)
+    public double[] Likelihood(int band) => _bands.GetOrAdd(band, Banded);
+
+    private double[] Banded(int band)
     {
         var sure = 1 - _c["look-slip"];
         return Slipped(n => band switch { 0 => _low[n], 2 => _high[n], _ => Kind == SenseKind.Two ? 1 - _low[n] : 1 - _low[n] - _high[n] }, Kind == SenseKind.Two ? 2 : 3, sure);
@@ -119,7 +140,7 @@ public sealed class Sense
 
         var likelihood = Likelihood(band);
         IEnumerable<int> kinds = band == 0 ? speaks.Concat(_also) : speaks;
-        return (believed(speaks[0]).Seen(likelihood).Evidence, [.. kinds.Select(k => new Heard(k, likelihood))]);
+        return (believed(speaks[0]).Evidence(likelihood), [.. kinds.Select(k => new Heard(k, likelihood))]);
     }
 
     /// <summary>A cloth is gritty, or else grey or clean by the film on it.</summary>
@@ -129,11 +150,12 @@ public sealed class Sense
         var (one, two) = (_also[0], _also[1]);
         var (a, b) = (believed(one).Levelwise, believed(two).Levelwise);
         var gritty = new double[2][] { new double[Levels.Nil + 1], new double[Levels.Nil + 1] };
+        var grits = _gritty.Value;
         for (var i = 0; i <= Levels.Nil; i++)
         {
             for (var j = 0; j <= Levels.Nil; j++)
             {
-                var g = 1 - Below(_c["band-low"], (_grit[one] * Levels.LoadOf(i)) + (_grit[two] * Levels.LoadOf(j)));
+                var g = grits[i, j];
                 gritty[0][i] += b[j] * g;
                 gritty[1][j] += a[i] * g;
             }
