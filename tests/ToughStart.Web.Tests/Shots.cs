@@ -36,7 +36,7 @@ public sealed class Shots(AppFixture app)
             Take(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
             Take(b, "/jobs/104/rules", "rules", x => { x.Press(x.One("[name='rule.strongChemistry'][value='neutral-only']")); x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview"); x.Driver.ExecuteScript("window.scrollTo(0, 0)"); });
             Take(b, "/jobs/104/mix", "mix");
-            Take(b, "/jobs/104/results", "results");
+            Look(b, "/jobs/104/results", "results-draft");
             Look(b, "/jobs/105/plan", "refer-only");
             Take(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
             Look(b, "/sources", "sources");
@@ -82,6 +82,8 @@ public sealed class Shots(AppFixture app)
         Look(phone, "/jobs/110/day", "day-phone-low", x => x.Driver.ExecuteScript("document.querySelector('.day-ribbon').scrollIntoView()"));
         Look(phone, "/shelf", "shelf-phone");
 
+        Run(Take, Look);
+
         // Views that are looked at when they change, and not kept.
         void Look(Browser b, string path, string name, Action<Browser>? first = null)
         {
@@ -97,6 +99,46 @@ public sealed class Shots(AppFixture app)
             first?.Invoke(b);
             Thread.Sleep(250);
             b.Shot(Path.Combine(folder, name + ".png"));
+        }
+    }
+
+    /// <summary>A run in the middle: put in force, some of it done and seen, and what is offered from here.</summary>
+    private static void Run(Action<Browser, string, string, Action<Browser>?> take, Action<Browser, string, string, Action<Browser>?> look)
+    {
+        using var b = new Browser();
+        look(b, "/jobs/104/plan", "plan-draft", null);
+        void Enter(Browser x)
+        {
+            x.Press(x.One(".force .primary-link"));
+            x.WaitFor(d => d.FindElement(By.CssSelector(".force")).Text.Contains("in force", StringComparison.Ordinal), "in force");
+        }
+
+        take(b, "/jobs/104/plan", "run", x =>
+        {
+            Enter(x);
+            x.Driver.Navigate().GoToUrl(x.Driver.Url.Replace("/plan", "/results", StringComparison.Ordinal));
+            x.WaitFor(d => d.FindElements(By.CssSelector("html[data-ready] fieldset.result")).Count > 2, "the form");
+            Answer(x, "Touch", "could not tell");
+            Answer(x, "Water", "beads");
+            Answer(x, "Wheel cleaner", "none");
+            Answer(x, "Iron remover", "strong");
+            Answer(x, "Brush the tyre", "brown");
+            x.Press(x.One(".result-bar .primary"));
+            x.WaitFor(d => d.FindElements(By.CssSelector("html[data-ready] .force")).Count > 0 && d.Url.EndsWith("/plan", StringComparison.Ordinal), "the plan");
+        });
+        using var phone = new Browser(390, 844);
+        look(phone, "/jobs/104/plan", "run-phone", null);
+        look(phone, "/jobs/104/results", "run-results-phone", x => x.Driver.ExecuteScript("document.querySelector('.elsewhere, .answer-unsure').scrollIntoView({ block: 'center' })"));
+        take(b, "/jobs/104/results", "results", null);
+        look(b, "/jobs/104/card", "run-card", null);
+    }
+
+    private static void Answer(Browser x, string row, string word)
+    {
+        var rows = x.Driver.FindElements(By.XPath($"//fieldset[legend[contains(., '{row}')]]//label[span[text()='{word}']]"));
+        if (rows.Count > 0)
+        {
+            x.Press(rows[0]);
         }
     }
 }

@@ -69,18 +69,19 @@ public static class Loops
         var most = Enumerable.Range(0, aims.Length).MaxBy(i => now[i].Over(targets[i]));
         var (chance, better) = (now[most].AtMost(c["near-target"] * targets[most]), then[most].AtMost(c["near-target"] * targets[most]));
         var again = round < stop && cap > 0;
-        return new(z.Zone.Id, work, aims[most], stop, round, cap <= 0, again, chance, better, Say(ground, run, work, aims[most], targets[most], cap <= 0, again, round < stop, chance, better));
+        return new(z.Zone.Id, work, aims[most], stop, round, cap <= 0, again, chance, better, Say(ground, run, work, aims[most], cap <= 0, again, round < stop, chance, better));
     }
 
-    private static string Say(RunGround ground, ZoneRun run, WorkDone work, int kind, double target, bool atCap, bool again, bool worth, double chance, double better)
+    private static string Say(RunGround ground, ZoneRun run, WorkDone work, int kind, bool atCap, bool again, bool worth, double chance, double better)
     {
         var c = ground.Catalogue;
         var word = run.Seen.GetValueOrDefault(c.Looks[work.Stage].Observe);
         var seen = word is null ? $"{c.Contaminants[kind].Name}: " : $"{c.Contaminants[kind].Name} \"{word}\": ";
-        var now = FormattableString.Invariant($"it is down to {target:0.##} in {100 * chance:0} of 100 such cases");
-        return again ? FormattableString.Invariant($"{seen}{now}, after one more round in {100 * better:0}: one more")
+        var now = FormattableString.Invariant($"clean enough in {100 * chance:0} of 100 such cases");
+        var then = FormattableString.Invariant($"after one more round in {100 * better:0}");
+        return again ? $"{seen}{now}, {then}: one more"
             : atCap && worth ? $"{seen}{now}, and no round is left in this visit: change tack"
-            : chance < 0.5 ? FormattableString.Invariant($"{seen}{now}, after one more round in {100 * better:0}: not worth another, other work takes the rest")
+            : chance < 0.5 ? $"{seen}{now}, {then}: another of the same does not pay"
             : $"{seen}{now}: stop";
     }
 }

@@ -91,7 +91,7 @@ public static class Replanner
     /// <summary>What the new plan does otherwise than what the old one still had to do, zone by zone, gathered by stage.</summary>
     public static IReadOnlyList<Change> Differences(Plan before, Plan after, IReadOnlyList<Observation> done)
     {
-        var was = Rounds(before);
+        var was = Work(before);
         foreach (var o in done.Where(o => o.Rounds > 0))
         {
             var step = before.Steps.FirstOrDefault(s => s.Key == o.StepKey);
@@ -99,40 +99,69 @@ public static class Replanner
             {
                 foreach (var earlier in before.Steps.TakeWhile(s => s.Key != step!.Key).Append(step!).Where(s => s.Zones.Contains(zone)))
                 {
-                    was.Remove((earlier.Stage, earlier.Treatment, earlier.Name, zone));
+                    was.Remove((earlier.Stage, earlier.Treatment, zone));
                 }
             }
         }
 
-        var now = Rounds(after);
-        var lines = new List<(string Kind, string Stage, string Treatment, string Words, string Zone)>();
-        foreach (var key in was.Keys.Union(now.Keys))
+        var now = Work(after);
+        var lines = new List<Line>();
+        foreach (var key in was.Keys.Union(now.Keys).Where(k => k.Stage != "dry"))
         {
-            var (stage, treatment, name, zone) = key;
             var (a, b) = (was.GetValueOrDefault(key), now.GetValueOrDefault(key));
-            if (a.Rounds == b.Rounds)
+            if (a != b)
             {
-                if (a.How != b.How)
-                {
-                    lines.Add(("other", stage, treatment, $"{name}: {a.How} → {b.How}", zone));
-                }
-
-                continue;
+                lines.Add(new Line(key.Stage, key.Treatment, key.Zone, a, b));
             }
+        }
 
-            var words = a.Rounds == 0 ? $"+{b.Rounds} {(b.Rounds == 1 ? "round" : "rounds")}: {name}" : b.Rounds == 0 ? $"no more: {name}" : $"{name}: {a.Rounds} → {b.Rounds} rounds";
-            lines.Add((b.Rounds > a.Rounds ? "more" : "less", stage, treatment, words, zone));
+        // One way of working in the place of another on a zone is one change, not two.
+        foreach (var at in lines.GroupBy(l => (l.Stage, l.Zone)).Where(g => g.Count() == 2).ToArray())
+        {
+            if (at.FirstOrDefault(l => l.Now is null) is { } gone && at.FirstOrDefault(l => l.Was is null) is { } comes)
+            {
+                lines.Remove(gone);
+                lines.Remove(comes);
+                lines.Add(comes with { Was = gone.Was });
+            }
         }
 
         // What will stay, and did not before, is a difference though nothing more is done.
         var stayed = before.Refer.SelectMany(r => r.Zones.Select(z => (r.What, z))).ToHashSet();
-        lines.AddRange(after.Refer.SelectMany(r => r.Zones.Where(z => !stayed.Contains((r.What, z))).Select(z => ("other", "refer", r.What, $"stays: {r.What.Replace('-', ' ')}", z))));
-        return lines.Where(l => l.Stage != "dry").GroupBy(l => (l.Kind, l.Stage, l.Treatment, l.Words))
+        var stays = after.Refer.SelectMany(r => r.Zones.Where(z => !stayed.Contains((r.What, z))).Select(z => (r.What, Zone: z))).GroupBy(x => x.What)
+            .Select(g => new Change("other", "refer", g.Key, $"stays: {g.Key.Replace('-', ' ')}", g.Select(x => x.Zone).Order(StringComparer.Ordinal).ToArray()));
+        return lines.GroupBy(l => (l.Kind, l.Stage, l.Treatment, l.Words))
             .Select(g => new Change(g.Key.Kind, g.Key.Stage, g.Key.Treatment, g.Key.Words, g.Select(l => l.Zone).Order(StringComparer.Ordinal).ToArray()))
-            .OrderBy(x => x.Kind, StringComparer.Ordinal).ThenByDescending(x => x.Zones.Count).ToArray();
+            .Concat(stays).OrderBy(x => Array.IndexOf(Order, x.Kind)).ThenByDescending(x => x.Zones.Count).ToArray();
     }
 
-    private static Dictionary<(string Stage, string Treatment, string Name, string Zone), (int Rounds, string How)> Rounds(Plan p) =>
-        p.Steps.SelectMany(s => s.Zones.Select(z => (Key: (s.Stage, s.Treatment, s.Name, z), s.Rounds, How: $"{s.Bottle ?? s.AgentName} {s.Strength}"))).GroupBy(x => x.Key)
-            .ToDictionary(g => g.Key, g => (g.Sum(x => x.Rounds), g.First().How));
+    /// <summary>What is more work is said first, then what is other work, then what falls away.</summary>
+    private static readonly string[] Order = ["more", "other", "less"];
+
+    /// <summary>How a zone is worked in one way: how often, with what.</summary>
+    private sealed record How(string Name, int Rounds, string With);
+
+    /// <summary>What was to be done on a zone in a stage, and what is now.</summary>
+    private sealed record Line(string Stage, string Treatment, string Zone, How? Was, How? Now)
+    {
+        public string Kind => (Was, Now) switch
+        {
+            (null, _) => "more",
+            (_, null) => "less",
+            var (a, b) when a!.Name != b!.Name || a.Rounds == b.Rounds => "other",
+            var (a, b) => b!.Rounds > a!.Rounds ? "more" : "less",
+        };
+
+        public string Words => (Was, Now) switch
+        {
+            (null, { } b) => $"+{b.Rounds} {(b.Rounds == 1 ? "round" : "rounds")}: {b.Name}",
+            ({ } a, null) => $"no more: {a.Name}",
+            var (a, b) when a!.Name != b!.Name => $"{a.Name} → {b.Name}{(b.Rounds > 1 ? $" ×{b.Rounds}" : "")}",
+            var (a, b) => a!.Rounds == b!.Rounds ? $"{b.Name}: {a.With} → {b.With}" : $"{b.Name}: {a.Rounds} → {b.Rounds} rounds",
+        };
+    }
+
+    private static Dictionary<(string Stage, string Treatment, string Zone), How> Work(Plan p) =>
+        p.Steps.SelectMany(s => s.Zones.Select(z => (Key: (s.Stage, s.Treatment, z), Step: s))).GroupBy(x => x.Key)
+            .ToDictionary(g => g.Key, g => new How(g.First().Step.Name, g.Sum(x => x.Step.Rounds), $"{g.First().Step.Bottle ?? g.First().Step.AgentName} {g.First().Step.Strength}"));
 }

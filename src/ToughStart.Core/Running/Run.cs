@@ -76,7 +76,7 @@ public static class Run
             var step = entry.Plan.Steps.FirstOrDefault(s => s.Key == _o.StepKey);
             if (step is not null && _o.Rounds > 0)
             {
-                foreach (var earlier in entry.Plan.Steps.TakeWhile(s => s != step).Where(s => Touches(s) && _now.Steps.GetValueOrDefault(s.Key).Done == 0))
+                foreach (var earlier in entry.Plan.Steps.TakeWhile(s => !ReferenceEquals(s, step)).Where(s => _now.Steps.GetValueOrDefault(s.Key).Done == 0 && Touches(s)))
                 {
                     // Work here says that the zone's earlier steps of that plan were done as planned.
                     Work(earlier, earlier.Rounds, 0);

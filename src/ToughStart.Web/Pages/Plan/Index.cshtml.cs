@@ -180,8 +180,15 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
     /// <summary>How far the steps of a group are done, in a few words; null while nothing is.</summary>
     public string? DoneWords(StageGroup g)
     {
-        var (done, most) = (g.Steps.Count(Run.IsDone), g.Steps.Max(s => Run.Done(s).Most));
-        return done == g.Steps.Count ? "done" : most == 0 ? null : g.Steps.Count > 1 ? $"{done} of {g.Steps.Count} parts done" : $"{Run.Done(g.Steps[0]).Least} of {g.Steps[0].Rounds} rounds done";
+        if (g.Steps.All(Run.IsDone))
+        {
+            return "done";
+        }
+
+        var zones = g.Steps.SelectMany(s => s.Zones.Select(z => (Step: s, Done: Run.State.Of(z).Steps.GetValueOrDefault(s.Key).Done))).ToArray();
+        return zones.All(z => z.Done == 0) ? null
+            : zones.Any(z => z.Done == 0) ? $"begun on {zones.Count(z => z.Done > 0)} of {zones.Length} zones"
+            : g.Steps.Count == 1 ? $"{zones.Min(z => z.Done)} of {g.Steps[0].Rounds} rounds done" : "begun on all zones";
     }
 
     public string Provenance => $"Engine {Plan.EngineVersion}, catalogue {Plan.CatalogueVersion}; every number with its standing on the Sources page ({Catalogue.Default.Tables.Sum(t => t.Rows.Count)} rows).";
