@@ -223,7 +223,7 @@ public static class Program
         var film = Number("--film", "film temperature, °C");
         var (kept, spot) = (new Option<bool>("--protected") { Description = "there is protection to keep" }, new Option<bool>("--test-spot-passed"));
         return Calculator("compatibility", "May it go there, and why", [agent, surface, after, strength, film, kept, spot], r => Calculators.Compatibility(new CompatibilityRequest(r.GetValue(agent), r.GetValue(surface), r.GetValue(after), r.GetValue(strength), r.GetValue(film), r.GetValue(kept), r.GetValue(spot))),
-            a => [a.Verdict, .. a.Reasons.Select(b => $"  {b.Words} [{b.Table}]")]);
+            a => [a.Ruling, .. a.Reasons.Select(b => $"  {b.Words} [{b.Table}]")]);
     }
 
     private static Command WindowCommand()

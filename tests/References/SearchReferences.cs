@@ -11,7 +11,7 @@ internal static class Instances
 {
     public const int Products = 8;
 
-    /// <summary>Up to 5 kinds and 5 stages with everything on: gates, floors, marring, shielding, residue, protection kept or stripped.</summary>
+    /// <summary>Up to 5 kinds and 5 stages with everything on: load limits, floors, marring, shielding, residue, protection kept or stripped.</summary>
     public static ZoneProblem Tiny(Random r)
     {
         var c = Catalogue.Default;
@@ -27,7 +27,7 @@ internal static class Instances
         }
 
         target[Kinds.Residue] = r.Next(26, 41);
-        var gates = c.Gates.ToArray();
+        var gates = c.LoadLimits.ToArray();
         var stages = Enumerable.Range(0, r.Next(2, 6)).Select(s => new StageOptions(s, Enumerable.Range(0, r.Next(1, 4)).Select(_ => new Option
         {
             Product = r.Next(-1, 6),
@@ -36,7 +36,7 @@ internal static class Instances
             Marring = r.Next(2) == 0 ? 0 : r.Next(100, 20000),
             Bite = r.Next(0, 200_000),
             Dragged = gates[1].Weights,
-            Gate = r.Next(3) > 0 ? gates[r.Next(gates.Length)] : null,
+            LoadLimit = r.Next(3) > 0 ? gates[r.Next(gates.Length)] : null,
             AddsResidue = r.Next(3) == 0 ? r.Next(1, 4) * 100_000 : 0,
             Leaves = (Left)r.Next(0, 4),
             Clears = (Left)r.Next(0, 4),
@@ -74,7 +74,7 @@ internal static class Instances
         return p with { Stages = stages };
     }
 
-    /// <summary>No gates, floors, marring, shielding or residue: a covering problem any solver can state.</summary>
+    /// <summary>No load limits, floors, marring, shielding or residue: a covering problem any solver can state.</summary>
     public static ZoneProblem Additive(Random r, int kindCount, int stageCount)
     {
         var start = Empty();

@@ -131,7 +131,7 @@ public class AnySurveyTests
     public void Nothing_touches_paint_before_the_grit_is_below_the_gate() => Surfaced().Sample(
         s =>
         {
-            // Weights of the touch gate, written a second time: grit 1, mud 1, bug .3, bee .3, droppings .2, dust .1, film .05; limit .05.
+            // Weights of the touch load limit, written a second time: grit 1, mud 1, bug .3, bee .3, droppings .2, dust .1, film .05; limit .05.
             var weights = new Dictionary<string, double> { ["grit"] = 1, ["mud"] = 1, ["bug"] = 0.3, ["bee-spot"] = 0.3, ["bird-dropping"] = 0.2, ["loose-dust"] = 0.1, ["road-film"] = 0.05 };
             var plan = Planner.Plan(s);
             var states = plan.Traces.ToDictionary(t => t.Zone, t => t.Start);
@@ -150,7 +150,7 @@ public class AnySurveyTests
             }
         }, iter: 30);
 
-    /// <summary>Random surveys without gates, with random surfaces that each zone can have.</summary>
+    /// <summary>Random surveys without load limits, with random surfaces that each zone can have.</summary>
     private static Gen<Survey> Surfaced() => Gen.Select(FormatTests.Surveys(), Gen.Int).Select((s, seed) =>
     {
         var r = new Random(seed);

@@ -17,20 +17,20 @@ public class CatalogueTests
     }
 
     /// <summary>
-    /// A gate must exceed the sum of the floors beneath it, or it could never open: for every gate and family of surface, take the
+    /// A load limit must exceed the sum of the floors beneath it, or it could never open: for every load limit and family of surface, take the
     /// lowest floor any earlier slot offers on that family.
     /// </summary>
     [Fact]
     public void Every_gate_can_open_on_every_surface_that_needs_it()
     {
-        foreach (var t in C.Treatments.Where(t => t.Gate is not null))
+        foreach (var t in C.Treatments.Where(t => t.LoadLimit is not null))
         {
             var families = t.Families.Count == 0 ? C.Surfaces.Select(s => s.Family).Distinct() : t.Families;
             foreach (var family in families)
             {
-                double sum = t.Gate!.Weights.Sum(w => w.Weight / 1000.0 * FloorBefore(t, w.Kind, family));
-                sum.ShouldBeLessThanOrEqualTo(t.Gate.Limit / 1e6 + 1e-9, $"{t.Id} on {family}: gate {t.Gate.Id}");
-                foreach (var (kind, limit) in t.Gate.And.Where(a => a.Kind != Kinds.Residue))
+                double sum = t.LoadLimit!.Weights.Sum(w => w.Weight / 1000.0 * FloorBefore(t, w.Kind, family));
+                sum.ShouldBeLessThanOrEqualTo(t.LoadLimit.Limit / 1e6 + 1e-9, $"{t.Id} on {family}: gate {t.LoadLimit.Id}");
+                foreach (var (kind, limit) in t.LoadLimit.And.Where(a => a.Kind != Kinds.Residue))
                 {
                     FloorBefore(t, kind, family).ShouldBeLessThanOrEqualTo(limit / 1e6, $"{t.Id} on {family}");
                 }

@@ -56,7 +56,7 @@ public class CompatibilityTests
     public void The_limits_of_the_trade_are_in_the_matrix(string agent, string surface, string verdict)
     {
         var a = M.Ask(agent, surface);
-        a.Verdict.ShouldBe(verdict, string.Join("; ", a.Reasons.Select(r => r.Words)));
+        a.Ruling.ShouldBe(verdict, string.Join("; ", a.Reasons.Select(r => r.Words)));
         a.Reasons.ShouldNotBeEmpty();
         a.Reasons.ShouldAllBe(r => r.Words.Length > 0 && r.Table.Length > 0);
     }
@@ -71,9 +71,9 @@ public class CompatibilityTests
             {
                 var cell = M.Ask(a.Id, s.Id);
                 cell.Reasons.ShouldNotBeEmpty($"{a.Id} on {s.Id}");
-                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 35)).Verdict).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, cell.Verdict));
-                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 45)).Verdict).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 35)).Verdict));
-                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(a.High)).Verdict).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(a.Low)).Verdict), $"{a.Id} on {s.Id}");
+                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 35)).Ruling).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, cell.Ruling));
+                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 45)).Ruling).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 35)).Ruling));
+                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(a.High)).Ruling).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(a.Low)).Ruling), $"{a.Id} on {s.Id}");
                 if (!a.IsWater)
                 {
                     M.Ask(a.Id, s.Id, new Circumstances(FilmC: 45)).Allowed.ShouldBeFalse();
@@ -119,7 +119,7 @@ public class CompatibilityTests
         // A label that forbids the surface is a refusal, whatever the bottle is called; and no name reaches a format string.
         var bottle = new ShelfBottle("apc", true, 10, false) { Name = name, Forbids = ["clear-coat"] };
         var answer = M.Ask("apc", "clear-coat", null, bottle);
-        answer.Verdict.ShouldBe("no");
+        answer.Ruling.ShouldBe("no");
         answer.Refusal.ShouldBe($"{name}: its label forbids clear coat");
         answer.Reasons.Single(r => r.Refuses).Table.ShouldBe("label");
         M.Refuses(C.Agent("apc"), bottle, C.Surface("clear-coat"), false, 0).ShouldBe(new Objection(Cause.LabelForbids, name, C.Surface("clear-coat").Name));
@@ -257,8 +257,8 @@ public class CompatibilityTests
     [Fact]
     public void Agent_after_agent_says_what_goes_between()
     {
-        Calculators.Compatibility(new CompatibilityRequest("wheel-acid", After: "iron-remover")).Value!.Verdict.ShouldBe("never");
-        Calculators.Compatibility(new CompatibilityRequest("iron-remover", After: "tar-remover")).Value!.Verdict.ShouldBe("wash");
+        Calculators.Compatibility(new CompatibilityRequest("wheel-acid", After: "iron-remover")).Value!.Ruling.ShouldBe("never");
+        Calculators.Compatibility(new CompatibilityRequest("iron-remover", After: "tar-remover")).Value!.Ruling.ShouldBe("wash");
         Calculators.Compatibility(new CompatibilityRequest("apc", "clear-coat", FilmC: 44)).Value!.Reasons[0].Words.ShouldContain("44");
         Calculators.Compatibility(new CompatibilityRequest("apc")).Problems[0].Field.ShouldBe("surface");
         Calculators.Compatibility(new CompatibilityRequest("lava", "chrome")).Problems[0].Field.ShouldBe("agent");

@@ -10,7 +10,7 @@ namespace ToughStart.Core.Tests;
 
 /// <summary>
 /// The plan's books kept a second time. What every step leaves is worked out here from the removal law in plain arithmetic (decades, real
-/// numbers, no levels), and the gates are read off the loads with the figures of the engine's notes typed in again. The search itself is
+/// numbers, no levels), and the load limits are read off the loads with the figures of the engine's notes typed in again. The search itself is
 /// not asked: only the published plan, the catalogue and the survey.
 /// </summary>
 public class LedgerTests
@@ -52,7 +52,7 @@ public class LedgerTests
             var t = Planner.CatalogueFor(survey).Treatment(step.Treatment);
             double Sum(Dictionary<string, double> weights, params string[] but) => weights.Where(w => !but.Contains(w.Key)).Sum(w => w.Value * Counted(before, w.Key));
             var where = $"{step.Key} on {trace.Zone}";
-            switch (t.Gate?.Id)
+            switch (t.LoadLimit?.Id)
             {
                 case "prewash":
                     (Counted(before, "mud") + (0.7 * Counted(before, "grit")) + (0.5 * Counted(before, "loose-dust"))).ShouldBeLessThanOrEqualTo(0.2 + 1e-6, where);
@@ -129,7 +129,7 @@ public class LedgerTests
 
     private static IEnumerable<(ZoneTrace Trace, Step Step, IReadOnlyDictionary<string, double> Before)> Steps(Plan plan) => plan.Traces.SelectMany(t => t.After.Select((a, i) => (t, plan.Steps.First(s => s.Key == a.Step), i == 0 ? t.Start : t.After[i - 1].Loads)));
 
-    /// <summary>Next to nothing counts as nothing at a gate.</summary>
+    /// <summary>Next to nothing counts as nothing at a load limit.</summary>
     private static double Counted(IReadOnlyDictionary<string, double> loads, string kind) => loads.GetValueOrDefault(kind) is var x && x < Catalogue.Default["nil-abrasive"] ? 0 : x;
 
     private static Site Indoors(Site site) => site with { Place = null, Start = null, AirC = null, HumidityPct = null, Hours = [] };

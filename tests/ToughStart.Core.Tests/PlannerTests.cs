@@ -39,7 +39,7 @@ public class PlannerTests
                 foreach (var (key, after) in t.After)
                 {
                     var step = plan.Steps.Single(s => s.Key == key);
-                    if (c.Treatment(step.Treatment).Gate?.Id == "touch")
+                    if (c.Treatment(step.Treatment).LoadLimit?.Id == "touch")
                     {
                         (before.GetValueOrDefault("grit") + before.GetValueOrDefault("mud")).ShouldBeLessThanOrEqualTo(0.05, $"{key} on {t.Zone}");
                     }

@@ -152,11 +152,11 @@ public class ScenarioTests
     [Fact]
     public void A_gate_never_stands_in_the_way_of_its_own_tool()
     {
-        // The mesh sponge is for bugs: bugs do not close its gate, grit does.
+        // The mesh sponge is for bugs: bugs do not close its load limit, grit does.
         var c = Catalogue.Default;
         var bug = c.Contaminant("bug").Index;
-        c.Treatment("bug-mesh").Gate!.Weights.ShouldNotContain(w => w.Kind == bug);
-        c.Gate("touch").Weights.ShouldContain(w => w.Kind == bug);
+        c.Treatment("bug-mesh").LoadLimit!.Weights.ShouldNotContain(w => w.Kind == bug);
+        c.LoadLimit("touch").Weights.ShouldContain(w => w.Kind == bug);
     }
 
     [Theory]

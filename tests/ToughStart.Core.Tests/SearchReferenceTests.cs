@@ -5,7 +5,7 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Tests;
 
 /// <summary>
-/// The exact search against two references that share none of its code: every combination tried out, with gates, floors,
+/// The exact search against two references that share none of its code: every combination tried out, with load limits, floors,
 /// marring, shielding, residue and kept protection on; and a general-purpose constraint solver on the additive family.
 /// </summary>
 public class SearchReferenceTests
@@ -18,7 +18,7 @@ public class SearchReferenceTests
         for (var i = 0; i < 300; i++)
         {
             var p = Instances.Tiny(random);
-            withGates += p.Stages.Any(s => s.Options.Any(o => o.Gate is not null)) ? 1 : 0;
+            withGates += p.Stages.Any(s => s.Options.Any(o => o.LoadLimit is not null)) ? 1 : 0;
             var s = ZoneSearch.Solve(p);
             s.Proved.ShouldBeTrue();
             s.Cost.ShouldBe(BruteForce(p), $"instance {i}");
@@ -229,9 +229,9 @@ public class SearchReferenceTests
 
     private static (int[] Levels, Left Left, long Cost)? Round(ZoneProblem p, Option o, int[] levels, Left left, bool demanded)
     {
-        double Load(int level) => level >= p.NilAtGate ? 0 : Levels.MillionthsOf(level);
+        double Load(int level) => level >= p.NilAtLimit ? 0 : Levels.MillionthsOf(level);
         if ((left & o.Forbids) != 0 || (left & o.Needs) != o.Needs
-            || (o.Gate is { } g && (g.Weights.Sum(w => w.Weight * Load(levels[w.Kind])) > g.Limit * 1000.0 || g.And.Any(a => Levels.MillionthsOf(levels[a.Kind]) > a.Limit))))
+            || (o.LoadLimit is { } g && (g.Weights.Sum(w => w.Weight * Load(levels[w.Kind])) > g.Limit * 1000.0 || g.And.Any(a => Levels.MillionthsOf(levels[a.Kind]) > a.Limit))))
         {
             return null;
         }

@@ -12,7 +12,7 @@ using TestResult = ToughStart.Core.Formats.TestResult;
 
 namespace ToughStart.Core.Tests;
 
-/// <summary>What a survey knows besides dirt: film readings, hardness, colours, sets of zones, stories, tests, gates.</summary>
+/// <summary>What a survey knows besides dirt: film readings, hardness, colours, sets of zones, stories, tests, holds.</summary>
 public class SurveyFactsTests
 {
     [Fact]

@@ -97,7 +97,7 @@ public sealed class DoorTests(AppFixture app)
         await using var db = app.NewContext();
         var store = new JobStore(db, AppFixture.Clock);
         var survey = (await store.JobAsync(108, Stop))!.Survey;
-        var number = await store.TakeInAsync(new Contact("Gate Keeper", null, null, "Nested saloon", "GATE 1"), new DateOnly(2026, 11, 25), "", new IntakeWishes(), survey with { History = survey.History with { Nests = true } }, "test", Stop);
+        var number = await store.TakeInAsync(new Contact("LoadLimit Keeper", null, null, "Nested saloon", "GATE 1"), new DateOnly(2026, 11, 25), "", new IntakeWishes(), survey with { History = survey.History with { Nests = true } }, "test", Stop);
         (await tam.GetStringAsync($"/jobs/{number}/plan", Stop)).ShouldContain("Nothing may start");
         var form = await RecordTests.Form(tam, $"/jobs/{number}/intake");
         form.Keys.ShouldContain("Form.Releases[nests]");

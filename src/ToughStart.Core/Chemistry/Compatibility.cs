@@ -53,10 +53,10 @@ public sealed record Because(string Words, bool Refuses, string Table, Standing 
 public sealed record Circumstances(ProductFraction? Strength = null, double FilmC = 20, bool Protected = false, bool TestSpotPassed = false, bool RinsedAtOnce = false);
 
 /// <summary>May this agent go on this surface?</summary>
-/// <param name="Verdict">yes, care (allowed with conditions), test (only after a passed test spot) or no.</param>
-public sealed record CompatibilityAnswer(string Agent, string Surface, string Verdict, IReadOnlyList<Because> Reasons, IReadOnlyList<string> Kit)
+/// <param name="Ruling">yes, care (allowed with conditions), test (only after a passed test spot) or no.</param>
+public sealed record CompatibilityAnswer(string Agent, string Surface, string Ruling, IReadOnlyList<Because> Reasons, IReadOnlyList<string> Kit)
 {
-    public bool Allowed => Verdict is "yes" or "care";
+    public bool Allowed => Ruling is "yes" or "care";
 
     /// <summary>The first reason that refuses, for a planner that needs one.</summary>
     public string? Refusal => Reasons.FirstOrDefault(r => r.Refuses)?.Words;
@@ -207,8 +207,8 @@ public sealed class Compatibility(Catalogue c)
         }
 
         var sensitivity = surface.On(agent.Axis) is { Never: false, TestSpot: false } v ? v.Value * agent.Level * (strength.Value / agent.Reference.Value) : 0;
-        var verdict = why.Any(w => w.Refuses) ? "no" : test ? "test" : sensitivity >= 2 || agent.Axis == "acid" || (at.Protected && Loses(agent) is not null) || at.FilmC < c["cold"] ? "care" : "yes";
-        return new(agentId, surfaceId, verdict, why.OrderByDescending(w => w.Refuses).ToArray(), agent.Kit);
+        var ruling = why.Any(w => w.Refuses) ? "no" : test ? "test" : sensitivity >= 2 || agent.Axis == "acid" || (at.Protected && Loses(agent) is not null) || at.FilmC < c["cold"] ? "care" : "yes";
+        return new(agentId, surfaceId, ruling, why.OrderByDescending(w => w.Refuses).ToArray(), agent.Kit);
     }
 
     /// <summary>What a group meeting another calls for; both orders are the same.</summary>

@@ -58,8 +58,8 @@ public sealed record VehicleInput(string Form, Size Size, string? Colour, string
     public bool? HotEngine { get; init; }
 }
 
-/// <summary>A gate of the intake that a named person has cleared; people are ids only.</summary>
-public sealed record Release(string Gate, string By, string? On);
+/// <summary>A hold of the intake that a named person has released; people are ids only.</summary>
+public sealed record Release(string Hold, string By, string? On);
 
 public sealed record History(string Flood, bool Nests, double? MonthsSinceWash, string? Storage, IReadOnlyList<Release> Releases)
 {

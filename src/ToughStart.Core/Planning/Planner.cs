@@ -27,11 +27,11 @@ public static class Planner
     {
         var c = CatalogueFor(survey);
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        var gate = IntakeGate.Check(survey);
+        var hold = IntakeHold.Check(survey);
         var states = ZoneState.FromSurvey(survey, vehicle, c);
-        if (gate.Count > 0)
+        if (hold.Count > 0)
         {
-            return ReferOnly(survey, gate, states, c);
+            return ReferOnly(survey, hold, states, c);
         }
 
         var conditions = states.Select(z => z.Conditions).FirstOrDefault(x => x is not null);
@@ -55,7 +55,7 @@ public static class Planner
     /// <summary>How near a survey's plan is to the best there is. Takes a few times as long as the plan.</summary>
     public static Proof Prove(Survey survey)
     {
-        if (IntakeGate.Check(survey).Count > 0)
+        if (IntakeHold.Check(survey).Count > 0)
         {
             return new(0, 0, 0, 0);
         }
@@ -81,14 +81,14 @@ public static class Planner
     }
 }
 
-/// <summary>The gate at intake: what must be released by a named person before any step.</summary>
-public static class IntakeGate
+/// <summary>The hold at intake: what must be released by a named person before any step.</summary>
+public static class IntakeHold
 {
     /// <summary>Reasons that allow no step; empty when work may start.</summary>
     public static IReadOnlyList<Refer> Check(Survey s)
     {
         var refer = new List<Refer>();
-        bool Released(string gate) => s.History.Releases.Any(r => r.Gate == gate);
+        bool Released(string hold) => s.History.Releases.Any(r => r.Hold == hold);
         if (s.History.Flood is "sewage" or "unknown" && !Released("flood-hygiene"))
         {
             refer.Add(new Refer(["*"], "flood-hygiene", s.History.Flood == "sewage"

@@ -20,7 +20,7 @@ public sealed class Catalogue
 
     private Catalogue()
     {
-        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "gates", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "evidence", "identification", "hazard-groups", "meetings", "hazard-statements", "stand-off", "keeping", "carriers", "substrates", "durability", "mistakes", "media", "units", "senses", "looks", "constants"];
+        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "load-limits", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "evidence", "identification", "hazard-groups", "meetings", "hazard-statements", "stand-off", "keeping", "carriers", "substrates", "durability", "mistakes", "media", "units", "senses", "looks", "constants"];
         var tables = ids.ToDictionary(id => id, Provenance.Table.Load);
         Tables = ids.Select(id => tables[id]).ToArray();
         _constants = tables["constants"].Rows.ToDictionary(r => r["id"], r => r.Number("value"));
@@ -28,7 +28,7 @@ public sealed class Catalogue
         Agents = tables["agents"].Rows.Select(Chemistry.Agent.Read).ToArray();
         Surfaces = tables["surfaces"].Rows.Select(ToughStart.Core.Surfaces.Surface.Read).ToArray();
         ZoneKinds = tables["zone-kinds"].Rows.Select(r => Vehicles.ZoneKind.Read(r, this)).ToArray();
-        Gates = tables["gates"].Rows.Select(r => Planning.Gate.Read(r, this)).ToArray();
+        LoadLimits = tables["load-limits"].Rows.Select(r => Planning.LoadLimit.Read(r, this)).ToArray();
         Slots = tables["slots"].Rows.Select((r, i) => Planning.Slot.Read(r, i)).ToArray();
         Treatments = tables["treatments"].Rows.Select((r, i) => Planning.Treatment.Read(r, i, this)).ToArray();
         Priors = tables["priors"].Rows.Select(r => Prior.Read(r, this)).ToArray();
@@ -58,7 +58,7 @@ public sealed class Catalogue
     private Catalogue(Catalogue of, Dictionary<string, ShelfBottle> bottles)
     {
         _constants = of._constants;
-        (Tables, Version, Contaminants, Surfaces, ZoneKinds, Gates, Slots) = (of.Tables, of.Version, of.Contaminants, of.Surfaces, of.ZoneKinds, of.Gates, of.Slots);
+        (Tables, Version, Contaminants, Surfaces, ZoneKinds, LoadLimits, Slots) = (of.Tables, of.Version, of.Contaminants, of.Surfaces, of.ZoneKinds, of.LoadLimits, of.Slots);
         (Senses, Looks, Response) = (of.Senses, of.Looks, of.Response);
         (Priors, PaintColours, Stories, Tests, Evidence, Marks, Targets) = (of.Priors, of.PaintColours, of.Stories, of.Tests, of.Evidence, of.Marks, of.Targets);
         (Groups, Meetings, Statements, StandOffs, Keeping, Carriers, Substrates, Durabilities, Mistakes, Media) = (of.Groups, of.Meetings, of.Statements, of.StandOffs, of.Keeping, of.Carriers, of.Substrates, of.Durabilities, of.Mistakes, of.Media);
@@ -78,7 +78,7 @@ public sealed class Catalogue
     public IReadOnlyList<Agent> Agents { get; }
     public IReadOnlyList<Surface> Surfaces { get; }
     public IReadOnlyList<ZoneKind> ZoneKinds { get; }
-    public IReadOnlyList<Gate> Gates { get; }
+    public IReadOnlyList<LoadLimit> LoadLimits { get; }
     public IReadOnlyList<Slot> Slots { get; }
     public IReadOnlyList<Treatment> Treatments { get; }
     public IReadOnlyList<Planning.Medium> Media { get; }
@@ -139,7 +139,7 @@ public sealed class Catalogue
 
     public ZoneKind ZoneKind(string id) => Find(ZoneKinds, id, k => k.Id);
 
-    public Gate Gate(string id) => Find(Gates, id, g => g.Id);
+    public LoadLimit LoadLimit(string id) => Find(LoadLimits, id, g => g.Id);
 
     public Slot Slot(string id) => Find(Slots, id, s => s.Id);
 

@@ -49,7 +49,7 @@ public sealed class Sense
         _low = [.. Enumerable.Range(0, Levels.Nil + 1).Select(n => Below(c["band-low"], Levels.LoadOf(n)))];
         _high = [.. Enumerable.Range(0, Levels.Nil + 1).Select(n => 1 - Below(c["band-high"], Levels.LoadOf(n)))];
         _gritty = new(Grits);
-        _grit = c.Gate("touch").Weights.Where(w => _also.Contains(w.Kind)).ToDictionary(w => w.Kind, w => w.Weight / 1000.0);
+        _grit = c.LoadLimit("touch").Weights.Where(w => _also.Contains(w.Kind)).ToDictionary(w => w.Kind, w => w.Weight / 1000.0);
     }
 
     /// <summary>Probability that grains are felt, for every level of the two gritty kinds.</summary>

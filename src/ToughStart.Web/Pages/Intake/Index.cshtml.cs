@@ -9,10 +9,10 @@ using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
-/// <summary>A gate that stands shut, with what releases it.</summary>
-public sealed record GateLine(string Gate, string Reason, string? ReleasedBy);
+/// <summary>A hold that stands shut, with what releases it.</summary>
+public sealed record HoldLine(string Hold, string Reason, string? ReleasedBy);
 
-/// <summary>Station Intake: client, vehicle, history, wishes, site and the gates before any step.</summary>
+/// <summary>Station Intake: client, vehicle, history, wishes, site and the holds before any step.</summary>
 public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house, TimeProvider time) : JobPage(desk)
 {
     public override string Station => "intake";
@@ -35,11 +35,11 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
     /// <summary>What the site and the history warn of.</summary>
     public IReadOnlyList<string> Warnings { get; private set; } = [];
 
-    public IReadOnlyList<GateLine> Gates { get; private set; } = [];
+    public IReadOnlyList<HoldLine> Holds { get; private set; } = [];
 
     public string? Prefilled { get; private set; }
 
-    public IReadOnlyDictionary<string, string> GateNames { get; private set; } = new Dictionary<string, string>();
+    public IReadOnlyDictionary<string, string> HoldNames { get; private set; } = new Dictionary<string, string>();
 
     public async Task<IActionResult> OnGetAsync(int? number, string? plate, CancellationToken stop)
     {
@@ -126,7 +126,7 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         return await SaveReleases(draft, stop) ? Redirect($"/jobs/{number}/survey") : await Back(number, [Overtaken], 409, stop);
     }
 
-    public static string GateWords(string gate) => gate switch
+    public static string HoldWords(string hold) => hold switch
     {
         "flood-hygiene" => "Flood water: hygiene",
         "flood-workshop" => "Flood: workshop release",
@@ -180,17 +180,17 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
     private async Task<bool> SaveReleases(Survey draft, CancellationToken stop)
     {
         var releases = new List<Release>();
-        foreach (var (gate, by) in Form.Releases.Where(r => SurveyFormat.Gates.Contains(r.Key) && !string.IsNullOrWhiteSpace(r.Value)))
+        foreach (var (hold, by) in Form.Releases.Where(r => SurveyFormat.Holds.Contains(r.Key) && !string.IsNullOrWhiteSpace(r.Value)))
         {
-            var old = Job.Survey.History.Releases.FirstOrDefault(r => r.Gate == gate);
-            if (old is not null && by == (GateNames.GetValueOrDefault(gate) ?? old.By))
+            var old = Job.Survey.History.Releases.FirstOrDefault(r => r.Hold == hold);
+            if (old is not null && by == (HoldNames.GetValueOrDefault(hold) ?? old.By))
             {
                 releases.Add(old);
                 continue;
             }
 
-            var note = await Jobs.NoteAsync(Job.Id, "gate:" + gate, by!.Trim()[..Math.Min(80, by.Trim().Length)], User.StaffId(), stop);
-            releases.Add(new Release(gate, "n-" + note.ToString("N")[^8..], time.GetLocalNow().ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)));
+            var note = await Jobs.NoteAsync(Job.Id, "gate:" + hold, by!.Trim()[..Math.Min(80, by.Trim().Length)], User.StaffId(), stop);
+            releases.Add(new Release(hold, "n-" + note.ToString("N")[^8..], time.GetLocalNow().ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)));
         }
 
         var final = draft with { History = draft.History with { Releases = releases } };
@@ -221,21 +221,21 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         if (Job is not null)
         {
             var notes = await Jobs.NotesAsync(Job.Id, stop);
-            GateNames = Job.Survey.History.Releases.ToDictionary(r => r.Gate, r => notes.FirstOrDefault(x => "n-" + x.Id.ToString("N")[^8..] == r.By)?.Words ?? r.By);
-            foreach (var (gate, name) in GateNames.Where(g => Form.Releases.GetValueOrDefault(g.Key) is { } by && Job.Survey.History.Releases.Any(r => r.Gate == g.Key && r.By == by)))
+            HoldNames = Job.Survey.History.Releases.ToDictionary(r => r.Hold, r => notes.FirstOrDefault(x => "n-" + x.Id.ToString("N")[^8..] == r.By)?.Words ?? r.By);
+            foreach (var (hold, name) in HoldNames.Where(g => Form.Releases.GetValueOrDefault(g.Key) is { } by && Job.Survey.History.Releases.Any(r => r.Hold == g.Key && r.By == by)))
             {
-                Form.Releases[gate] = name;
+                Form.Releases[hold] = name;
             }
         }
 
         var draft = Form.ToSurvey(null, [], []) ?? new IntakeForm { Preset = Form.Preset }.ToSurvey(null, [], [])!;
-        var shut = IntakeGate.Check(draft).Select(r => (r.What, r.Reason)).ToList();
+        var shut = IntakeHold.Check(draft).Select(r => (r.What, r.Reason)).ToList();
         if (draft.History.BrakeDust == "unknown")
         {
             shut.Add(("brake-dust", "No blower, dry brush or lance at wheels until somebody named says it is modern."));
         }
 
-        Gates = shut.Select(g => new GateLine(g.What, g.Reason, Form.Releases.GetValueOrDefault(g.What))).ToArray();
+        Holds = shut.Select(g => new HoldLine(g.What, g.Reason, Form.Releases.GetValueOrDefault(g.What))).ToArray();
         Warnings = SiteWarnings.Of(draft);
     }
 }

@@ -53,7 +53,7 @@ public sealed class IntakeForm
     public string? BrakeDust { get; set; }
     public bool Biological { get; set; }
 
-    /// <summary>Who released which gate: a name for each gate that has one.</summary>
+    /// <summary>Who released which hold: a name for each hold that has one.</summary>
     public Dictionary<string, string?> Releases { get; set; } = [];
 
     public string? Place { get; set; }
@@ -90,14 +90,14 @@ public sealed class IntakeForm
             NextUse = wishes?.NextUse, SaleDate = wishes?.SaleDate?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture), TyreLook = s.Rule("tyres"), ScentFree = wishes?.ScentFree ?? false, LeaveAlone = wishes?.LeaveAlone,
             Budget = wishes?.Budget?.ToString("0.##", CultureInfo.InvariantCulture), Consent = wishes?.Consent ?? false, Notes = wishes?.Notes,
             Storage = s.History.Storage, Use = s.History.Use, Region = s.History.Region, MonthsSinceWash = N(s.History.MonthsSinceWash), CoatedMonths = N(s.History.CoatedMonths),
-            Flood = s.History.Flood, Nests = s.History.Nests, BrakeDust = s.History.BrakeDust, Biological = s.History.Biological, Releases = s.History.Releases.ToDictionary(r => r.Gate, r => (string?)r.By),
+            Flood = s.History.Flood, Nests = s.History.Nests, BrakeDust = s.History.BrakeDust, Biological = s.History.Biological, Releases = s.History.Releases.ToDictionary(r => r.Hold, r => (string?)r.By),
             Place = s.Site.Place, Shade = s.Site.ShadeHours.Count == 0 ? null : string.Join(", ", s.Site.ShadeHours.Select(x => FormattableString.Invariant($"{x.From:0.##}-{x.To:0.##}"))), Ground = s.Site.Ground, Slope = s.Site.Slope, Drain = s.Site.Drain, Water = s.Site.Water, Hardness = N(s.Site.WaterHardnessMgL), Power = s.Site.Power,
             NeighboursClose = s.Site.NeighboursClose ?? false, Access = s.Site.Access, Latitude = N(s.Site.Latitude), Longitude = N(s.Site.Longitude), Version = job?.Version ?? 0, Revision = s.Revision ?? 0,
         };
     }
 
     /// <summary>The survey this form describes, on top of an earlier one; problems name the field as the page does.</summary>
-    /// <param name="releases">Gate and id of who released it.</param>
+    /// <param name="releases">Hold and id of who released it.</param>
     public Survey? ToSurvey(Survey? start, IReadOnlyList<Release> releases, List<Problem> problems)
     {
         var (form, _, size) = Forms.Presets[Math.Clamp(Preset, 0, Forms.Presets.Count - 1)];
@@ -150,7 +150,7 @@ public sealed class IntakeForm
         Set(history, "brakeDust", BrakeDust);
         Add(history, "monthsSinceWash", Number(MonthsSinceWash, "history.monthsSinceWash"));
         Add(history, "coatedMonths", Number(CoatedMonths, "history.coatedMonths"));
-        history["releases"] = new JsonArray([.. releases.Select(r => (JsonNode)new JsonObject { ["gate"] = r.Gate, ["by"] = r.By, ["on"] = r.On })]);
+        history["releases"] = new JsonArray([.. releases.Select(r => (JsonNode)new JsonObject { ["gate"] = r.Hold, ["by"] = r.By, ["on"] = r.On })]);
         o["history"] = history;
         var site = o["site"]?.DeepClone().AsObject() ?? [];
         foreach (var (field, value) in new[] { ("place", Place), ("ground", Ground), ("slope", Slope), ("drain", Drain), ("water", Water), ("power", Power), ("access", Access) })

@@ -177,7 +177,7 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
         var c = Catalogue.Default;
         var bottle = ShelfStore.Draft(p).ToShelf(lance, p.StockMl);
         Blocked = Compatibility.Default.Blocked(c.Agent(p.Agent), bottle)?.Words;
-        MayGo = c.Surfaces.GroupBy(s => Compatibility.Default.Ask(p.Agent, s.Id, null, bottle).Verdict, s => s.Name).OrderBy(g => Array.IndexOf(["yes", "care", "test", "no"], g.Key)).ToArray();
+        MayGo = c.Surfaces.GroupBy(s => Compatibility.Default.Ask(p.Agent, s.Id, null, bottle).Ruling, s => s.Name).OrderBy(g => Array.IndexOf(["yes", "care", "test", "no"], g.Key)).ToArray();
         Costs = (await shelf.SameClassAsync(p.Agent, stop)).Where(o => o.Price > 0 && o.PackMl > 0)
             .Select(o => new CostLine(o.Id, o.Name, o.PackMl, o.Price, CostOfUse.Of(o.Agent, (double)o.Price, (double)o.PackMl, c.Agent(o.Agent).Under(ShelfStore.Draft(o).ToShelf(lance, null)).Reference), o.Id == p.Id))
             .OrderBy(o => o.Cost.PerVehicle).ToArray();

@@ -23,7 +23,7 @@ public readonly record struct Removal(int Kind, double Decades, double Floor);
 public sealed record Treatment(
     int Index, string Id, string Name, IReadOnlyList<Slot> Slots, Agent Agent, IReadOnlyList<string> Families, IReadOnlyList<Removal> Removes,
     double Labour, double SolutionMl, double WaterLitres, int MaxRounds, Contact Contact, double PressureOverLubricity, double Bite,
-    Gate? Gate, double AddsResidue, IReadOnlyList<int> SpotFor, Left Leaves, Left Clears, string Tool)
+    LoadLimit? LoadLimit, double AddsResidue, IReadOnlyList<int> SpotFor, Left Leaves, Left Clears, string Tool)
 {
     public bool SuitsFamily(string family) => Families.Count == 0 || Families.Contains(family);
 
@@ -56,8 +56,8 @@ public sealed record Treatment(
             index, r["id"], r["name"], r.Words("slot").Select(c.Slot).ToArray(), c.Agent(r["agent"]), families is ["all"] ? [] : families, ReadRemoves(r["removes"], c),
             r.Number("labour"), r.Number("ml"), r.Number("water"), r.Whole("rounds"),
             contact.Length == 0 ? Contact.None : Enum.Parse<Contact>(contact[0], true), pressure, bite,
-            r["gate"].Length == 0 ? null : c.Gate(r["gate"]), r["adds"].Length == 0 ? 0 : r.Number("adds"),
-            r.Words("spot").Select(id => Planning.Gate.KindIndex(id, c)).ToArray(), ReadLeft(r["leaves"]), ReadLeft(r["clears"]), r["tool"]);
+            r["load-limit"].Length == 0 ? null : c.LoadLimit(r["load-limit"]), r["adds"].Length == 0 ? 0 : r.Number("adds"),
+            r.Words("spot").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray(), ReadLeft(r["leaves"]), ReadLeft(r["clears"]), r["tool"]);
     }
 
     private static Removal[] ReadRemoves(string cell, Catalogue c)
@@ -66,7 +66,7 @@ public sealed record Treatment(
         return words.Chunk(2).Select(pair =>
         {
             var numbers = pair[1].Split('/');
-            return new Removal(Planning.Gate.KindIndex(pair[0], c), Table.ParseNumber(numbers[0]), Table.ParseNumber(numbers[1]));
+            return new Removal(Planning.LoadLimit.KindIndex(pair[0], c), Table.ParseNumber(numbers[0]), Table.ParseNumber(numbers[1]));
         }).ToArray();
     }
 
@@ -85,7 +85,7 @@ public sealed class TargetTable
         {
             foreach (var goal in Goals)
             {
-                _cells[(goal, Gate.KindIndex(row["contaminant"], c), row["family"])] = row[goal];
+                _cells[(goal, LoadLimit.KindIndex(row["contaminant"], c), row["family"])] = row[goal];
             }
         }
     }

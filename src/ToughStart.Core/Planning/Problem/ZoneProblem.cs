@@ -52,7 +52,7 @@ public sealed record Option
     /// <summary>What must be done before it (pre-wet, cover).</summary>
     public IReadOnlyList<string> Conditions { get; init; } = [];
 
-    public Gate? Gate { get; init; }
+    public LoadLimit? LoadLimit { get; init; }
 
     /// <summary>Residue added each round, millionths.</summary>
     public int AddsResidue { get; init; }
@@ -141,8 +141,8 @@ public sealed record ZoneProblem
     /// <summary>A cover below this load (millionths) shields nothing.</summary>
     public int ShieldFrom { get; init; } = 100_000;
 
-    /// <summary>From this level on a kind counts as none at gates and under tools.</summary>
-    public int NilAtGate { get; init; } = 48;
+    /// <summary>From this level on a kind counts as none at load limits and under tools.</summary>
+    public int NilAtLimit { get; init; } = 48;
 
     /// <summary>Kinds that take part, ascending.</summary>
     public int[] Active()
@@ -151,21 +151,21 @@ public sealed record ZoneProblem
         return Enumerable.Range(0, Kinds.Count).Where(k => Start[k] < Levels.Nil || (k == Kinds.Residue && adds)).ToArray();
     }
 
-    /// <summary>Does the gate stand open at these levels?</summary>
-    public bool Opens(Gate gate, ReadOnlySpan<byte> levels)
+    /// <summary>Does the load limit stand open at these levels?</summary>
+    public bool Opens(LoadLimit load, ReadOnlySpan<byte> levels)
     {
         long sum = 0;
-        foreach (var (kind, weight) in gate.Weights)
+        foreach (var (kind, weight) in load.Weights)
         {
-            sum += (long)weight * AtGate(levels[kind]);
+            sum += (long)weight * AtLimit(levels[kind]);
         }
 
-        if (sum > gate.Limit * 1000L)
+        if (sum > load.Limit * 1000L)
         {
             return false;
         }
 
-        foreach (var (kind, limit) in gate.And)
+        foreach (var (kind, limit) in load.And)
         {
             if (Levels.MillionthsOf(levels[kind]) > limit)
             {
@@ -188,8 +188,8 @@ public sealed record ZoneProblem
         return (left & MustClear) != 0 ? cost + LeftPenalty : cost;
     }
 
-    /// <summary>Load of a level as gates and tools count it, millionths.</summary>
-    internal int AtGate(int level) => level >= NilAtGate ? 0 : Levels.MillionthsOf(level);
+    /// <summary>Load of a level as load limits and tools count it, millionths.</summary>
+    internal int AtLimit(int level) => level >= NilAtLimit ? 0 : Levels.MillionthsOf(level);
 }
 
 /// <summary>One choice of the search: in this slot, this option, this many rounds.</summary>

@@ -5,8 +5,8 @@ namespace ToughStart.Core.Planning;
 
 /// <summary>
 /// A stronger bound for zones that the label cap stops: pattern databases of two kinds. The zone is planned for each pair as if nothing
-/// else lay on it, with the gates, the marring and the cover the two make for themselves and each other, so that a kind that must be
-/// off before a gate has its deadline. No plan of the zone costs less than the dearest pair.
+/// else lay on it, with the load limits, the marring and the cover the two make for themselves and each other, so that a kind that must be
+/// off before a load limit has its deadline. No plan of the zone costs less than the dearest pair.
 /// </summary>
 internal sealed class PairBounds
 {
@@ -103,7 +103,7 @@ internal sealed class PairBounds
         private readonly Option _o;
         private readonly Effect _a;
         private readonly Effect _b;
-        private readonly (long A, long B) _gate;
+        private readonly (long A, long B) _loads;
         private readonly (long A, long B) _drag;
         private readonly (int A, int B) _and;
         private readonly int _shields;
@@ -114,9 +114,9 @@ internal sealed class PairBounds
             _a = o.Effects.FirstOrDefault(e => e.Kind == a);
             _b = o.Effects.FirstOrDefault(e => e.Kind == b);
             long Weight(IEnumerable<(int Kind, int Weight)> of, int kind) => of.Where(w => w.Kind == kind).Sum(w => (long)w.Weight);
-            _gate = o.Gate is null ? default : (Weight(o.Gate.Weights, a), Weight(o.Gate.Weights, b));
+            _loads = o.LoadLimit is null ? default : (Weight(o.LoadLimit.Weights, a), Weight(o.LoadLimit.Weights, b));
             _drag = (Weight(o.Dragged, a), Weight(o.Dragged, b));
-            int And(int kind) => o.Gate?.And.Where(x => x.Kind == kind).Select(x => x.Limit).DefaultIfEmpty(int.MaxValue).Min() ?? int.MaxValue;
+            int And(int kind) => o.LoadLimit?.And.Where(x => x.Kind == kind).Select(x => x.Limit).DefaultIfEmpty(int.MaxValue).Min() ?? int.MaxValue;
             _and = (And(a), And(b));
             // 1: a lies over b; 2: b lies over a.
             _shields = p.Layer[a] == 0 || p.Layer[b] == 0 || p.Layer[a] == p.Layer[b] ? 0 : p.Layer[a] < p.Layer[b] ? 1 : 2;
@@ -125,8 +125,8 @@ internal sealed class PairBounds
         public bool Apply(ref int la, ref int lb, ref long cost)
         {
             var (xa, xb) = (Levels.MillionthsOf(la), Levels.MillionthsOf(lb));
-            var (ga, gb) = (la >= _p.NilAtGate ? 0 : xa, lb >= _p.NilAtGate ? 0 : xb);
-            if (_o.Gate is { } gate && (_gate.A * ga + _gate.B * gb > gate.Limit * 1000L || xa > _and.A || xb > _and.B))
+            var (ga, gb) = (la >= _p.NilAtLimit ? 0 : xa, lb >= _p.NilAtLimit ? 0 : xb);
+            if (_o.LoadLimit is { } load && (_loads.A * ga + _loads.B * gb > load.Limit * 1000L || xa > _and.A || xb > _and.B))
             {
                 return false;
             }

@@ -5,10 +5,10 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Planning;
 
 /// <summary>A limit on what may still lie on a zone when a treatment starts. Loads in millionths, weights in thousandths.</summary>
-public sealed record Gate(string Id, int Limit, ImmutableArray<(int Kind, int Weight)> Weights, ImmutableArray<(int Kind, int Limit)> And, string Words)
+public sealed record LoadLimit(string Id, int Limit, ImmutableArray<(int Kind, int Weight)> Weights, ImmutableArray<(int Kind, int Limit)> And, string Words)
 {
-    internal static Gate Read(Table.Row r, Catalogue c) => new(
-        r["gate"], Millionths(r["limit"]),
+    internal static LoadLimit Read(Table.Row r, Catalogue c) => new(
+        r["load-limit"], Millionths(r["limit"]),
         Pairs(r["weights"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1000))).ToImmutableArray(),
         Pairs(r["and"], c).Select(p => (p.Kind, Levels.MillionthsOf(Levels.Of(p.Value)))).ToImmutableArray(), r["words"]);
 

@@ -23,7 +23,7 @@ public static class Flips
     /// <summary>The nearest flips of every finding, those that move most first.</summary>
     public static IReadOnlyList<Flip> Of(Survey survey)
     {
-        if (IntakeGate.Check(survey).Count > 0)
+        if (IntakeHold.Check(survey).Count > 0)
         {
             return [];
         }

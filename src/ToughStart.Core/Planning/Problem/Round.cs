@@ -26,7 +26,7 @@ public static class Round
 {
     /// <summary>May it start: nothing left on the panel forbids it, what it needs is there, and its load limit holds?</summary>
     public static bool May(ZoneProblem p, Option o, ReadOnlySpan<byte> levels, Left left) =>
-        (left & o.Forbids) == 0 && (o.Needs & ~left) == 0 && (o.Gate is null || p.Opens(o.Gate, levels));
+        (left & o.Forbids) == 0 && (o.Needs & ~left) == 0 && (o.LoadLimit is null || p.Opens(o.LoadLimit, levels));
 
     /// <summary>Does one round, whatever it is good for.</summary>
     /// <param name="levels">Levels before; changed in place.</param>
@@ -138,7 +138,7 @@ public static class Round
         long load = o.Bite * 1000L;
         foreach (var (kind, weight) in o.Dragged)
         {
-            load += (long)weight * p.AtGate(levels[kind]);
+            load += (long)weight * p.AtLimit(levels[kind]);
         }
 
         return o.Marring * load / 1_000_000_000;

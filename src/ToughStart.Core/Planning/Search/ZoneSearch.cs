@@ -296,7 +296,7 @@ public sealed class ZoneSearch
     }
 
     /// <summary>
-    /// Beyond its cap a kind makes no difference any more: not to its target, not at a gate or under a tool (nil there), not as
+    /// Beyond its cap a kind makes no difference any more: not to its target, not at a load limit or under a tool (nil there), not as
     /// a cover. Capping merges labels and loses nothing.
     /// </summary>
     private void SetCaps()
@@ -322,12 +322,12 @@ public sealed class ZoneSearch
 
             foreach (var o in options)
             {
-                if ((o.Gate is not null && o.Gate.Weights.Any(w => w.Kind == k)) || o.Dragged.Any(w => w.Kind == k))
+                if ((o.LoadLimit is not null && o.LoadLimit.Weights.Any(w => w.Kind == k)) || o.Dragged.Any(w => w.Kind == k))
                 {
-                    cap = Math.Max(cap, _p.NilAtGate);
+                    cap = Math.Max(cap, _p.NilAtLimit);
                 }
 
-                foreach (var (kind, limit) in o.Gate is null ? [] : o.Gate.And)
+                foreach (var (kind, limit) in o.LoadLimit is null ? [] : o.LoadLimit.And)
                 {
                     cap = kind == k ? Math.Max(cap, CleanEnough(limit)) : cap;
                 }
@@ -351,7 +351,7 @@ public sealed class ZoneSearch
 
     private Vector256<byte> Capped(ReadOnlySpan<byte> levels) => Vector256.Min(Vector256.Create(levels), Vector256.Create(_cap));
 
-    /// <summary>Cheapest way to bring one kind alone home from each level at each slot: every product open, no gates, no marring, no shield.</summary>
+    /// <summary>Cheapest way to bring one kind alone home from each level at each slot: every product open, no load limits, no marring, no shield.</summary>
     /// <param name="free">Count only what stays dirty however much is done.</param>
     private int[][][] Bounds(bool free)
     {

@@ -13,7 +13,7 @@ public sealed class StageCycleException(IReadOnlyList<Edge> edges)
     public IReadOnlyList<Edge> Edges { get; } = edges;
 }
 
-/// <summary>The slots of the work as a graph: chemistry, gates and house rules add edges, each with its reason.</summary>
+/// <summary>The slots of the work as a graph: chemistry, load limits and house rules add edges, each with its reason.</summary>
 public sealed class StageGraph
 {
     private StageGraph(IReadOnlyList<Slot> order, IReadOnlyList<Edge> edges)

@@ -15,7 +15,7 @@ internal sealed class JobSearch
     private readonly PlanOptions _options;
     private readonly Ordinary? _ordinary;
 
-    /// <summary>Takes a survey that the intake gate has let through.</summary>
+    /// <summary>Takes a survey that the intake hold has let through.</summary>
     public JobSearch(Survey survey, Catalogue? c = null, IReadOnlyList<ZoneState>? states = null, Progress? progress = null, PlanOptions? options = null)
     {
         Survey = survey;

@@ -28,7 +28,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     private readonly IReadOnlyDictionary<string, ShelfBottle>? _shelf = PickShelf(survey);
     private readonly Compatibility _matrix = new(c);
 
-    private readonly bool _asbestos = survey.History.BrakeDust == "unknown" && survey.History.Releases.All(r => r.Gate != "brake-dust");
+    private readonly bool _asbestos = survey.History.BrakeDust == "unknown" && survey.History.Releases.All(r => r.Hold != "brake-dust");
 
     public ZoneState Zone(string id) => zones[id];
 

@@ -1,0 +1,271 @@
+using ToughStart.Core.Conditions;
+using System.Collections.Immutable;
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>The treatments of a slot on a zone: what a round does and costs, in the integers of the search.</summary>
+public sealed partial class ProblemBuilder
+{
+    /// <summary>How much more of the mix thick foam takes than thin.</summary>
+    internal double ThickFoam => Laid("thick-foam");
+
+    private List<Option> OptionsOf(Slot slot, ZoneState z, int[] start, int[] target, ZoneProgress? progress, List<Refused>? refusals)
+    {
+        var options = new List<Option>();
+        var demanded = slot.Id is "foam" or "clay";
+        var layers = slot.Id is "spray" or "foam" && (progress is null || _graph.Position("spray") >= progress.FromSlot) ? LayersOn(z, start) : [];
+        foreach (var t in _bySlot[slot.Index])
+        {
+            if (!t.SuitsFamily(z.Family) || !Offered(t, start))
+            {
+                continue;
+            }
+
+            var useful = t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor)) || slot.Id is "rewash" or "flush" || (demanded && _survey.House.ContainsKey(slot.Id)) || CleansOwnResidue(t);
+            if (!useful)
+            {
+                continue;
+            }
+
+            var ruling = _limits.Judge(t, z);
+            if (ruling.Objection is { } objection)
+            {
+                if (t.Removes.Any(r => start[r.Kind] < target[r.Kind]))
+                {
+                    refusals?.Add(new Refused(t.Id, z.Zone.Id, objection));
+                }
+
+                continue;
+            }
+
+            var stay = StayOf(t, z);
+            foreach (var layer in layers.Where(l => l.Spray == t || l.Foam == t).DistinctBy(l => l.Flag))
+            {
+                var spray = layer.Spray == t;
+                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, 1, z, start, ruling, spray ? layer.SprayStay : layer.Stay, layer) : null).Where(o => o is not null)!);
+            }
+
+            if (stay.Why is not null)
+            {
+                if (layers.Any(l => l.Spray == t))
+                {
+                    continue;
+                }
+
+                if (t.Removes.Any(r => start[r.Kind] < target[r.Kind]))
+                {
+                    refusals?.Add(new Refused(t.Id, z.Zone.Id, stay.Why));
+                }
+
+                continue;
+            }
+
+            var rounds = t.MaxRounds - SpentThisVisit(t, progress?.RoundsUsed);
+            if (rounds > 0)
+            {
+                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, ruling, stay) : null).Where(o => o is not null)!);
+            }
+        }
+
+        return options;
+    }
+
+    /// <summary>Bugs found late are lifted late: this place is open again whatever has been done since.</summary>
+    private static bool Returns(Slot slot) => slot.Id == "rebug";
+
+    /// <summary>Iron, tyres and stripping have a hard cap for the visit; the rest may start anew.</summary>
+    private static bool CappedPerVisit(Treatment t) => t.In("iron") || t.In("strip") || t.Families is ["tyre"];
+
+    /// <summary>Rounds of the visit's cap already spent, by this treatment or another that does the same work.</summary>
+    internal int SpentThisVisit(Treatment t, IReadOnlyDictionary<string, int>? spent) => spent is null || !CappedPerVisit(t) ? 0
+        : spent.Where(r => _c.Treatments.Any(o => o.Id == r.Key)).Where(r => _c.Treatment(r.Key) is var other && CappedPerVisit(other) && other.Slots.Intersect(t.Slots).Any()).Sum(r => r.Value);
+
+    private static bool CleansOwnResidue(Treatment t) => (t.In("strip") || t.In("wipe")) && t.Removes.Any(r => r.Kind == Kinds.Residue);
+
+    /// <summary>House rules, finding-bound spot work and the job's wash medium.</summary>
+    private bool Offered(Treatment t, int[] start)
+    {
+        if (t.SpotFor.Count > 0 && t.SpotFor.All(k => start[k] == Levels.Nil))
+        {
+            return false;
+        }
+
+        if (_survey.Site.Water == "none" && t.WaterLitres > 0)
+        {
+            return false;
+        }
+
+        return t.Id switch
+        {
+            "wash-2bucket" => WashMedium.Rule == "two-bucket",
+            "wash-mitt" => WashMedium.Rule == "mitt-per-area",
+            "wash-sponge" => WashMedium.Rule == "one-rinse-bucket",
+            "wash-rinseless" => WashMedium.Rule == "rinseless",
+            "wash-waterless" => WashMedium.Rule == "waterless",
+            "wash-strip" => WashMedium.Rule is ("two-bucket" or "mitt-per-area" or "one-rinse-bucket") && _survey.Rule("oldProtection") != "strip-before-correction",
+            "foam-iron" => _survey.Rule("iron") == "foam-then-spot",
+            "spray-apc" => _survey.Rule("apcOnBugs") == "presoak" || start[_c.Contaminant("bug").Index] == Levels.Nil,
+            _ => true,
+        };
+    }
+
+    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Ruling ruling, Stay stay, Layer? layer = null, bool free = false)
+    {
+        var agent = t.Agent;
+        var relative = strength.Value / agent.Reference.Value;
+        var heat = HeatOf(agent, z.FilmC);
+        var (tau, dwell) = (stay.Tau, stay.Worth);
+        var under = layer?.Spray == t;
+        var effects = ImmutableArray.CreateBuilder<Effect>(t.Removes.Count);
+        foreach (var r in t.Removes)
+        {
+            if (r.Kind == Kinds.Residue || start[r.Kind] < Levels.Nil)
+            {
+                var decades = DecadesOf(t, r, relative, dwell, heat, z, under);
+                if (decades > 0)
+                {
+                    effects.Add(new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * decades), FloorLevel(r.Floor)));
+                }
+            }
+        }
+
+        var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
+        var area = z.Zone.Area * scale;
+        var litres = under || (t.In("foam") && !RinsesFoam) ? 0 : t.WaterLitres;
+        var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
+        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]) + litres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
+        var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
+        var pays = t.In("foam") && _survey.Rule("foam") == "optional" ? _c["foam-extra"] : 1;
+        var cost = pays * _lean.Time * (LabourOf(t, under || (t.In("foam") && !RinsesFoam), _c) * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + ruling.Masked * _c["mask-minutes"]) + _lean.Money * money / _c["money-per-minute"] + _lean.Harm * stress;
+        if (_scarce.TryGetValue(agent.Id, out var weight))
+        {
+            cost += weight * area * t.SolutionMl * strength.Value * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
+        }
+
+        return new Option
+        {
+            Treatment = t.Index,
+            Strength = index,
+            Product = free ? -1 : Product(t, strength),
+            Effects = effects.ToImmutable(),
+            MaxRounds = rounds,
+            Scale = scale,
+            Stress = stress,
+            DwellMinutes = stay.Minutes,
+            Mists = stay.Mists,
+            Film = stay.Film,
+            Laid = Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]),
+            Conditions = layer is null ? ruling.Conditions : [.. ruling.Conditions, under ? "foam goes over it at once, nothing is rinsed between" : $"over the wet {layer.Spray.Agent.Name}: both come off in one rinse"],
+            UnderFoam = under,
+            Unrinsed = under || (t.In("foam") && !RinsesFoam),
+            Seals = layer is null || under ? -1 : layer.Spray.Index,
+            Needs = layer is null || under ? Left.None : layer.Flag,
+            LoadLimit = t.LoadLimit,
+            AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
+            Cost = Milli(cost),
+            CostOfProduct = Milli(_lean.Money * money / _c["money-per-minute"]),
+            CostOfStress = Milli(_lean.Harm * stress),
+            Marring = t.Contact == Contact.None ? 0 : Milli(_lean.Harm * MarringWeight * area * z.Surface.Mar * t.PressureOverLubricity),
+            Bite = (int)Math.Round(t.Bite * 1e6),
+            Dragged = t.Contact == Contact.None ? [] : Dragged(t),
+            Leaves = under ? t.Leaves | layer!.Flag : t.Leaves,
+            Clears = layer is null || under ? t.Clears : t.Clears | layer.Flag,
+            Forbids = layer is null || under ? _forbids[agent.Id] | Left.Wet : _forbids[agent.Id],
+        };
+    }
+
+    /// <summary>Decades that a round takes of a kind; 0 where it takes none.</summary>
+    /// <param name="relative">Strength against the label's reference.</param>
+    /// <param name="dwell">What the stay is worth against the reference dwell.</param>
+    /// <param name="heat">Faster or slower by the film's temperature.</param>
+    /// <param name="under">Left wet for the foam that goes over it.</param>
+    private double DecadesOf(Treatment t, Removal r, double relative, double dwell, double heat, ZoneState z, bool under)
+    {
+        var loose = r.Kind != Kinds.Residue && _c.Contaminants[r.Kind].Layer == 1;
+        // What lies loose goes with the rinse: a spray without one of its own takes none of it.
+        if (under && loose)
+        {
+            return 0;
+        }
+
+        var difficulty = r.Kind == Kinds.Residue || z[r.Kind].Difficulty <= 0 ? 1 : z[r.Kind].Difficulty;
+        // Foam that is washed through, not rinsed off, leaves the grit it loosened where the mitt goes.
+        var carried = t.In("foam") && !RinsesFoam && loose ? _c["foam-unrinsed"] : 1;
+        return r.Decades * carried * t.Agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty;
+    }
+
+    /// <summary>
+    /// A round as somebody really did it: any strength, any stay, on any zone, refused or not. It has an effect on every kind the treatment
+    /// works on, so that what nobody has looked for moves too.
+    /// </summary>
+    /// <param name="minutes">How long it stayed; null = as long as the label asks.</param>
+    /// <param name="filmC">Film temperature; null = as planned there.</param>
+    /// <param name="levels">What lies there, for the part that spot work covers.</param>
+    /// <param name="under">Left wet for the foam over it.</param>
+    public Option Free(Treatment t, ProductFraction strength, double? minutes, double? filmC, ZoneState z, int[] levels, bool under = false)
+    {
+        var at = filmC is { } film ? z with { FilmC = film } : z;
+        var stay = Worth(t.Agent, minutes ?? t.Agent.Dwell, 0, null);
+        var relative = strength.Value / t.Agent.Reference.Value;
+        double Decades(Removal r) => DecadesOf(t, r, relative, stay.Worth, HeatOf(t.Agent, at.FilmC), at, under);
+        var nearest = Enumerable.Range(0, t.Agent.Strengths.Count).MinBy(i => Math.Abs(Math.Log(t.Agent.Strengths[i].Value / strength.Value)));
+        return MakeOption(t, strength, nearest, 1, at, levels, Ruling.Yes, stay, null, true)! with
+        {
+            Effects = [.. t.Removes.Select(r => new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * Decades(r)), FloorLevel(r.Floor)))],
+            Exact = [.. t.Removes.Where(r => Decades(r) > 0).Select(r => new ExactEffect(r.Kind, Decades(r), r.Floor))],
+            LoadLimit = null,
+            Forbids = Left.None,
+            UnderFoam = under,
+        };
+    }
+
+    /// <summary>How much faster or slower an agent works at a film temperature than at the one its figures are for.</summary>
+    private double HeatOf(Agent agent, double filmC) => Math.Pow(agent.Q10, (filmC - _c["q10-temperature"]) / 10);
+
+    /// <summary>Thick foam takes more of the mix than thin.</summary>
+    private double Laid(string? film) => film == "thick-foam" ? _c.Carriers.First(k => k.Id == "thick-foam").Applied / _c.Carriers.First(k => k.Id == "thin-foam").Applied : 1;
+
+    /// <summary>A lance cannot put more on the panel than it draws: the first strength always stays, at whatever it can give.</summary>
+    private bool Reachable(Agent agent, ProductFraction strength) =>
+        agent.Basis != "bottle" || strength == agent.Strengths[0] || strength.Value <= (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio + 1e-9;
+
+    private double MarringWeight => _c["marring-weight"] * (_survey.Goal == "correct" && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
+
+    /// <summary>Area-weighted sensitivity of everything the liquid reaches: sprayed, run-off, overspray.</summary>
+    private double Stressed(Treatment t, ZoneState z, double area)
+    {
+        var sum = Limits.Sensitivity(z.Surface, t.Agent.Axis) * area;
+        if (!t.Agent.RunsOff)
+        {
+            return sum;
+        }
+
+        foreach (var (id, part) in z.Zone.DrainsTo.Select(d => (d, _c["runoff-dwell"])).Concat(z.Zone.Neighbours.Select(n => (n, _c["overspray-stress"]))))
+        {
+            var other = _limits.Zone(id);
+            sum += Limits.Sensitivity(other.Surface, t.Agent.Axis) * Math.Min(other.Zone.Area, area) * part;
+        }
+
+        return sum;
+    }
+
+    private ImmutableArray<(int Kind, int Weight)> Dragged(Treatment t)
+    {
+        var mobile = t.LoadLimit == _mobileNoBug ? _mobileNoBug.Weights : _mobile.Weights;
+        return t.IsClay ? _clayDrags : mobile;
+    }
+
+    private int Thousandths(string constant) => (int)Math.Round(_c[constant] * 1000);
+
+    /// <summary>Minutes of work on a square metre; a spray that foam is laid over, or foam that is washed through, is not rinsed by itself.</summary>
+    internal static double LabourOf(Treatment t, bool unrinsed, Catalogue c) => unrinsed ? Math.Max(t.Labour - t.WaterLitres / c["washer-flow"], t.Labour * c["layer-least-labour"]) : t.Labour;
+
+    /// <summary>Another agent that works on the same kinds here and stays wet long enough; null = none.</summary>
+    internal string? Instead(Treatment t, ZoneState z, int[] kinds) => _c.Treatments
+        .Where(o => o.Agent.Id != t.Agent.Id && !o.Agent.IsWater && o.SuitsFamily(z.Family) && o.Removes.Count(r => kinds.Contains(r.Kind) && r.Decades >= 0.3) is var n && n > 0 && _limits.Judge(o, z).Allowed && StayOf(o, z).Why is null)
+        .OrderByDescending(o => o.Removes.Where(r => kinds.Contains(r.Kind)).Sum(r => r.Decades)).ThenBy(o => o.Agent.Level).Select(o => o.Agent.Name).FirstOrDefault();
+}

@@ -1,0 +1,241 @@
+using ToughStart.Core.Conditions;
+using System.Collections.Immutable;
+using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Provenance;
+
+namespace ToughStart.Core.Planning;
+
+/// <summary>Turns a zone's state into the integers of the search, and remembers what was refused on the way and why.</summary>
+public sealed partial class ProblemBuilder
+{
+    private readonly Survey _survey;
+
+    private readonly Leaning _lean;
+
+    private readonly IReadOnlyDictionary<string, double> _scarce;
+
+    private readonly Catalogue _c;
+
+    private readonly StageGraph _graph;
+
+    private readonly Limits _limits;
+
+    private readonly Dictionary<string, int> _products = [];
+
+    private readonly List<long> _setUp = [];
+
+    private readonly int _protection;
+
+    private readonly LoadLimit _mobile;
+
+    private readonly LoadLimit _mobileNoBug;
+
+    private readonly ImmutableArray<(int Kind, int Weight)> _clayDrags;
+
+    private readonly Treatment[][] _bySlot;
+
+    private readonly Dictionary<string, Left> _forbids;
+
+    /// <param name="scarce">Minutes of cost that a millilitre of a class weighs on top of its price, where it is short.</param>
+    public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c, IReadOnlyDictionary<string, double>? scarce = null)
+    {
+        _scarce = scarce ?? new Dictionary<string, double>();
+        _survey = survey;
+        _lean = survey.Lean ?? Leaning.None;
+        _c = c;
+        _graph = graph;
+        _limits = new Limits(survey, zones.ToDictionary(z => z.Zone.Id), c);
+        _protection = c.Contaminant("old-protection").Index;
+        _mobile = c.LoadLimit("touch");
+        _mobileNoBug = c.LoadLimit("touch-no-bug");
+        _clayDrags = [.. _mobile.Weights, (_c.Contaminant("bonded-mix").Index, Thousandths("clay-mar-bonded")), (_c.Contaminant("cement").Index, Thousandths("clay-mar-cement")), (_c.Contaminant("overspray").Index, Thousandths("clay-mar-overspray"))];
+        _bySlot = c.Slots.Select(s => c.Treatments.Where(t => t.Slots.Contains(s)).ToArray()).ToArray();
+        var matrix = new Compatibility(c);
+        _forbids = c.Agents.ToDictionary(a => a.Id, matrix.Forbids);
+        WashMedium = ChooseWash(zones);
+    }
+
+    public Limits Limits => _limits;
+
+    /// <summary>Classes that run short of a job kept to its shelf; empty where nothing does.</summary>
+    public IEnumerable<string> Scarce => _scarce.Keys;
+
+    /// <summary>The wash medium of the job, and why it is not the house's own, if it is not.</summary>
+    public (string Rule, string? Warning) WashMedium { get; }
+
+    /// <summary>The search problem of a zone and a signature equal for equal problems.</summary>
+    public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, (int Kind, double Load)? presume = null, int[]? reached = null)
+    {
+        var start = new int[Kinds.Count];
+        var target = new int[Kinds.Count];
+        var layer = new int[Kinds.Count];
+        Array.Fill(start, Levels.Nil);
+        foreach (var kind in _c.Contaminants)
+        {
+            var b = z[kind.Index];
+            layer[kind.Index] = kind.Layer;
+            start[kind.Index] = kind.Index == presume?.Kind ? Levels.Of(presume.Value.Load) : progress?.Levels[kind.Index] ?? Levels.Of(PlannedLoad(b, z));
+            target[kind.Index] = TargetLevel(kind.Index, z.Family);
+        }
+
+        start[Kinds.Residue] = progress?.Levels[Kinds.Residue] ?? Levels.Nil;
+        target[Kinds.Residue] = TargetLevel(Kinds.Residue, z.Family);
+        var asked = (int[])target.Clone();
+        for (var k = 0; reached is not null && k < target.Length; k++)
+        {
+            // A leaning buys neither time nor care with dirt left behind, and does not clean further than asked of it before.
+            target[k] = Math.Min(target[k], reached[k]);
+        }
+
+        var area = z.Zone.Area;
+        var keep = Keeps(z.Family) ? KeepCosts(area) : null;
+        var strip = !Keeps(z.Family) && target[_protection] > 0 && start[_protection] < Levels.Nil;
+        var stages = _graph.Order.Select((slot, position) => new StageOptions(
+            slot.Index, progress is not null && position < progress.FromSlot && !Returns(slot) ? [] : OptionsOf(slot, z, start, target, progress, refusals), Demanded(slot, z, position, progress), slot.Id == "foam" ? Left.Wet : Left.None)).ToArray();
+        var problem = new ZoneProblem
+        {
+            Stages = stages,
+            Start = start,
+            Target = target,
+            Asked = asked,
+            Layer = layer,
+            ShortfallPerLevel = Milli(ShortfallPerDecade(z) / Levels.PerDecade),
+            Keep = keep,
+            Protection = _protection,
+            LeftAtStart = StillWet(progress, stages),
+            MustClear = strip ? Left.Filler : Left.None,
+            LeftPenalty = Milli(_lean.Shortfall * _c["shortfall-price"] * area),
+            ShieldFrom = (int)Math.Round(_c["shield-from"] * 1e6),
+            NilAtLimit = FirstNil(_c["nil-abrasive"]),
+        };
+        return (problem, Signature(problem));
+    }
+
+    /// <summary>A zone without anything to choose: what <see cref="Round"/> needs to know of it.</summary>
+    public ZoneProblem Ground(ZoneState z)
+    {
+        var kinds = Enumerable.Range(0, Kinds.Count).ToArray();
+        return new ZoneProblem
+        {
+            Stages = [],
+            Start = [.. kinds.Select(_ => Levels.Nil)],
+            Target = [.. kinds.Select(k => TargetLevel(k, z.Family))],
+            Layer = [.. kinds.Select(k => k == Kinds.Residue ? 0 : _c.Contaminants[k].Layer)],
+            ShortfallPerLevel = Milli(ShortfallPerDecade(z) / Levels.PerDecade),
+            Keep = Keeps(z.Family) ? KeepCosts(z.Zone.Area) : null,
+            Protection = _protection,
+            ShieldFrom = (int)Math.Round(_c["shield-from"] * 1e6),
+            NilAtLimit = FirstNil(_c["nil-abrasive"]),
+        };
+    }
+
+    /// <summary>What a decade of dirt left on a zone costs, minutes.</summary>
+    public double ShortfallPerDecade(ZoneState z) => _lean.Shortfall * _c["shortfall-price"] * Math.Max(z.Zone.Area, _c["shortfall-least-area"]);
+
+    /// <summary>The load a plan works on: found, or expected in plain sight, or covered by the shop's iron rule; hidden ones are tested first.</summary>
+    public double PlannedLoad(Belief b, ZoneState z)
+    {
+        if (b.Basis == Basis.Hidden && b.Kind.Id == "iron" && b.Prior is { } prior && _survey.Rule("ironCoverage") is var rule && (rule == "all" || (rule == "low" && z.Zone.Bottom < _c["low-coverage"])))
+        {
+            return prior.Load;
+        }
+
+        return b.Load;
+    }
+
+    /// <summary>A load that is the target itself needs nothing, however the two are rounded: 0.6 % of a load.</summary>
+    private const double OnTarget = 0.05;
+
+    /// <summary>Level to reach: 0 when the goal asks nothing.</summary>
+    public int TargetLevel(int kind, string family) => TargetLoad(kind, family) is { } load ? (int)Math.Ceiling(Levels.Exact(load) - OnTarget) : 0;
+
+    /// <summary>Load to come down to; null when the goal asks nothing. "Always strip at the wash" asks it of every goal.</summary>
+    public double? TargetLoad(int kind, string family)
+    {
+        var load = _c.Targets.Target(_survey.Goal, kind, family);
+        return kind == _protection && load is null && family is "body" && _survey.Rule("oldProtection") == "strip-at-wash" ? _c.Targets.Target("correct", kind, family) : load;
+    }
+
+    private bool Keeps(string family) => _c.Targets.Keep(_survey.Goal, _protection, family) && _survey.Rule("oldProtection") != "strip-at-wash";
+
+    private long[] KeepCosts(double area)
+    {
+        var worth = _survey.Goal == "wash" ? _c["protection-wash"] : _c["protection-sale"];
+        return Enumerable.Range(0, Levels.Nil + 1).Select(n => Milli(_lean.Harm * worth * area * Levels.LoadOf(n))).ToArray();
+    }
+
+    private long Demanded(Slot slot, ZoneState z, int position, ZoneProgress? progress)
+    {
+        var wanted = slot.Id switch
+        {
+            "foam" => _survey.Rule("foam") == "always" && z.Family is ("body" or "glass"),
+            "clay" => _survey.Rule("clay") == "always" && _survey.Goal is ("protect" or "correct") && z.Family is "body",
+            _ => false,
+        };
+        return wanted && (progress is null || position >= progress.FromSlot) ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area) : 0;
+    }
+
+    private static int FloorLevel(double floor) => Levels.Of(floor);
+
+    private static long Milli(double minutes) => (long)Math.Round(minutes * 1000);
+
+    private static int FirstNil(double load)
+    {
+        var n = 0;
+        while (Levels.LoadOf(n) >= load)
+        {
+            n++;
+        }
+
+        return n;
+    }
+
+    /// <summary>128 bits over everything the search reads: equal problems have equal signatures, unequal ones for all purposes never.</summary>
+    private static string Signature(ZoneProblem p)
+    {
+        ulong a = 0xcbf29ce484222325, b = 0x9E3779B97F4A7C15;
+        void Take(long value)
+        {
+            a = (a ^ (ulong)value) * 0x100000001b3;
+            a ^= a >> 29;
+            b = (b + (ulong)value) * 0xBF58476D1CE4E5B9;
+            b ^= b >> 31;
+        }
+
+        for (var k = 0; k < Kinds.Count; k++)
+        {
+            Take(p.Start[k]);
+            Take(p.Target[k]);
+        }
+
+        Take(p.ShortfallPerLevel);
+        Take(p.LeftPenalty);
+        Take((int)p.MustClear);
+        Take((int)p.LeftAtStart);
+        Take(p.Keep is null ? -1 : p.Keep[0]);
+        foreach (var stage in p.Stages)
+        {
+            Take(-7);
+            Take(stage.SkipCost);
+            foreach (var o in stage.Options)
+            {
+                Take(o.Treatment);
+                Take(o.Strength);
+                Take(o.MaxRounds);
+                Take(o.Cost);
+                Take(o.Marring);
+                Take(o.Film == "thick-foam" ? 1 : 0);
+                Take((long)o.Leaves << 32 | (uint)o.Needs);
+                foreach (var e in o.Effects)
+                {
+                    Take(e.Kind);
+                    Take(e.Levels);
+                }
+            }
+        }
+
+        return $"{a:x16}{b:x16}";
+    }
+}
