@@ -11,11 +11,21 @@ internal static class DryingBench
         var c = Catalogue.Default;
         double Between(double a, double b) => a + random.NextDouble() * (b - a);
         (PanelBalance Balance, Carrier Carrier)[] cases = new (PanelBalance, Carrier)[200];
-        for (var i = 0; i < cases.Length;)
+        for (var i = 0; i < cases.Length; )
         {
             var air = new Air(Between(8, 32), Between(25, 85), Between(0, 6), Between(0, 8));
-            var sun = SunPosition.At(new DateTimeOffset(2026, random.Next(3, 11), 15, random.Next(8, 17), 0, 0, TimeSpan.Zero), Between(30, 58), 0);
-            var b = new PanelBalance(air, sun, Sunlight.Of(sun, air.Oktas), new Exposure(random.Next(2), Between(.3, 1), .2), new PanelHeat(Between(0, 90), Between(0, 360), Between(.25, .95), 2885));
+            var sun = SunPosition.At(
+                new DateTimeOffset(2026, random.Next(3, 11), 15, random.Next(8, 17), 0, 0, TimeSpan.Zero),
+                Between(30, 58),
+                0
+            );
+            var b = new PanelBalance(
+                air,
+                sun,
+                Sunlight.Of(sun, air.Oktas),
+                new Exposure(random.Next(2), Between(.3, 1), .2),
+                new PanelHeat(Between(0, 90), Between(0, 360), Between(.25, .95), 2885)
+            );
             var carrier = c.Carriers[random.Next(c.Carriers.Count)];
             if (WetWindow.Integrate(b, carrier).FirstDry < 3600)
             {
@@ -30,7 +40,8 @@ internal static class DryingBench
         }
 
         var truth = cases.Select(x => Euler(x.Balance, x.Carrier, 0.005)).ToArray();
-        double Worst(Func<(PanelBalance Balance, Carrier Carrier), double> f) => cases.Zip(truth).Max(x => Math.Abs(f(x.First) - x.Second) / x.Second);
+        double Worst(Func<(PanelBalance Balance, Carrier Carrier), double> f) =>
+            cases.Zip(truth).Max(x => Math.Abs(f(x.First) - x.Second) / x.Second);
         var ours = Worst(x => WetWindow.Integrate(x.Balance, x.Carrier).FirstDry);
         var step = 1.0;
         while (Worst(x => Euler(x.Balance, x.Carrier, step)) > Math.Max(ours, 1e-4) && step > 0.005)
@@ -38,11 +49,31 @@ internal static class DryingBench
             step /= 1.5;
         }
 
-        var fast = Time(40, () => { foreach (var (b, k) in cases) { WetWindow.Fast(b, k); } }) / cases.Length;
-        var ode = Time(5, () => { foreach (var (b, k) in cases) { First(b, k); } }) / cases.Length;
-        var euler = Time(3, () => { foreach (var (b, k) in cases) { Euler(b, k, step); } }) / cases.Length;
+        var fast = Time(40, () =>
+            {
+                foreach (var (b, k) in cases)
+                {
+                    WetWindow.Fast(b, k);
+                }
+            }) / cases.Length;
+        var ode = Time(5, () =>
+            {
+                foreach (var (b, k) in cases)
+                {
+                    First(b, k);
+                }
+            }) / cases.Length;
+        var euler = Time(3, () =>
+            {
+                foreach (var (b, k) in cases)
+                {
+                    Euler(b, k, step);
+                }
+            }) / cases.Length;
         row("wet window, fast formula, in thousandths (µs)", fast * 1000);
-        Console.WriteLine($"| wet window, fast formula, worst error of 200 | {Worst(x => WetWindow.Fast(x.Balance, x.Carrier).FirstDry) * 100:0.00} % |");
+        Console.WriteLine(
+            $"| wet window, fast formula, worst error of 200 | {Worst(x => WetWindow.Fast(x.Balance, x.Carrier).FirstDry) * 100:0.00} % |"
+        );
         row("wet window, integration, first dry spots", ode);
         Console.WriteLine($"| wet window, integration, worst error of 200 | {ours * 100:0.000} % |");
         row($"Euler at its largest step of equal error ({step:0.000} s)", euler);
@@ -83,7 +114,8 @@ internal static class DryingBench
     }
 
     /// <summary>A level carrier has no drain run: the integration of the first dry spots alone.</summary>
-    private static double First(PanelBalance b, Carrier k) => WetWindow.Integrate(b, k with { Applied = Math.Min(k.Applied, k.Held(b.Panel.Tilt) * 1000) }).FirstDry;
+    private static double First(PanelBalance b, Carrier k) =>
+        WetWindow.Integrate(b, k with { Applied = Math.Min(k.Applied, k.Held(b.Panel.Tilt) * 1000) }).FirstDry;
 
     private static double Euler(PanelBalance b, Carrier k, double dt)
     {

@@ -17,9 +17,12 @@ var c = Catalogue.Default;
 var states = ZoneState.FromSurvey(survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), c);
 var graph = StageGraph.For(survey, c);
 
-var problems = new ProblemBuilder(survey, states, graph, c) is var builder ? states.Select(z => builder.Build(z, null, null)).ToArray() : [];
+var problems = new ProblemBuilder(survey, states, graph, c) is var builder
+    ? states.Select(z => builder.Build(z, null, null)).ToArray()
+    : [];
 var zones = problems.Select(p => p.Problem).ToArray();
 var signatures = problems.Select(p => p.Signature).ToArray();
+
 // Warm up until the runtime has compiled the search for good.
 for (var i = 0; i < 20; i++)
 {
@@ -38,8 +41,13 @@ var sumOfZones = Median(5, () => new SharedPlan(zones, signatures, builder.SetUp
 Row("whole pickup, zones only", sumOfZones);
 var shared = Median(5, () => new SharedPlan(zones, signatures, builder.SetUp).Solve());
 Row("whole pickup, shared", shared);
-Row("problems of all zones built", Median(5, () => { var b = new ProblemBuilder(survey, states, graph, c); _ = states.Select(z => b.Build(z, null, null)).ToArray(); }));
+Row("problems of all zones built", Median(5, () =>
+    {
+        var b = new ProblemBuilder(survey, states, graph, c);
+        _ = states.Select(z => b.Build(z, null, null)).ToArray();
+    }));
 Row("survey read", Median(5, () => SurveyFormat.Read(json)));
+
 // Another size every time: the last vehicles built are kept.
 var size = survey.Vehicle.Size;
 Row("vehicle built", Median(5, () => Forms.Build(survey.Vehicle.Form, size = size with { Length = size.Length + 0.001 })));
@@ -65,19 +73,53 @@ var caked = minibus with
 {
     Goal = "correct",
     Site = survey.Site,
-    Zones = [.. Forms.Build(minibus.Vehicle.Form, minibus.Vehicle.Size).Zones.OrderBy(z => z.Id, StringComparer.Ordinal).Select(z => new ZoneSurvey(z.Id, null, [], null, null, null,
-        [.. c.Contaminants.Where(k => k.Id != "oxidation" && k.CanSitOn(z.Kind.Default.Family)).Select(k => new Finding(k.Id, 4, null, Certainty.Seen))], []))],
+    Zones =
+    [
+        .. Forms
+            .Build(minibus.Vehicle.Form, minibus.Vehicle.Size)
+            .Zones.OrderBy(z => z.Id, StringComparer.Ordinal)
+            .Select(z => new ZoneSurvey(
+                z.Id,
+                null,
+                [],
+                null,
+                null,
+                null,
+                [
+                    .. c
+                        .Contaminants.Where(k => k.Id != "oxidation" && k.CanSitOn(z.Kind.Default.Family))
+                        .Select(k => new Finding(k.Id, 4, null, Certainty.Seen)),
+                ],
+                []
+            )),
+    ],
 };
 Row($"minibus, all {caked.Zones.Count} zones caked with all that can sit there, whole plan", Median(1, () => Planner.Plan(caked)));
 var hardest = caked with { Zones = [.. caked.Zones.Select(z => z with { Findings = [.. z.Findings.Select(f => f with { Grade = 3 })] })] };
 Row("the same, but heavy instead of caked: past the label cap almost everywhere", Median(1, () => Planner.Plan(hardest)));
 var most = plan.Totals.ProductMl.OrderByDescending(p => p.Value).Take(3).ToDictionary(p => p.Key, p => p.Value / 2);
-var shelf = survey with { StockOnly = true, Shelf = [.. c.Agents.Where(a => !a.IsWater).Select(a => new ToughStart.Core.Chemistry.ShelfBottle(a.Id, true, null, false) { StockMl = most.TryGetValue(a.Id, out var half) ? half : null })] };
+var shelf = survey with
+{
+    StockOnly = true,
+    Shelf =
+    [
+        .. c
+            .Agents.Where(a => !a.IsWater)
+            .Select(a => new ToughStart.Core.Chemistry.ShelfBottle(a.Id, true, null, false)
+            {
+                StockMl = most.TryGetValue(a.Id, out var half) ? half : null,
+            }),
+    ],
+};
 Row("pickup kept to a shelf that has half of three bottles", Median(3, () => Planner.Plan(shelf)));
 foreach (var (name, of) in new[] { ("pickup", survey), ("minibus, all caked", caked), ("pickup kept to half of three bottles", shelf) })
 {
     var proof = Planner.Prove(of);
-    Console.WriteLine(FormattableString.Invariant($"| {name}: zones proved best, sharing from the best at most | {proof.Proved} of {proof.Zones}, {proof.Gap:0.00%} |"));
+    Console.WriteLine(
+        FormattableString.Invariant(
+            $"| {name}: zones proved best, sharing from the best at most | {proof.Proved} of {proof.Zones}, {proof.Gap:0.00%} |"
+        )
+    );
 }
 
 RunBench.Run(survey, Row, Median);
@@ -85,7 +127,8 @@ DryingBench.Run(Row);
 
 var random = new Random(7);
 var additive = Enumerable.Range(0, 60).Select(_ => Instances.Additive(random, random.Next(3, 7), random.Next(4, 9))).ToArray();
-double ours = 0, theirs = 0;
+double ours = 0,
+    theirs = 0;
 foreach (var p in additive)
 {
     ours += Median(5, () => ZoneSearch.Solve(p));

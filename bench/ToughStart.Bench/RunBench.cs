@@ -15,10 +15,17 @@ internal static class RunBench
         var state = ToughStart.Core.Running.Run.Fold(RunState.Start, log);
         row($"a run of {Events} events folded", median(5, () => ToughStart.Core.Running.Run.Fold(RunState.Start, log)));
         var widest = plan.Steps.Where(s => s.Stage != "dry").MaxBy(s => s.Zones.Count)!;
-        var one = new RunEntry(ground, plan, new Observation(Guid.CreateVersion7(), Guid.Empty, widest.Key, widest.Zones, 1, null, null, null) { Plan = 1 });
+        var one = new RunEntry(
+            ground,
+            plan,
+            new Observation(Guid.CreateVersion7(), Guid.Empty, widest.Key, widest.Zones, 1, null, null, null) { Plan = 1 }
+        );
         var two = new RunEntry(ground, plan, one.Observation with { Id = Guid.CreateVersion7(), Zones = [.. widest.Zones.Take(2)] });
         row("one more event: a round of it on two zones", median(9, () => ToughStart.Core.Running.Run.Fold(state, two)));
-        row($"one more event: a round of the widest step, {widest.Zones.Count} zones", median(9, () => ToughStart.Core.Running.Run.Fold(state, one)));
+        row(
+            $"one more event: a round of the widest step, {widest.Zones.Count} zones",
+            median(9, () => ToughStart.Core.Running.Run.Fold(state, one))
+        );
         var few = ToughStart.Core.Running.Run.Fold(RunState.Start, log[..3]);
         var (long300, short3) = (median(9, () => Replanner.ProgressOf(state, ground)), median(9, () => Replanner.ProgressOf(few, ground)));
         row($"where {Events} events stand, as the planner takes it", long300);
@@ -37,7 +44,24 @@ internal static class RunBench
                 {
                     var answers = ObservationCheck.Answers(step);
                     var answer = answers.Count == 0 ? null : answers[random.Next(answers.Count - 1)];
-                    yield return new RunEntry(ground, plan, new Observation(Guid.CreateVersion7(), Guid.Empty, step.Key, zones, turn == 0 ? step.Rounds : 0, ObservationCheck.Looks(step, answer), answer, null) { Plan = 1, Elsewhere = turn > 0 });
+                    yield return new RunEntry(
+                        ground,
+                        plan,
+                        new Observation(
+                            Guid.CreateVersion7(),
+                            Guid.Empty,
+                            step.Key,
+                            zones,
+                            turn == 0 ? step.Rounds : 0,
+                            ObservationCheck.Looks(step, answer),
+                            answer,
+                            null
+                        )
+                        {
+                            Plan = 1,
+                            Elsewhere = turn > 0,
+                        }
+                    );
                 }
             }
         }

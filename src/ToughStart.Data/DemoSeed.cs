@@ -7,16 +7,35 @@ namespace ToughStart.Data;
 /// <summary>Loads the demo: an index of invented jobs and their surveys, through the same reader users have.</summary>
 public static class DemoSeed
 {
-    private sealed record Entry(int Number, string Client, string Vehicle, string Plate, string Story, string Station, int InDays, string Survey);
+    private sealed record Entry(
+        int Number,
+        string Client,
+        string Vehicle,
+        string Plate,
+        string Story,
+        string Station,
+        int InDays,
+        string Survey
+    );
 
     private sealed record DemoIndex(string Shop, Entry[] Jobs);
 
     /// <summary>Adds the demo jobs that are not there yet.</summary>
     /// <exception cref="InvalidDataException">A demo survey does not read.</exception>
-    public static async Task LoadAsync(ToughStartContext db, string folder, DateOnly today, DateTimeOffset now, CancellationToken stop = default)
+    public static async Task LoadAsync(
+        ToughStartContext db,
+        string folder,
+        DateOnly today,
+        DateTimeOffset now,
+        CancellationToken stop = default
+    )
     {
-        var index = JsonSerializer.Deserialize<DemoIndex>(await File.ReadAllTextAsync(Path.Combine(folder, "yard.json"), stop), JsonSerializerOptions.Web)!;
-        var shop = await db.Shops.FirstOrDefaultAsync(s => s.Name == index.Shop, stop) ?? db.Shops.Add(new Shop { Name = index.Shop }).Entity;
+        var index = JsonSerializer.Deserialize<DemoIndex>(
+            await File.ReadAllTextAsync(Path.Combine(folder, "yard.json"), stop),
+            JsonSerializerOptions.Web
+        )!;
+        var shop = await db.Shops.FirstOrDefaultAsync(s => s.Name == index.Shop, stop)
+            ?? db.Shops.Add(new Shop { Name = index.Shop }).Entity;
         var there = await db.Jobs.Where(j => j.ShopId == shop.Id).Select(j => j.Number).ToListAsync(stop);
         foreach (var e in index.Jobs.Where(e => !there.Contains(e.Number)))
         {
@@ -26,14 +45,56 @@ public static class DemoSeed
                 throw new InvalidDataException($"{e.Survey}: {string.Join("; ", read.Problems)}");
             }
 
-            var client = db.Clients.Add(new Client { ShopId = shop.Id, Name = e.Client, Author = "demo" }).Entity;
-            var vehicle = db.Vehicles.Add(new ClientVehicle { ShopId = shop.Id, ClientId = client.Id, Name = e.Vehicle, Plate = e.Plate, Author = "demo" }).Entity;
-            var job = db.Jobs.Add(new Job { ShopId = shop.Id, VehicleId = vehicle.Id, Number = e.Number, Station = e.Station, Day = today.AddDays(e.InDays), Story = e.Story, Author = "demo", SurveyRevision = 1, UrgentSince = Core.Contamination.Urgency.Etching(read.Value!) ? now.AddHours(-3 * (e.Number % 5)) : null }).Entity;
-            db.Surveys.Add(new SurveyDocument
-            {
-                JobId = job.Id, Revision = 1, Author = "demo", At = now,
-                Body = System.Text.Encoding.UTF8.GetString(SurveyFormat.Write(read.Value! with { Id = $"job-{e.Number}", Revision = 1 })),
-            });
+            var client = db
+                .Clients.Add(
+                    new Client
+                    {
+                        ShopId = shop.Id,
+                        Name = e.Client,
+                        Author = "demo",
+                    }
+                )
+                .Entity;
+            var vehicle = db
+                .Vehicles.Add(
+                    new ClientVehicle
+                    {
+                        ShopId = shop.Id,
+                        ClientId = client.Id,
+                        Name = e.Vehicle,
+                        Plate = e.Plate,
+                        Author = "demo",
+                    }
+                )
+                .Entity;
+            var job = db
+                .Jobs.Add(
+                    new Job
+                    {
+                        ShopId = shop.Id,
+                        VehicleId = vehicle.Id,
+                        Number = e.Number,
+                        Station = e.Station,
+                        Day = today.AddDays(e.InDays),
+                        Story = e.Story,
+                        Author = "demo",
+                        SurveyRevision = 1,
+                        UrgentSince = Core.Contamination.Urgency.Etching(read.Value!) ? now.AddHours(-3 * (e.Number % 5)) : null,
+                    }
+                )
+                .Entity;
+            db.Surveys.Add(
+                new SurveyDocument
+                {
+                    JobId = job.Id,
+                    Revision = 1,
+                    Author = "demo",
+                    At = now,
+                    Body = System.Text.Encoding.UTF8.GetString(
+                        SurveyFormat.Write(read.Value! with { Id = $"job-{e.Number}", Revision = 1 })
+                    ),
+                }
+            );
         }
 
         await db.SaveChangesAsync(stop);

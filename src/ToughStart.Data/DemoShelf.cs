@@ -7,7 +7,20 @@ namespace ToughStart.Data;
 /// <summary>The demo shop's shelf and kit, through the importer that users have; a few mixed bottles stand about.</summary>
 public static class DemoShelf
 {
-    private sealed record Piece(string Kind, string Name, double? Flow, double? Psi, double? Size, double? Angle, double? Ml, string? Dedication, string? Grade, int? Life, int? Used, string? Condition);
+    private sealed record Piece(
+        string Kind,
+        string Name,
+        double? Flow,
+        double? Psi,
+        double? Size,
+        double? Angle,
+        double? Ml,
+        string? Dedication,
+        string? Grade,
+        int? Life,
+        int? Used,
+        string? Condition
+    );
 
     /// <summary>Fills an empty shelf and kit; does nothing when there is anything.</summary>
     public static async Task LoadAsync(ToughStartContext db, string folder, TimeProvider time, CancellationToken stop = default)
@@ -18,20 +31,49 @@ public static class DemoShelf
             return;
         }
 
-        var (_, _, refused) = await new ShelfCsv(db, shelf).ApplyAsync(await File.ReadAllTextAsync(Path.Combine(folder, "shelf.csv"), stop), "demo", stop);
-        var preview = await new ShelfCsv(db, shelf).PreviewAsync(await File.ReadAllTextAsync(Path.Combine(folder, "shelf.csv"), stop), stop);
+        var (_, _, refused) = await new ShelfCsv(db, shelf).ApplyAsync(
+            await File.ReadAllTextAsync(Path.Combine(folder, "shelf.csv"), stop),
+            "demo",
+            stop
+        );
+        var preview = await new ShelfCsv(db, shelf).PreviewAsync(
+            await File.ReadAllTextAsync(Path.Combine(folder, "shelf.csv"), stop),
+            stop
+        );
         if (refused.Count > 0 || preview.Refused is not null || preview.Count("bad") > 0)
         {
-            throw new InvalidDataException($"shelf.csv: {preview.Refused}{string.Join("; ", refused)}{string.Join("; ", preview.Rows.SelectMany(r => r.Problems))}");
+            throw new InvalidDataException(
+                $"shelf.csv: {preview.Refused}{string.Join("; ", refused)}{string.Join("; ", preview.Rows.SelectMany(r => r.Problems))}"
+            );
         }
 
         var shop = await shelf.ShopIdAsync(stop);
-        foreach (var k in JsonSerializer.Deserialize<Piece[]>(await File.ReadAllTextAsync(Path.Combine(folder, "kit.json"), stop), JsonSerializerOptions.Web)!)
+        foreach (
+            var k in JsonSerializer.Deserialize<Piece[]>(
+                await File.ReadAllTextAsync(Path.Combine(folder, "kit.json"), stop),
+                JsonSerializerOptions.Web
+            )!
+        )
         {
-            db.Kit.Add(new KitItem
-            {
-                ShopId = shop, Kind = k.Kind, Name = k.Name, FlowLitresPerMinute = k.Flow, Psi = k.Psi, Size = k.Size, AngleDegrees = k.Angle, Ml = k.Ml, Dedication = k.Dedication, Grade = k.Grade, Life = k.Life, Used = k.Used ?? 0, Condition = k.Condition, Author = "demo",
-            });
+            db.Kit.Add(
+                new KitItem
+                {
+                    ShopId = shop,
+                    Kind = k.Kind,
+                    Name = k.Name,
+                    FlowLitresPerMinute = k.Flow,
+                    Psi = k.Psi,
+                    Size = k.Size,
+                    AngleDegrees = k.Angle,
+                    Ml = k.Ml,
+                    Dedication = k.Dedication,
+                    Grade = k.Grade,
+                    Life = k.Life,
+                    Used = k.Used ?? 0,
+                    Condition = k.Condition,
+                    Author = "demo",
+                }
+            );
         }
 
         await db.SaveChangesAsync(stop);

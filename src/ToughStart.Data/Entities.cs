@@ -65,7 +65,9 @@ public sealed class StaffUser : IdentityUser<Guid>
 /// <summary>What people may do: owners everything, technicians the work, readers look.</summary>
 public static class Roles
 {
-    public const string Owner = "owner", Technician = "technician", Reader = "reader";
+    public const string Owner = "owner",
+        Technician = "technician",
+        Reader = "reader";
 
     public static IReadOnlyList<string> All { get; } = [Owner, Technician, Reader];
 }
@@ -119,8 +121,17 @@ public sealed class Job
 /// <param name="LeaveAlone">Areas nobody touches.</param>
 /// <param name="Consent">Agreed to chemical work within the limits shown; who took it, and when.</param>
 public sealed record IntakeWishes(
-    string? NextUse = null, DateOnly? SaleDate = null, string? TyreLook = null, bool ScentFree = false, string? LeaveAlone = null, decimal? Budget = null,
-    bool Consent = false, string? ConsentBy = null, DateTimeOffset? ConsentAt = null, string? Notes = null);
+    string? NextUse = null,
+    DateOnly? SaleDate = null,
+    string? TyreLook = null,
+    bool ScentFree = false,
+    string? LeaveAlone = null,
+    decimal? Budget = null,
+    bool Consent = false,
+    string? ConsentBy = null,
+    DateTimeOffset? ConsentAt = null,
+    string? Notes = null
+);
 
 /// <summary>A picture of one zone, re-encoded without the camera's data.</summary>
 public sealed class Photo

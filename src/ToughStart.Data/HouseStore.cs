@@ -9,7 +9,8 @@ public sealed class HouseStore(ToughStartContext db, ShelfStore shelf, TimeProvi
 {
     public const int Most = 40;
 
-    public async Task<IReadOnlyList<HousePreset>> AllAsync(CancellationToken stop = default) => await db.HousePresets.AsNoTracking().OrderBy(p => p.Name).Take(Most).ToListAsync(stop);
+    public async Task<IReadOnlyList<HousePreset>> AllAsync(CancellationToken stop = default) =>
+        await db.HousePresets.AsNoTracking().OrderBy(p => p.Name).Take(Most).ToListAsync(stop);
 
     /// <summary>The rules of a preset, those that still exist; null when it is gone.</summary>
     public async Task<IReadOnlyDictionary<string, string>?> RulesAsync(Guid id, CancellationToken stop = default) =>
@@ -17,7 +18,9 @@ public sealed class HouseStore(ToughStartContext db, ShelfStore shelf, TimeProvi
 
     /// <summary>The set new jobs start with; null = none, they start with the product's own defaults.</summary>
     public async Task<(string Name, IReadOnlyDictionary<string, string> Rules)?> ForNewJobsAsync(CancellationToken stop = default) =>
-        await db.HousePresets.AsNoTracking().OrderBy(p => p.Name).FirstOrDefaultAsync(p => p.ForNewJobs, stop) is { } preset ? (preset.Name, Known(preset)) : null;
+        await db.HousePresets.AsNoTracking().OrderBy(p => p.Name).FirstOrDefaultAsync(p => p.ForNewJobs, stop) is { } preset
+            ? (preset.Name, Known(preset))
+            : null;
 
     /// <summary>Lets new jobs start with this set and no other; null = with none.</summary>
     /// <returns>False when the set is gone.</returns>
@@ -36,11 +39,19 @@ public sealed class HouseStore(ToughStartContext db, ShelfStore shelf, TimeProvi
     }
 
     private static Dictionary<string, string> Known(HousePreset preset) =>
-        JsonSerializer.Deserialize<Dictionary<string, string>>(preset.Rules)!.Where(r => HouseRules.All.Any(h => h.Id == r.Key && h.Choices.Any(c => c.Value == r.Value))).ToDictionary(r => r.Key, r => r.Value);
+        JsonSerializer
+            .Deserialize<Dictionary<string, string>>(preset.Rules)!
+            .Where(r => HouseRules.All.Any(h => h.Id == r.Key && h.Choices.Any(c => c.Value == r.Value)))
+            .ToDictionary(r => r.Key, r => r.Value);
 
     /// <summary>Keeps a set of rules; the same name again replaces it.</summary>
     /// <returns>False when there are too many already.</returns>
-    public async Task<bool> KeepAsync(string name, IReadOnlyDictionary<string, string> rules, string author, CancellationToken stop = default)
+    public async Task<bool> KeepAsync(
+        string name,
+        IReadOnlyDictionary<string, string> rules,
+        string author,
+        CancellationToken stop = default
+    )
     {
         var shop = await shelf.ShopIdAsync(stop);
         var kept = await db.HousePresets.FirstOrDefaultAsync(p => p.ShopId == shop && p.Name == name, stop);
@@ -52,7 +63,16 @@ public sealed class HouseStore(ToughStartContext db, ShelfStore shelf, TimeProvi
         var body = JsonSerializer.Serialize(rules.OrderBy(r => r.Key, StringComparer.Ordinal).ToDictionary(r => r.Key, r => r.Value));
         if (kept is null)
         {
-            db.HousePresets.Add(new HousePreset { ShopId = shop, Name = name, Rules = body, Author = author, At = time.GetUtcNow() });
+            db.HousePresets.Add(
+                new HousePreset
+                {
+                    ShopId = shop,
+                    Name = name,
+                    Rules = body,
+                    Author = author,
+                    At = time.GetUtcNow(),
+                }
+            );
         }
         else
         {

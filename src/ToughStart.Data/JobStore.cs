@@ -8,10 +8,35 @@ using ToughStart.Core.Formats;
 namespace ToughStart.Data;
 
 /// <summary>One line of the Yard.</summary>
-public sealed record JobLine(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, int SurveyRevision, DateTimeOffset? UrgentSince, string? Survey);
+public sealed record JobLine(
+    Guid Id,
+    int Number,
+    string Vehicle,
+    string Plate,
+    string Client,
+    string Story,
+    string Station,
+    DateOnly Day,
+    int SurveyRevision,
+    DateTimeOffset? UrgentSince,
+    string? Survey
+);
 
 /// <summary>A job with its newest survey.</summary>
-public sealed record JobView(Guid Id, int Number, string Vehicle, string Plate, string Client, string Story, string Station, DateOnly Day, Survey Survey, int Revision, string SavedBy, DateTimeOffset SavedAt)
+public sealed record JobView(
+    Guid Id,
+    int Number,
+    string Vehicle,
+    string Plate,
+    string Client,
+    string Story,
+    string Station,
+    DateOnly Day,
+    Survey Survey,
+    int Revision,
+    string SavedBy,
+    DateTimeOffset SavedAt
+)
 {
     /// <summary>Revision of the plan in force; null while there is none.</summary>
     public int? PlanRevision { get; init; }
@@ -22,7 +47,16 @@ public sealed record Contact(string Client, string? Phone, string? Email, string
 
 /// <summary>The answer to saving a survey: saved (perhaps merged with what others saved meanwhile), or the places where both changed the same.</summary>
 /// <param name="Now">What stands in the database after the call; when not saved, the merge with theirs standing in the conflicts.</param>
-public sealed record SaveResult(bool Saved, int Revision, Survey Now, IReadOnlyList<string> FromThem, IReadOnlyList<string> Conflicts, Survey? Theirs, string? TheirAuthor, DateTimeOffset? TheirTime);
+public sealed record SaveResult(
+    bool Saved,
+    int Revision,
+    Survey Now,
+    IReadOnlyList<string> FromThem,
+    IReadOnlyList<string> Conflicts,
+    Survey? Theirs,
+    string? TheirAuthor,
+    DateTimeOffset? TheirTime
+);
 
 /// <summary>Jobs and their surveys, as queries shaped like the screens that use them.</summary>
 public sealed class JobStore(ToughStartContext db, TimeProvider time)
@@ -32,20 +66,62 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
     /// <summary>Jobs from a day on; within a day those whose marks etch come first, longest clock first.</summary>
     public async Task<IReadOnlyList<JobLine>> YardAsync(DateOnly from, CancellationToken stop = default) =>
-        await db.Jobs.AsNoTracking().Where(j => j.Day >= from).OrderBy(j => j.Day).ThenBy(j => j.UrgentSince == null).ThenBy(j => j.UrgentSince).ThenBy(j => j.Number).Take(MostInYard)
+        await db
+            .Jobs.AsNoTracking()
+            .Where(j => j.Day >= from)
+            .OrderBy(j => j.Day)
+            .ThenBy(j => j.UrgentSince == null)
+            .ThenBy(j => j.UrgentSince)
+            .ThenBy(j => j.Number)
+            .Take(MostInYard)
             .Select(j => new JobLine(
-                j.Id, j.Number, j.Vehicle!.Name, j.Vehicle.Plate, j.Vehicle.Client!.Name, j.Story, j.Station, j.Day, j.SurveyRevision, j.UrgentSince,
-                db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault()))
+                j.Id,
+                j.Number,
+                j.Vehicle!.Name,
+                j.Vehicle.Plate,
+                j.Vehicle.Client!.Name,
+                j.Story,
+                j.Station,
+                j.Day,
+                j.SurveyRevision,
+                j.UrgentSince,
+                db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault()
+            ))
             .ToListAsync(stop);
 
     public async Task<JobView?> JobAsync(int number, CancellationToken stop = default)
     {
-        var row = await db.Jobs.AsNoTracking().Where(j => j.Number == number)
-            .Select(j => new { Job = j, j.Vehicle!.Name, j.Vehicle.Plate, Client = j.Vehicle.Client!.Name, Doc = db.Surveys.FirstOrDefault(s => s.JobId == j.Id && s.Revision == j.SurveyRevision) })
+        var row = await db
+            .Jobs.AsNoTracking()
+            .Where(j => j.Number == number)
+            .Select(j => new
+            {
+                Job = j,
+                j.Vehicle!.Name,
+                j.Vehicle.Plate,
+                Client = j.Vehicle.Client!.Name,
+                Doc = db.Surveys.FirstOrDefault(s => s.JobId == j.Id && s.Revision == j.SurveyRevision),
+            })
             .FirstOrDefaultAsync(stop);
-        return row?.Doc is null ? null : new JobView(
-            row.Job.Id, row.Job.Number, row.Name, row.Plate, row.Client, row.Job.Story, row.Job.Station, row.Job.Day,
-            Parse(row.Doc.Body), row.Doc.Revision, row.Doc.Author, row.Doc.At) { PlanRevision = row.Job.PlanRevision };
+        return row?.Doc is null
+            ? null
+            : new JobView(
+                row.Job.Id,
+                row.Job.Number,
+                row.Name,
+                row.Plate,
+                row.Client,
+                row.Job.Story,
+                row.Job.Station,
+                row.Job.Day,
+                Parse(row.Doc.Body),
+                row.Doc.Revision,
+                row.Doc.Author,
+                row.Doc.At
+            )
+            {
+                PlanRevision = row.Job.PlanRevision,
+            };
     }
 
     /// <summary>
@@ -53,7 +129,13 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// nothing is written and both versions are handed back.
     /// </summary>
     /// <exception cref="InvalidOperationException">The revision it was made from does not exist.</exception>
-    public async Task<SaveResult> SaveSurveyAsync(Guid jobId, int onRevision, Survey survey, string author, CancellationToken stop = default)
+    public async Task<SaveResult> SaveSurveyAsync(
+        Guid jobId,
+        int onRevision,
+        Survey survey,
+        string author,
+        CancellationToken stop = default
+    )
     {
         for (var attempt = 0; ; attempt++)
         {
@@ -67,7 +149,16 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
                 var merge = SurveyMerge.ThreeWay(Parse(start.Body), survey, Parse(theirs.Body));
                 if (merge.Conflicts.Count > 0)
                 {
-                    return new SaveResult(false, theirs.Revision, merge.Merged, merge.FromThem, merge.Conflicts.Select(c => c.What).ToArray(), Parse(theirs.Body), theirs.Author, theirs.At);
+                    return new SaveResult(
+                        false,
+                        theirs.Revision,
+                        merge.Merged,
+                        merge.FromThem,
+                        merge.Conflicts.Select(c => c.What).ToArray(),
+                        Parse(theirs.Body),
+                        theirs.Author,
+                        theirs.At
+                    );
                 }
 
                 (mine, fromThem) = (merge.Merged, merge.FromThem);
@@ -75,7 +166,16 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
             var revision = job.SurveyRevision + 1;
             mine = mine with { Id = $"job-{job.Number}", Revision = revision };
-            db.Surveys.Add(new SurveyDocument { JobId = jobId, Revision = revision, Body = Body(mine), Author = author, At = time.GetUtcNow() });
+            db.Surveys.Add(
+                new SurveyDocument
+                {
+                    JobId = jobId,
+                    Revision = revision,
+                    Body = Body(mine),
+                    Author = author,
+                    At = time.GetUtcNow(),
+                }
+            );
             job.SurveyRevision = revision;
             job.Station = job.Station == "intake" ? "survey" : job.Station;
             job.UrgentSince = Urgency.Etching(mine) ? job.UrgentSince ?? time.GetUtcNow() : null;
@@ -84,7 +184,13 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
                 await db.SaveChangesAsync(stop);
                 return new SaveResult(true, revision, mine, fromThem, [], null, null, null);
             }
-            catch (DbUpdateException e) when (attempt < 8 && (e is DbUpdateConcurrencyException || e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }))
+            catch (DbUpdateException e)
+                when (attempt < 8
+                    && (
+                        e is DbUpdateConcurrencyException
+                        || e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }
+                    )
+                )
             {
                 // Somebody was faster: merge with what stands there now.
                 db.ChangeTracker.Clear();
@@ -94,46 +200,121 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
     /// <summary>People and vehicles on record, for the intake form to offer.</summary>
     public async Task<IReadOnlyList<string>> ClientNamesAsync(CancellationToken stop = default) =>
-        await db.Clients.AsNoTracking().Where(c => c.Name != Erased).Select(c => c.Name).Distinct().OrderBy(n => n).Take(500).ToListAsync(stop);
+        await db
+            .Clients.AsNoTracking()
+            .Where(c => c.Name != Erased)
+            .Select(c => c.Name)
+            .Distinct()
+            .OrderBy(n => n)
+            .Take(500)
+            .ToListAsync(stop);
 
     /// <summary>The newest visit of a vehicle by its registration, spaces and case aside; null when it has not been here.</summary>
     public async Task<JobView?> LastVisitAsync(string plate, int? before = null, CancellationToken stop = default)
     {
         var wanted = new string([.. plate.Where(char.IsLetterOrDigit)]);
-        var number = await db.Jobs.AsNoTracking().Where(j => EF.Functions.ILike(j.Vehicle!.Plate.Replace(" ", "").Replace("-", ""), wanted) && (before == null || j.Number < before))
-            .OrderByDescending(j => j.Day).ThenByDescending(j => j.Number).Select(j => (int?)j.Number).FirstOrDefaultAsync(stop);
+        var number = await db
+            .Jobs.AsNoTracking()
+            .Where(j =>
+                EF.Functions.ILike(j.Vehicle!.Plate.Replace(" ", "").Replace("-", ""), wanted) && (before == null || j.Number < before)
+            )
+            .OrderByDescending(j => j.Day)
+            .ThenByDescending(j => j.Number)
+            .Select(j => (int?)j.Number)
+            .FirstOrDefaultAsync(stop);
         return number is { } n ? await JobAsync(n, stop) : null;
     }
 
     /// <summary>Contact and wishes of a job, for the intake page.</summary>
-    public async Task<(Client Client, ClientVehicle Vehicle, Job Job, IntakeWishes Wishes)> IntakeAsync(Guid jobId, CancellationToken stop = default)
+    public async Task<(Client Client, ClientVehicle Vehicle, Job Job, IntakeWishes Wishes)> IntakeAsync(
+        Guid jobId,
+        CancellationToken stop = default
+    )
     {
         var job = await db.Jobs.AsNoTracking().Include(j => j.Vehicle).ThenInclude(v => v!.Client).SingleAsync(j => j.Id == jobId, stop);
-        return (job.Vehicle!.Client!, job.Vehicle, job, JsonSerializer.Deserialize<IntakeWishes>(job.Intake, JsonSerializerOptions.Web) ?? new IntakeWishes());
+        return (
+            job.Vehicle!.Client!,
+            job.Vehicle,
+            job,
+            JsonSerializer.Deserialize<IntakeWishes>(job.Intake, JsonSerializerOptions.Web) ?? new IntakeWishes()
+        );
     }
 
     /// <summary>Takes a vehicle in: client and vehicle are found again by name and registration, else made. Returns the job's number.</summary>
-    public async Task<int> TakeInAsync(Contact contact, DateOnly day, string story, IntakeWishes wishes, Survey survey, string author, CancellationToken stop = default)
+    public async Task<int> TakeInAsync(
+        Contact contact,
+        DateOnly day,
+        string story,
+        IntakeWishes wishes,
+        Survey survey,
+        string author,
+        CancellationToken stop = default
+    )
     {
         for (var attempt = 0; ; attempt++)
         {
             var shop = await db.Shops.OrderBy(s => s.Name).FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = "Shop" }).Entity;
-            var client = await db.Clients.FirstOrDefaultAsync(c => c.ShopId == shop.Id && c.Name == contact.Client, stop) ?? db.Clients.Add(new Client { ShopId = shop.Id, Name = contact.Client, Author = author }).Entity;
-            var vehicle = await db.Vehicles.FirstOrDefaultAsync(v => v.ClientId == client.Id && v.Plate == contact.Plate, stop) ?? db.Vehicles.Add(new ClientVehicle { ShopId = shop.Id, ClientId = client.Id, Name = contact.Vehicle, Plate = contact.Plate, Author = author }).Entity;
+            var client = await db.Clients.FirstOrDefaultAsync(c => c.ShopId == shop.Id && c.Name == contact.Client, stop)
+                ?? db.Clients.Add(
+                    new Client
+                    {
+                        ShopId = shop.Id,
+                        Name = contact.Client,
+                        Author = author,
+                    }
+                ).Entity;
+            var vehicle = await db.Vehicles.FirstOrDefaultAsync(v => v.ClientId == client.Id && v.Plate == contact.Plate, stop)
+                ?? db.Vehicles.Add(
+                    new ClientVehicle
+                    {
+                        ShopId = shop.Id,
+                        ClientId = client.Id,
+                        Name = contact.Vehicle,
+                        Plate = contact.Plate,
+                        Author = author,
+                    }
+                ).Entity;
             (client.Phone, client.Email, vehicle.Name) = (contact.Phone, contact.Email, contact.Vehicle);
             var number = (await db.Jobs.Where(j => j.ShopId == shop.Id).MaxAsync(j => (int?)j.Number, stop) ?? 100) + 1;
-            var job = db.Jobs.Add(new Job
-            {
-                ShopId = shop.Id, VehicleId = vehicle.Id, Number = number, Station = "intake", Day = day, Story = story, Author = author, SurveyRevision = 1,
-                Intake = JsonSerializer.Serialize(wishes, JsonSerializerOptions.Web), UrgentSince = Urgency.Etching(survey) ? time.GetUtcNow() : null,
-            }).Entity;
-            db.Surveys.Add(new SurveyDocument { JobId = job.Id, Revision = 1, Author = author, At = time.GetUtcNow(), Body = Body(survey with { Id = $"job-{number}", Revision = 1 }) });
+            var job = db
+                .Jobs.Add(
+                    new Job
+                    {
+                        ShopId = shop.Id,
+                        VehicleId = vehicle.Id,
+                        Number = number,
+                        Station = "intake",
+                        Day = day,
+                        Story = story,
+                        Author = author,
+                        SurveyRevision = 1,
+                        Intake = JsonSerializer.Serialize(wishes, JsonSerializerOptions.Web),
+                        UrgentSince = Urgency.Etching(survey) ? time.GetUtcNow() : null,
+                    }
+                )
+                .Entity;
+            db.Surveys.Add(
+                new SurveyDocument
+                {
+                    JobId = job.Id,
+                    Revision = 1,
+                    Author = author,
+                    At = time.GetUtcNow(),
+                    Body = Body(survey with { Id = $"job-{number}", Revision = 1 }),
+                }
+            );
             try
             {
                 await db.SaveChangesAsync(stop);
                 return number;
             }
-            catch (DbUpdateException e) when (attempt < 8 && (e is DbUpdateConcurrencyException || e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }))
+            catch (DbUpdateException e)
+                when (attempt < 8
+                    && (
+                        e is DbUpdateConcurrencyException
+                        || e.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }
+                    )
+                )
             {
                 // Somebody took the number: the next one then.
                 db.ChangeTracker.Clear();
@@ -143,7 +324,15 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
     /// <summary>Saves contact, story and wishes of a job.</summary>
     /// <returns>False when somebody changed them since the page was opened (its <paramref name="version"/>).</returns>
-    public async Task<bool> SaveIntakeAsync(Guid jobId, uint version, Contact contact, DateOnly day, string story, IntakeWishes wishes, CancellationToken stop = default)
+    public async Task<bool> SaveIntakeAsync(
+        Guid jobId,
+        uint version,
+        Contact contact,
+        DateOnly day,
+        string story,
+        IntakeWishes wishes,
+        CancellationToken stop = default
+    )
     {
         var job = await db.Jobs.Include(j => j.Vehicle).ThenInclude(v => v!.Client).SingleAsync(j => j.Id == jobId, stop);
         db.Entry(job).Property(j => j.Version).OriginalValue = version;
@@ -166,7 +355,18 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// <summary>Leaves a remark on a zone, or on something else that has a name ("gate:nests").</summary>
     public async Task<Guid> NoteAsync(Guid jobId, string zone, string words, string author, CancellationToken stop = default)
     {
-        var note = db.Notes.Add(new ZoneNote { JobId = jobId, Zone = zone, Words = words, Author = author, At = time.GetUtcNow() }).Entity;
+        var note = db
+            .Notes.Add(
+                new ZoneNote
+                {
+                    JobId = jobId,
+                    Zone = zone,
+                    Words = words,
+                    Author = author,
+                    At = time.GetUtcNow(),
+                }
+            )
+            .Entity;
         await db.SaveChangesAsync(stop);
         return note.Id;
     }

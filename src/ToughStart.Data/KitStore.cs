@@ -10,8 +10,28 @@ public sealed record KitView(KitItem Item, IReadOnlyList<Calibration> Calibratio
 
 /// <summary>A mixed bottle as the log shows it.</summary>
 public sealed record MixView(
-    Guid Id, int Number, Guid ProductId, string Product, string Agent, string[] Hazards, string[] Contains, Guid BottleId, string Bottle, string BottleKind, double BottleMl, double Fraction, decimal ProductMl, decimal WaterMl, decimal LeftMl,
-    string State, DateOnly DiscardBy, string Author, DateTimeOffset At, int? Job, uint Version)
+    Guid Id,
+    int Number,
+    Guid ProductId,
+    string Product,
+    string Agent,
+    string[] Hazards,
+    string[] Contains,
+    Guid BottleId,
+    string Bottle,
+    string BottleKind,
+    double BottleMl,
+    double Fraction,
+    decimal ProductMl,
+    decimal WaterMl,
+    decimal LeftMl,
+    string State,
+    DateOnly DiscardBy,
+    string Author,
+    DateTimeOffset At,
+    int? Job,
+    uint Version
+)
 {
     public ProductFraction Strength => ProductFraction.Of(Fraction);
 }
@@ -25,12 +45,24 @@ public sealed record MixOrder(Guid Product, Guid Bottle, decimal ProductMl, deci
 public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvider time)
 {
     public static IReadOnlyList<(string Id, string Name)> Kinds { get; } =
-        [("washer", "Washers"), ("nozzle", "Nozzles"), ("lance", "Foam lances"), ("sprayer", "Pump sprayers"), ("bottle", "Bottles"), ("bucket", "Buckets"), ("jug", "Jugs"), ("media", "Media"), ("clay", "Clay")];
+    [
+        ("washer", "Washers"),
+        ("nozzle", "Nozzles"),
+        ("lance", "Foam lances"),
+        ("sprayer", "Pump sprayers"),
+        ("bottle", "Bottles"),
+        ("bucket", "Buckets"),
+        ("jug", "Jugs"),
+        ("media", "Media"),
+        ("clay", "Clay"),
+    ];
 
     public async Task<IReadOnlyList<KitView>> AllAsync(CancellationToken stop = default)
     {
         var items = await db.Kit.AsNoTracking().Where(k => !k.Retired).OrderBy(k => k.Kind).ThenBy(k => k.Name).Take(500).ToListAsync(stop);
-        var calibrations = (await db.Calibrations.AsNoTracking().OrderByDescending(c => c.At).Take(1000).ToListAsync(stop)).ToLookup(c => c.KitItemId);
+        var calibrations = (await db.Calibrations.AsNoTracking().OrderByDescending(c => c.At).Take(1000).ToListAsync(stop)).ToLookup(c =>
+            c.KitItemId
+        );
         return items.Select(k => new KitView(k, calibrations[k.Id].ToArray(), DrawOf(calibrations[k.Id]))).ToArray();
     }
 
@@ -41,21 +73,37 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
             return null;
         }
 
-        var calibrations = await db.Calibrations.AsNoTracking().Where(c => c.KitItemId == id).OrderByDescending(c => c.At).Take(100).ToListAsync(stop);
+        var calibrations = await db
+            .Calibrations.AsNoTracking()
+            .Where(c => c.KitItemId == id)
+            .OrderByDescending(c => c.At)
+            .Take(100)
+            .ToListAsync(stop);
         return new KitView(item, calibrations, DrawOf(calibrations));
     }
 
     /// <summary>Mean of the newest five trials that were not struck; null before the first.</summary>
     public static LanceDraw? DrawOf(IEnumerable<Calibration> calibrations)
     {
-        var trials = calibrations.Where(c => !c.Struck).OrderByDescending(c => c.At).Take(5).Select(c => new LanceTrial(c.Ml, c.Seconds, c.FlowLitresPerMinute, c.MeasuredAtLance)).Where(t => t.Problems().Count == 0).ToArray();
+        var trials = calibrations
+            .Where(c => !c.Struck)
+            .OrderByDescending(c => c.At)
+            .Take(5)
+            .Select(c => new LanceTrial(c.Ml, c.Seconds, c.FlowLitresPerMinute, c.MeasuredAtLance))
+            .Where(t => t.Problems().Count == 0)
+            .ToArray();
         return trials.Length == 0 ? null : LanceDraw.From(trials);
     }
 
     /// <summary>The lance plans are made for: the one calibrated last; uncalibrated when none is.</summary>
     public async Task<LanceDraw?> LanceInUseAsync(CancellationToken stop = default)
     {
-        var last = await db.Calibrations.AsNoTracking().Where(c => !c.Struck && db.Kit.Any(k => k.Id == c.KitItemId && !k.Retired)).OrderByDescending(c => c.At).Select(c => (Guid?)c.KitItemId).FirstOrDefaultAsync(stop);
+        var last = await db
+            .Calibrations.AsNoTracking()
+            .Where(c => !c.Struck && db.Kit.Any(k => k.Id == c.KitItemId && !k.Retired))
+            .OrderByDescending(c => c.At)
+            .Select(c => (Guid?)c.KitItemId)
+            .FirstOrDefaultAsync(stop);
         return last is { } id ? DrawOf(await db.Calibrations.AsNoTracking().Where(c => c.KitItemId == id).ToListAsync(stop)) : null;
     }
 
@@ -93,37 +141,89 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
 
     public async Task CalibrateAsync(Guid lance, LanceTrial trial, string author, CancellationToken stop = default)
     {
-        db.Calibrations.Add(new Calibration { KitItemId = lance, Ml = trial.Ml, Seconds = trial.Seconds, FlowLitresPerMinute = trial.FlowLitresPerMinute, MeasuredAtLance = trial.MeasuredAtLance, Author = author, At = time.GetUtcNow() });
+        db.Calibrations.Add(
+            new Calibration
+            {
+                KitItemId = lance,
+                Ml = trial.Ml,
+                Seconds = trial.Seconds,
+                FlowLitresPerMinute = trial.FlowLitresPerMinute,
+                MeasuredAtLance = trial.MeasuredAtLance,
+                Author = author,
+                At = time.GetUtcNow(),
+            }
+        );
         await db.SaveChangesAsync(stop);
     }
 
     public async Task StrikeAsync(Guid lance, Guid calibration, CancellationToken stop = default) =>
-        await db.Calibrations.Where(c => c.Id == calibration && c.KitItemId == lance).ExecuteUpdateAsync(s => s.SetProperty(c => c.Struck, c => !c.Struck), stop);
+        await db
+            .Calibrations.Where(c => c.Id == calibration && c.KitItemId == lance)
+            .ExecuteUpdateAsync(s => s.SetProperty(c => c.Struck, c => !c.Struck), stop);
 
     /// <summary>Measurements of the film, newest first.</summary>
-    public async Task<IReadOnlyList<FilmTrial>> FilmTrialsAsync(CancellationToken stop = default) => await db.FilmTrials.AsNoTracking().OrderByDescending(f => f.At).Take(20).ToListAsync(stop);
+    public async Task<IReadOnlyList<FilmTrial>> FilmTrialsAsync(CancellationToken stop = default) =>
+        await db.FilmTrials.AsNoTracking().OrderByDescending(f => f.At).Take(20).ToListAsync(stop);
 
     /// <summary>Geometric mean of the newest five that were not struck; null before the first.</summary>
     public async Task<double?> FilmFactorAsync(CancellationToken stop = default)
     {
-        var factors = await db.FilmTrials.AsNoTracking().Where(f => !f.Struck).OrderByDescending(f => f.At).Take(5).Select(f => f.Factor).ToListAsync(stop);
+        var factors = await db
+            .FilmTrials.AsNoTracking()
+            .Where(f => !f.Struck)
+            .OrderByDescending(f => f.At)
+            .Take(5)
+            .Select(f => f.Factor)
+            .ToListAsync(stop);
         return factors.Count == 0 ? null : Math.Round(Math.Exp(factors.Average(Math.Log)), 4);
     }
 
-    public async Task MeasureFilmAsync(string method, string carrier, double measured, double factor, string author, CancellationToken stop = default)
+    public async Task MeasureFilmAsync(
+        string method,
+        string carrier,
+        double measured,
+        double factor,
+        string author,
+        CancellationToken stop = default
+    )
     {
-        db.FilmTrials.Add(new FilmTrial { ShopId = await shelf.ShopIdAsync(stop), Method = method, Carrier = carrier, Measured = measured, Factor = factor, Author = author, At = time.GetUtcNow() });
+        db.FilmTrials.Add(
+            new FilmTrial
+            {
+                ShopId = await shelf.ShopIdAsync(stop),
+                Method = method,
+                Carrier = carrier,
+                Measured = measured,
+                Factor = factor,
+                Author = author,
+                At = time.GetUtcNow(),
+            }
+        );
         await db.SaveChangesAsync(stop);
     }
 
-    public async Task StrikeFilmAsync(Guid id, CancellationToken stop = default) => await db.FilmTrials.Where(f => f.Id == id).ExecuteUpdateAsync(s => s.SetProperty(f => f.Struck, f => !f.Struck), stop);
+    public async Task StrikeFilmAsync(Guid id, CancellationToken stop = default) =>
+        await db.FilmTrials.Where(f => f.Id == id).ExecuteUpdateAsync(s => s.SetProperty(f => f.Struck, f => !f.Struck), stop);
 
     /// <summary>One more vehicle or wash on a medium; worn out at the end of its life.</summary>
     public async Task UseOnceAsync(Guid id, CancellationToken stop = default) =>
-        await db.Kit.Where(k => k.Id == id).ExecuteUpdateAsync(s => s.SetProperty(k => k.Used, k => k.Used + 1).SetProperty(k => k.Condition, k => k.Life != null && k.Used + 1 >= k.Life ? "worn" : k.Condition), stop);
+        await db
+            .Kit.Where(k => k.Id == id)
+            .ExecuteUpdateAsync(
+                s =>
+                    s.SetProperty(k => k.Used, k => k.Used + 1)
+                        .SetProperty(k => k.Condition, k => k.Life != null && k.Used + 1 >= k.Life ? "worn" : k.Condition),
+                stop
+            );
 
     public async Task<IReadOnlyList<MixView>> MixesAsync(bool open, int most = 60, CancellationToken stop = default) =>
-        await Views(db.Mixes.AsNoTracking().Where(m => open ? m.State == "in-use" : m.State != "in-use").OrderByDescending(m => m.Number).Take(most)).ToListAsync(stop);
+        await Views(
+                db.Mixes.AsNoTracking()
+                    .Where(m => open ? m.State == "in-use" : m.State != "in-use")
+                    .OrderByDescending(m => m.Number)
+                    .Take(most)
+            )
+            .ToListAsync(stop);
 
     public async Task<IReadOnlyList<MixView>> MixesByIdAsync(IReadOnlyCollection<Guid> ids, CancellationToken stop = default) =>
         await Views(db.Mixes.AsNoTracking().Where(m => ids.Contains(m.Id)).OrderBy(m => m.Number)).ToListAsync(stop);
@@ -135,15 +235,42 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         return (await Views(newest).ToListAsync(stop)).ToDictionary(m => m.BottleId);
     }
 
-    private IQueryable<MixView> Views(IQueryable<MixRecord> mixes) => mixes.Select(m => new MixView(
-        m.Id, m.Number, m.ProductId, m.Product!.Name, m.Product.Agent, m.Product.Hazards, m.Product.Contains, m.BottleId, m.Bottle!.Name, m.Bottle.Kind, m.Bottle.Ml ?? 0, m.Fraction, m.ProductMl, m.WaterMl, m.LeftMl, m.State, m.DiscardBy, m.Author, m.At,
-        db.Jobs.Where(j => j.Id == m.JobId).Select(j => (int?)j.Number).FirstOrDefault(), m.Version));
+    private IQueryable<MixView> Views(IQueryable<MixRecord> mixes) =>
+        mixes.Select(m => new MixView(
+            m.Id,
+            m.Number,
+            m.ProductId,
+            m.Product!.Name,
+            m.Product.Agent,
+            m.Product.Hazards,
+            m.Product.Contains,
+            m.BottleId,
+            m.Bottle!.Name,
+            m.Bottle.Kind,
+            m.Bottle.Ml ?? 0,
+            m.Fraction,
+            m.ProductMl,
+            m.WaterMl,
+            m.LeftMl,
+            m.State,
+            m.DiscardBy,
+            m.Author,
+            m.At,
+            db.Jobs.Where(j => j.Id == m.JobId).Select(j => (int?)j.Number).FirstOrDefault(),
+            m.Version
+        ));
 
     /// <summary>Mixed bottles that are still good, for the planner; buckets are never kept.</summary>
     public async Task<IReadOnlyList<Leftover>> LeftoversAsync(CancellationToken stop = default)
     {
         var today = DateOnly.FromDateTime(time.GetUtcNow().DateTime);
-        var open = await Views(db.Mixes.AsNoTracking().Where(m => m.State == "in-use" && m.LeftMl > 20 && m.DiscardBy >= today && m.Bottle!.Kind != "bucket").OrderByDescending(m => m.LeftMl).Take(60)).ToListAsync(stop);
+        var open = await Views(
+                db.Mixes.AsNoTracking()
+                    .Where(m => m.State == "in-use" && m.LeftMl > 20 && m.DiscardBy >= today && m.Bottle!.Kind != "bucket")
+                    .OrderByDescending(m => m.LeftMl)
+                    .Take(60)
+            )
+            .ToListAsync(stop);
         return open.Select(m => new Leftover(m.Agent, m.Strength, (double)m.LeftMl, m.Bottle)).ToArray();
     }
 
@@ -151,7 +278,11 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
     /// Writes a mix into the log: refuses what may not go into that bottle, takes the product from the shelf in the same transaction.
     /// </summary>
     /// <returns>The record, what to mind, or why it was refused.</returns>
-    public async Task<(MixRecord? Mix, string? Warning, string? Refused)> MixAsync(MixOrder order, string author, CancellationToken stop = default)
+    public async Task<(MixRecord? Mix, string? Warning, string? Refused)> MixAsync(
+        MixOrder order,
+        string author,
+        CancellationToken stop = default
+    )
     {
         var c = Catalogue.Default;
         var product = await db.Products.AsNoTracking().FirstOrDefaultAsync(p => p.Id == order.Product && !p.Retired, stop);
@@ -178,9 +309,15 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
 
         await using var tx = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"SELECT 1 FROM kit WHERE id = {bottle.Id} FOR UPDATE", stop);
-        var last = await db.Mixes.Include(m => m.Product).Where(m => m.BottleId == bottle.Id).OrderByDescending(m => m.Number).FirstOrDefaultAsync(stop);
+        var last = await db
+            .Mixes.Include(m => m.Product)
+            .Where(m => m.BottleId == bottle.Id)
+            .OrderByDescending(m => m.Number)
+            .FirstOrDefaultAsync(stop);
         var empty = last is null || last.State != "in-use" || order.Emptied;
-        var (refused, warning) = last is null ? (null, null) : MixSafety.Refill(agent, c.Agent(last.Product!.Agent), last.ProductId == product.Id, empty, order.RinsedThrice);
+        var (refused, warning) = last is null
+            ? (null, null)
+            : MixSafety.Refill(agent, c.Agent(last.Product!.Agent), last.ProductId == product.Id, empty, order.RinsedThrice);
         if (refused is not null)
         {
             return (null, null, $"bottle: {bottle.Name}: {refused}");
@@ -190,7 +327,11 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         {
             if (!empty)
             {
-                return (null, null, $"bottle: {bottle.Name} still holds {last.LeftMl:0} ml of mix {last.Number}: say that it is empty, or top it up by the chain and write down the whole");
+                return (
+                    null,
+                    null,
+                    $"bottle: {bottle.Name} still holds {last.LeftMl:0} ml of mix {last.Number}: say that it is empty, or top it up by the chain and write down the whole"
+                );
             }
 
             last.State = "emptied";
@@ -200,12 +341,29 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         var number = (await db.Mixes.MaxAsync(m => (int?)m.Number, stop) ?? 0) + 1;
         var fraction = ProductFraction.Of((double)(order.ProductMl / (order.ProductMl + order.WaterMl)));
         var today = DateOnly.FromDateTime(time.GetUtcNow().DateTime);
-        var mix = db.Mixes.Add(new MixRecord
-        {
-            ShopId = product.ShopId, Number = number, ProductId = product.Id, BottleId = bottle.Id, JobId = order.Job, Fraction = fraction.Value, ProductMl = Math.Round(order.ProductMl, 2), WaterMl = Math.Round(order.WaterMl, 2),
-            LeftMl = Math.Round(order.ProductMl + order.WaterMl, 2), State = "in-use", Author = author, At = time.GetUtcNow(),
-            DiscardBy = bottle.Kind == "bucket" ? today : product.Expiry is { } expiry && expiry < c.Keeping[agent.Axis].DiscardBy(today, fraction) ? expiry : c.Keeping[agent.Axis].DiscardBy(today, fraction),
-        }).Entity;
+        var mix = db
+            .Mixes.Add(
+                new MixRecord
+                {
+                    ShopId = product.ShopId,
+                    Number = number,
+                    ProductId = product.Id,
+                    BottleId = bottle.Id,
+                    JobId = order.Job,
+                    Fraction = fraction.Value,
+                    ProductMl = Math.Round(order.ProductMl, 2),
+                    WaterMl = Math.Round(order.WaterMl, 2),
+                    LeftMl = Math.Round(order.ProductMl + order.WaterMl, 2),
+                    State = "in-use",
+                    Author = author,
+                    At = time.GetUtcNow(),
+                    DiscardBy =
+                        bottle.Kind == "bucket" ? today
+                        : product.Expiry is { } expiry && expiry < c.Keeping[agent.Axis].DiscardBy(today, fraction) ? expiry
+                        : c.Keeping[agent.Axis].DiscardBy(today, fraction),
+                }
+            )
+            .Entity;
         try
         {
             await db.SaveChangesAsync(stop);
@@ -228,7 +386,9 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         if (order.Job is { } job)
         {
             await db.Reservations.Where(r => r.JobId == job && r.ProductId == product.Id && r.Ml <= mix.ProductMl).ExecuteDeleteAsync(stop);
-            await db.Reservations.Where(r => r.JobId == job && r.ProductId == product.Id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Ml, r => r.Ml - mix.ProductMl), stop);
+            await db
+                .Reservations.Where(r => r.JobId == job && r.ProductId == product.Id)
+                .ExecuteUpdateAsync(s => s.SetProperty(r => r.Ml, r => r.Ml - mix.ProductMl), stop);
         }
 
         await tx.CommitAsync(stop);

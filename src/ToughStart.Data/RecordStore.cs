@@ -12,29 +12,80 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
     public const int MostPhotos = 200;
 
     public async Task<IReadOnlyList<PhotoLine>> PhotosAsync(Guid jobId, CancellationToken stop = default) =>
-        await db.Photos.AsNoTracking().Where(p => p.JobId == jobId).OrderBy(p => p.Zone).ThenBy(p => p.At).Select(p => new PhotoLine(p.Id, p.Zone, p.Moment, p.Width, p.Height, p.Author, p.At)).ToListAsync(stop);
+        await db
+            .Photos.AsNoTracking()
+            .Where(p => p.JobId == jobId)
+            .OrderBy(p => p.Zone)
+            .ThenBy(p => p.At)
+            .Select(p => new PhotoLine(p.Id, p.Zone, p.Moment, p.Width, p.Height, p.Author, p.At))
+            .ToListAsync(stop);
 
     /// <summary>Keeps a picture; false when the job has as many as it may.</summary>
-    public async Task<bool> AddPhotoAsync(Guid jobId, string zone, string moment, byte[] jpeg, byte[] thumb, int width, int height, string author, CancellationToken stop = default)
+    public async Task<bool> AddPhotoAsync(
+        Guid jobId,
+        string zone,
+        string moment,
+        byte[] jpeg,
+        byte[] thumb,
+        int width,
+        int height,
+        string author,
+        CancellationToken stop = default
+    )
     {
         if (await db.Photos.CountAsync(p => p.JobId == jobId, stop) >= MostPhotos)
         {
             return false;
         }
 
-        db.Photos.Add(new Photo { JobId = jobId, Zone = zone, Moment = moment, Jpeg = jpeg, Thumb = thumb, Width = width, Height = height, Author = author, At = time.GetUtcNow() });
+        db.Photos.Add(
+            new Photo
+            {
+                JobId = jobId,
+                Zone = zone,
+                Moment = moment,
+                Jpeg = jpeg,
+                Thumb = thumb,
+                Width = width,
+                Height = height,
+                Author = author,
+                At = time.GetUtcNow(),
+            }
+        );
         await db.SaveChangesAsync(stop);
         return true;
     }
 
     public async Task<byte[]?> PhotoAsync(Guid jobId, Guid id, bool thumb, CancellationToken stop = default) =>
-        await db.Photos.AsNoTracking().Where(p => p.JobId == jobId && p.Id == id).Select(p => thumb ? p.Thumb : p.Jpeg).FirstOrDefaultAsync(stop);
+        await db
+            .Photos.AsNoTracking()
+            .Where(p => p.JobId == jobId && p.Id == id)
+            .Select(p => thumb ? p.Thumb : p.Jpeg)
+            .FirstOrDefaultAsync(stop);
 
-    public async Task DeletePhotoAsync(Guid jobId, Guid id, CancellationToken stop = default) => await db.Photos.Where(p => p.JobId == jobId && p.Id == id).ExecuteDeleteAsync(stop);
+    public async Task DeletePhotoAsync(Guid jobId, Guid id, CancellationToken stop = default) =>
+        await db.Photos.Where(p => p.JobId == jobId && p.Id == id).ExecuteDeleteAsync(stop);
 
-    public async Task AddReadingsAsync(Guid jobId, IEnumerable<(string Kind, string Zone, double Value)> readings, string source, string author, CancellationToken stop = default)
+    public async Task AddReadingsAsync(
+        Guid jobId,
+        IEnumerable<(string Kind, string Zone, double Value)> readings,
+        string source,
+        string author,
+        CancellationToken stop = default
+    )
     {
-        db.Readings.AddRange(readings.Select(r => new Reading { JobId = jobId, Kind = r.Kind, Zone = r.Zone, Value = r.Value, Source = source, Author = author, At = time.GetUtcNow() }));
+        db.Readings.AddRange(
+            readings.Select(r => new Reading
+            {
+                JobId = jobId,
+                Kind = r.Kind,
+                Zone = r.Zone,
+                Value = r.Value,
+                Source = source,
+                Author = author,
+                At = time.GetUtcNow(),
+            })
+        );
         await db.SaveChangesAsync(stop);
     }
 
@@ -47,27 +98,137 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
             return null;
         }
 
-        var jobs = await db.Jobs.AsNoTracking().Where(j => j.Vehicle!.ClientId == clientId).OrderBy(j => j.Number)
-            .Select(j => new { j.Id, j.Number, j.Day, j.Story, j.Station, j.Intake, Vehicle = j.Vehicle!.Name, j.Vehicle.Plate }).ToListAsync(stop);
+        var jobs = await db
+            .Jobs.AsNoTracking()
+            .Where(j => j.Vehicle!.ClientId == clientId)
+            .OrderBy(j => j.Number)
+            .Select(j => new
+            {
+                j.Id,
+                j.Number,
+                j.Day,
+                j.Story,
+                j.Station,
+                j.Intake,
+                Vehicle = j.Vehicle!.Name,
+                j.Vehicle.Plate,
+            })
+            .ToListAsync(stop);
         var ids = jobs.Select(j => j.Id).ToArray();
-        var surveys = await db.Surveys.AsNoTracking().Where(s => ids.Contains(s.JobId)).OrderBy(s => s.Revision).Select(s => new { s.JobId, s.Revision, s.Author, s.At, s.Body }).ToListAsync(stop);
-        var events = await db.Events.AsNoTracking().Where(s => ids.Contains(s.JobId)).OrderBy(s => s.Sequence).Select(s => new { s.JobId, s.At, s.Body }).ToListAsync(stop);
-        var notes = await db.Notes.AsNoTracking().Where(s => ids.Contains(s.JobId)).Select(s => new { s.JobId, s.Zone, s.Words, s.At }).ToListAsync(stop);
-        var readings = await db.Readings.AsNoTracking().Where(s => ids.Contains(s.JobId)).Select(s => new { s.JobId, s.Kind, s.Zone, s.Value, s.At }).ToListAsync(stop);
-        var photos = await db.Photos.AsNoTracking().Where(s => ids.Contains(s.JobId)).Select(s => new { s.JobId, s.Zone, s.Moment, s.At, s.Jpeg }).ToListAsync(stop);
+        var surveys = await db
+            .Surveys.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId))
+            .OrderBy(s => s.Revision)
+            .Select(s => new
+            {
+                s.JobId,
+                s.Revision,
+                s.Author,
+                s.At,
+                s.Body,
+            })
+            .ToListAsync(stop);
+        var events = await db
+            .Events.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId))
+            .OrderBy(s => s.Sequence)
+            .Select(s => new
+            {
+                s.JobId,
+                s.At,
+                s.Body,
+            })
+            .ToListAsync(stop);
+        var notes = await db
+            .Notes.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId))
+            .Select(s => new
+            {
+                s.JobId,
+                s.Zone,
+                s.Words,
+                s.At,
+            })
+            .ToListAsync(stop);
+        var readings = await db
+            .Readings.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId))
+            .Select(s => new
+            {
+                s.JobId,
+                s.Kind,
+                s.Zone,
+                s.Value,
+                s.At,
+            })
+            .ToListAsync(stop);
+        var photos = await db
+            .Photos.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId))
+            .Select(s => new
+            {
+                s.JobId,
+                s.Zone,
+                s.Moment,
+                s.At,
+                s.Jpeg,
+            })
+            .ToListAsync(stop);
         static System.Text.Json.JsonElement Json(string body) => System.Text.Json.JsonDocument.Parse(body).RootElement;
         return new
         {
             format = "toughstart.client/1",
-            client = new { client.Name, client.Phone, client.Email },
+            client = new
+            {
+                client.Name,
+                client.Phone,
+                client.Email,
+            },
             jobs = jobs.Select(j => new
             {
-                j.Number, j.Day, j.Vehicle, j.Plate, j.Story, j.Station, intake = Json(j.Intake),
-                surveys = surveys.Where(s => s.JobId == j.Id).Select(s => new { s.Revision, s.Author, s.At, survey = Json(s.Body) }),
+                j.Number,
+                j.Day,
+                j.Vehicle,
+                j.Plate,
+                j.Story,
+                j.Station,
+                intake = Json(j.Intake),
+                surveys = surveys
+                    .Where(s => s.JobId == j.Id)
+                    .Select(s => new
+                    {
+                        s.Revision,
+                        s.Author,
+                        s.At,
+                        survey = Json(s.Body),
+                    }),
                 events = events.Where(s => s.JobId == j.Id).Select(s => new { s.At, body = Json(s.Body) }),
-                notes = notes.Where(s => s.JobId == j.Id).Select(s => new { s.Zone, s.Words, s.At }),
-                readings = readings.Where(s => s.JobId == j.Id).Select(s => new { s.Kind, s.Zone, s.Value, s.At }),
-                photos = photos.Where(s => s.JobId == j.Id).Select(s => new { s.Zone, s.Moment, s.At, jpegBase64 = Convert.ToBase64String(s.Jpeg) }),
+                notes = notes
+                    .Where(s => s.JobId == j.Id)
+                    .Select(s => new
+                    {
+                        s.Zone,
+                        s.Words,
+                        s.At,
+                    }),
+                readings = readings
+                    .Where(s => s.JobId == j.Id)
+                    .Select(s => new
+                    {
+                        s.Kind,
+                        s.Zone,
+                        s.Value,
+                        s.At,
+                    }),
+                photos = photos
+                    .Where(s => s.JobId == j.Id)
+                    .Select(s => new
+                    {
+                        s.Zone,
+                        s.Moment,
+                        s.At,
+                        jpegBase64 = Convert.ToBase64String(s.Jpeg),
+                    }),
             }),
         };
     }
@@ -94,7 +255,9 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         }
 
         await db.SaveChangesAsync(stop);
-        await db.Jobs.Where(j => ids.Contains(j.Id)).ExecuteUpdateAsync(j => j.SetProperty(x => x.Story, JobStore.Erased).SetProperty(x => x.Intake, "{}"), stop);
+        await db
+            .Jobs.Where(j => ids.Contains(j.Id))
+            .ExecuteUpdateAsync(j => j.SetProperty(x => x.Story, JobStore.Erased).SetProperty(x => x.Intake, "{}"), stop);
         // Who let a held vehicle into work is a record of the shop's care, not of the client: it stays.
         await db.Notes.Where(n => ids.Contains(n.JobId) && !n.Zone.StartsWith(JobStore.ReleaseNote)).ExecuteDeleteAsync(stop);
         await db.Photos.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
@@ -103,11 +266,29 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
     }
 
     /// <summary>Clients with how often they came, for the owner's list.</summary>
-    public async Task<IReadOnlyList<(Guid Id, string Name, string? Phone, string? Email, int Jobs)>> ClientsAsync(CancellationToken stop = default) =>
-        (await db.Clients.AsNoTracking().Where(c => c.Name != JobStore.Erased).OrderBy(c => c.Name).Take(1000)
-            .Select(c => new { c.Id, c.Name, c.Phone, c.Email, Jobs = db.Jobs.Count(j => j.Vehicle!.ClientId == c.Id) }).ToListAsync(stop)).Select(c => (c.Id, c.Name, c.Phone, c.Email, c.Jobs)).ToArray();
+    public async Task<IReadOnlyList<(Guid Id, string Name, string? Phone, string? Email, int Jobs)>> ClientsAsync(
+        CancellationToken stop = default
+    ) => (
+            await db
+                .Clients.AsNoTracking()
+                .Where(c => c.Name != JobStore.Erased)
+                .OrderBy(c => c.Name)
+                .Take(1000)
+                .Select(c => new
+                {
+                    c.Id,
+                    c.Name,
+                    c.Phone,
+                    c.Email,
+                    Jobs = db.Jobs.Count(j => j.Vehicle!.ClientId == c.Id),
+                })
+                .ToListAsync(stop)
+        ).Select(c => (c.Id, c.Name, c.Phone, c.Email, c.Jobs)).ToArray();
 
     /// <summary>Names of the shop's people by the short id that records carry.</summary>
     public async Task<IReadOnlyDictionary<string, string>> NamesAsync(CancellationToken stop = default) =>
-        await db.Users.AsNoTracking().Select(u => new { u.StaffId, u.DisplayName }).ToDictionaryAsync(u => u.StaffId, u => u.DisplayName, stop);
+        await db
+            .Users.AsNoTracking()
+            .Select(u => new { u.StaffId, u.DisplayName })
+            .ToDictionaryAsync(u => u.StaffId, u => u.DisplayName, stop);
 }

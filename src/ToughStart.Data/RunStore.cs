@@ -9,7 +9,15 @@ namespace ToughStart.Data;
 
 /// <summary>A plan somebody put in force, with the survey (shelf, kit and weather as they were) it was computed from.</summary>
 /// <param name="Sequence">The last event it takes into account.</param>
-public sealed record PlanOfRecord(int Revision, Plan Plan, Survey Survey, int SurveyRevision, long Sequence, string Author, DateTimeOffset At);
+public sealed record PlanOfRecord(
+    int Revision,
+    Plan Plan,
+    Survey Survey,
+    int SurveyRevision,
+    long Sequence,
+    string Author,
+    DateTimeOffset At
+);
 
 /// <summary>An observation as it stands in the log.</summary>
 public sealed record Logged(long Sequence, Observation Observation, string Author, DateTimeOffset At);
@@ -39,9 +47,18 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         }
 
         // Plans older than plans of record came without their survey: what was saved then stands for it.
-        var survey = row.Survey ?? await db.Surveys.AsNoTracking().Where(s => s.JobId == jobId && s.Revision == row.SurveyRevision).Select(s => s.Body).FirstOrDefaultAsync(stop);
-        return PlanFormat.Read(Encoding.UTF8.GetBytes(row.Body)).Value is { } plan && survey is not null && StoredSurvey.Read(Encoding.UTF8.GetBytes(survey)).Survey.Value is { } read
-            ? new PlanOfRecord(row.Revision, plan, read, row.SurveyRevision, row.Events, row.Author, row.At) : null;
+        var survey = row.Survey
+            ?? await db
+                .Surveys.AsNoTracking()
+                .Where(s => s.JobId == jobId && s.Revision == row.SurveyRevision)
+                .Select(s => s.Body)
+                .FirstOrDefaultAsync(stop);
+        return
+            PlanFormat.Read(Encoding.UTF8.GetBytes(row.Body)).Value is { } plan
+            && survey is not null
+            && StoredSurvey.Read(Encoding.UTF8.GetBytes(survey)).Survey.Value is { } read
+            ? new PlanOfRecord(row.Revision, plan, read, row.SurveyRevision, row.Events, row.Author, row.At)
+            : null;
     }
 
     /// <summary>Revisions of the plans of a job that were in force, oldest first.</summary>
@@ -52,7 +69,16 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
     /// <param name="over">Revision in force when it was looked at; null = none was.</param>
     /// <param name="survey">The survey it was computed from, shelf and kit included.</param>
     /// <returns>Its revision; null when somebody put another in force meanwhile, or the job is closed.</returns>
-    public async Task<int?> AcceptAsync(Guid jobId, int? over, Plan plan, Survey survey, int surveyRevision, long sequence, string author, CancellationToken stop = default)
+    public async Task<int?> AcceptAsync(
+        Guid jobId,
+        int? over,
+        Plan plan,
+        Survey survey,
+        int surveyRevision,
+        long sequence,
+        string author,
+        CancellationToken stop = default
+    )
     {
         await using var tx = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"SELECT 1 FROM jobs WHERE id = {jobId} FOR UPDATE", stop);
@@ -63,11 +89,20 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         }
 
         var revision = (await db.Plans.Where(p => p.JobId == jobId).MaxAsync(p => (int?)p.Revision, stop) ?? 0) + 1;
-        db.Plans.Add(new PlanDocument
-        {
-            JobId = jobId, Revision = revision, SurveyRevision = surveyRevision, Events = sequence, SurveyHash = plan.SurveyHash, Body = Encoding.UTF8.GetString(PlanFormat.Write(plan)),
-            Survey = Encoding.UTF8.GetString(SurveyFormat.Write(survey)), Author = author, At = time.GetUtcNow(),
-        });
+        db.Plans.Add(
+            new PlanDocument
+            {
+                JobId = jobId,
+                Revision = revision,
+                SurveyRevision = surveyRevision,
+                Events = sequence,
+                SurveyHash = plan.SurveyHash,
+                Body = Encoding.UTF8.GetString(PlanFormat.Write(plan)),
+                Survey = Encoding.UTF8.GetString(SurveyFormat.Write(survey)),
+                Author = author,
+                At = time.GetUtcNow(),
+            }
+        );
         job.PlanRevision = revision;
         job.Station = job.Station is "intake" or "survey" ? "plan" : job.Station;
         await db.SaveChangesAsync(stop);
@@ -79,7 +114,12 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
 
     /// <summary>Appends observations in their order; an id that stands there already changes nothing, however often or at once it is sent.</summary>
     /// <returns>What became of each.</returns>
-    public async Task<IReadOnlyList<Taken>> AppendAsync(Guid jobId, IReadOnlyList<Observation> observations, string author, CancellationToken stop = default)
+    public async Task<IReadOnlyList<Taken>> AppendAsync(
+        Guid jobId,
+        IReadOnlyList<Observation> observations,
+        string author,
+        CancellationToken stop = default
+    )
     {
         await using var tx = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"SELECT 1 FROM jobs WHERE id = {jobId} FOR UPDATE", stop);
@@ -89,14 +129,22 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         {
             var (body, now) = (JsonSerializer.Serialize(o, JsonSerializerOptions.Web), time.GetUtcNow());
             var written = await db.Database.ExecuteSqlAsync(
-                $"INSERT INTO events (id, job_id, survey_revision, plan_revision, body, author, at) VALUES ({o.Id}, {jobId}, {revision}, {o.Plan ?? 0}, {body}::jsonb, {author}, {now}) ON CONFLICT (id) DO NOTHING", stop);
-            taken.Add(written == 1 ? Taken.New : await db.Events.AnyAsync(e => e.Id == o.Id && e.JobId == jobId, stop) ? Taken.Known : Taken.Refused);
+                $"INSERT INTO events (id, job_id, survey_revision, plan_revision, body, author, at) VALUES ({o.Id}, {jobId}, {revision}, {o.Plan ?? 0}, {body}::jsonb, {author}, {now}) ON CONFLICT (id) DO NOTHING",
+                stop
+            );
+            taken.Add(
+                written == 1 ? Taken.New
+                : await db.Events.AnyAsync(e => e.Id == o.Id && e.JobId == jobId, stop) ? Taken.Known
+                : Taken.Refused
+            );
         }
 
         if (taken.Contains(Taken.New))
         {
             // A late result is kept, but it does not open a closed job again: its materials are booked.
-            await db.Jobs.Where(j => j.Id == jobId && j.Station != "closed").ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, "bay"), stop);
+            await db
+                .Jobs.Where(j => j.Id == jobId && j.Station != "closed")
+                .ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, "bay"), stop);
         }
 
         await tx.CommitAsync(stop);
@@ -107,7 +155,28 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
     /// <param name="after">Sequence after which it is wanted; 0 = all of it.</param>
     public async Task<IReadOnlyList<Logged>> LogAsync(Guid jobId, long after = 0, CancellationToken stop = default)
     {
-        var rows = await db.Events.AsNoTracking().Where(e => e.JobId == jobId && e.Sequence > after).OrderBy(e => e.Sequence).Select(e => new { e.Sequence, e.PlanRevision, e.Body, e.Author, e.At }).ToListAsync(stop);
-        return rows.Select(r => new Logged(r.Sequence, JsonSerializer.Deserialize<Observation>(r.Body, JsonSerializerOptions.Web)! with { Plan = r.PlanRevision == 0 ? null : r.PlanRevision }, r.Author, r.At)).ToArray();
+        var rows = await db
+            .Events.AsNoTracking()
+            .Where(e => e.JobId == jobId && e.Sequence > after)
+            .OrderBy(e => e.Sequence)
+            .Select(e => new
+            {
+                e.Sequence,
+                e.PlanRevision,
+                e.Body,
+                e.Author,
+                e.At,
+            })
+            .ToListAsync(stop);
+        return rows.Select(r => new Logged(
+                r.Sequence,
+                JsonSerializer.Deserialize<Observation>(r.Body, JsonSerializerOptions.Web)! with
+                {
+                    Plan = r.PlanRevision == 0 ? null : r.PlanRevision,
+                },
+                r.Author,
+                r.At
+            ))
+            .ToArray();
     }
 }

@@ -12,7 +12,16 @@ namespace ToughStart.Data;
 /// <param name="Line">Line of the file, 1 = the header.</param>
 /// <param name="Does">add, change, same or bad.</param>
 /// <param name="Changes">Field, before, after.</param>
-public sealed record ShelfRow(int Line, string Name, string Does, ProductDraft? Draft, Guid? Id, uint Version, IReadOnlyList<(string Field, string Before, string After)> Changes, IReadOnlyList<Problem> Problems);
+public sealed record ShelfRow(
+    int Line,
+    string Name,
+    string Does,
+    ProductDraft? Draft,
+    Guid? Id,
+    uint Version,
+    IReadOnlyList<(string Field, string Before, string After)> Changes,
+    IReadOnlyList<Problem> Problems
+);
 
 /// <summary>A whole file, read and compared with the shelf; nothing is written yet.</summary>
 /// <param name="Refused">Why the file could not be read at all.</param>
@@ -24,7 +33,8 @@ public sealed record ShelfPreview(IReadOnlyList<ShelfRow> Rows, string? Refused)
 /// <summary>The shelf as a file: comma or semicolon, with or without byte order mark, decimal commas where semicolons part the fields.</summary>
 public sealed class ShelfCsv(ToughStartContext db, ShelfStore shelf)
 {
-    public const int MostBytes = 2 * 1024 * 1024, MostRows = 5000;
+    public const int MostBytes = 2 * 1024 * 1024,
+        MostRows = 5000;
 
     /// <summary>Reads a file and says what it would change. Every bad row is named with its fields; the good ones stand.</summary>
     public async Task<ShelfPreview> PreviewAsync(string text, CancellationToken stop = default)
@@ -38,7 +48,14 @@ public sealed class ShelfCsv(ToughStartContext db, ShelfStore shelf)
         var header = text.Split('\n', 2)[0];
         var semicolon = header.Count(c => c == ';') > header.Count(c => c == ',');
         var bad = false;
-        var configuration = new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = semicolon ? ";" : ",", BadDataFound = _ => bad = true, MissingFieldFound = null, TrimOptions = TrimOptions.Trim, PrepareHeaderForMatch = a => a.Header.Trim().ToLowerInvariant() };
+        var configuration = new CsvConfiguration(CultureInfo.InvariantCulture)
+        {
+            Delimiter = semicolon ? ";" : ",",
+            BadDataFound = _ => bad = true,
+            MissingFieldFound = null,
+            TrimOptions = TrimOptions.Trim,
+            PrepareHeaderForMatch = a => a.Header.Trim().ToLowerInvariant(),
+        };
         using var csv = new CsvReader(new StringReader(text), configuration);
         if (!await csv.ReadAsync() || !csv.ReadHeader())
         {
@@ -48,7 +65,10 @@ public sealed class ShelfCsv(ToughStartContext db, ShelfStore shelf)
         var columns = csv.HeaderRecord!.Select(h => h.Trim().ToLowerInvariant()).ToArray();
         if (columns.FirstOrDefault(c => c.Length > 0 && !ProductDraft.Fields.Contains(c)) is { } unknown)
         {
-            return new([], $"'{(unknown.Length > 40 ? unknown[..40] : unknown)}' is no field of a product; allowed: {string.Join(", ", ProductDraft.Fields)}");
+            return new(
+                [],
+                $"'{(unknown.Length > 40 ? unknown[..40] : unknown)}' is no field of a product; allowed: {string.Join(", ", ProductDraft.Fields)}"
+            );
         }
 
         if (columns.GroupBy(c => c).FirstOrDefault(g => g.Count() > 1) is { } twice)
@@ -77,7 +97,12 @@ public sealed class ShelfCsv(ToughStartContext db, ShelfStore shelf)
                 continue;
             }
 
-            string? Cell(string field) => Array.IndexOf(columns, field) is >= 0 and var i && i < cells.Length ? cells[i].StartsWith('\'') && ProductDraft.LooksLikeFormula(cells[i][1..]) ? cells[i][1..] : cells[i] : null;
+            string? Cell(string field) =>
+                Array.IndexOf(columns, field) is >= 0 and var i && i < cells.Length
+                    ? cells[i].StartsWith('\'') && ProductDraft.LooksLikeFormula(cells[i][1..])
+                        ? cells[i][1..]
+                        : cells[i]
+                    : null;
             var read = ProductDraft.Read(Cell, semicolon);
             var problems = read.Problems.ToList();
             if (cells.Length != columns.Length)
@@ -114,15 +139,38 @@ public sealed class ShelfCsv(ToughStartContext db, ShelfStore shelf)
             // A field that is not in the file stays as it is.
             var before = ShelfStore.Draft(old);
             var merged = ProductDraft.Read(f => columns.Contains(f) ? Cell(f) : before.Cell(f), semicolon).Value ?? draft;
-            var changes = ProductDraft.Fields.Where(columns.Contains).Where(f => f != "stock_ml" || merged.StockMl is not null).Select(f => (Field: f, Before: before.Cell(f), After: merged.Cell(f))).Where(x => x.Before != x.After && x.Field != "name").ToArray();
-            rows.Add(new ShelfRow(line, old.Name, changes.Length == 0 && !old.Retired ? "same" : "change", merged with { Name = old.Name }, old.Id, old.Version, changes, []));
+            var changes = ProductDraft
+                .Fields.Where(columns.Contains)
+                .Where(f => f != "stock_ml" || merged.StockMl is not null)
+                .Select(f => (Field: f, Before: before.Cell(f), After: merged.Cell(f)))
+                .Where(x => x.Before != x.After && x.Field != "name")
+                .ToArray();
+            rows.Add(
+                new ShelfRow(
+                    line,
+                    old.Name,
+                    changes.Length == 0 && !old.Retired ? "same" : "change",
+                    merged with
+                    {
+                        Name = old.Name,
+                    },
+                    old.Id,
+                    old.Version,
+                    changes,
+                    []
+                )
+            );
         }
 
         return rows.Count == 0 ? new([], "no rows after the first line") : new(rows, null);
     }
 
     /// <summary>Writes the good rows of a file. Bad rows are left out, and rows that somebody changed meanwhile are named.</summary>
-    public async Task<(int Added, int Changed, IReadOnlyList<string> Refused)> ApplyAsync(string text, string author, CancellationToken stop = default)
+    public async Task<(int Added, int Changed, IReadOnlyList<string> Refused)> ApplyAsync(
+        string text,
+        string author,
+        CancellationToken stop = default
+    )
     {
         var preview = await PreviewAsync(text, stop);
         var (added, changed, refused) = (0, 0, new List<string>());
@@ -156,7 +204,12 @@ public sealed class ShelfCsv(ToughStartContext db, ShelfStore shelf)
     {
         var products = await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Agent).ThenBy(p => p.Name).ToListAsync(stop);
         await using var text = new StringWriter();
-        await using (var csv = new CsvWriter(text, new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = semicolon ? ";" : ",", NewLine = "\r\n" }))
+        await using (
+            var csv = new CsvWriter(
+                text,
+                new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = semicolon ? ";" : ",", NewLine = "\r\n" }
+            )
+        )
         {
             foreach (var f in ProductDraft.Fields)
             {

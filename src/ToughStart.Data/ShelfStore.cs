@@ -9,8 +9,24 @@ namespace ToughStart.Data;
 
 /// <summary>One line of the shelf.</summary>
 public sealed record ShelfLine(
-    Guid Id, string Name, string Agent, string Basis, string? Low, string? Reference, string? High, decimal StockMl, decimal ReservedMl, decimal LeastMl, decimal PackMl, decimal Price, DateOnly? Expiry,
-    string[] Hazards, bool Fluoride, DateOnly? SheetOn, bool Retired)
+    Guid Id,
+    string Name,
+    string Agent,
+    string Basis,
+    string? Low,
+    string? Reference,
+    string? High,
+    decimal StockMl,
+    decimal ReservedMl,
+    decimal LeastMl,
+    decimal PackMl,
+    decimal Price,
+    DateOnly? Expiry,
+    string[] Hazards,
+    bool Fluoride,
+    DateOnly? SheetOn,
+    bool Retired
+)
 {
     public decimal FreeMl => StockMl - ReservedMl;
 
@@ -22,7 +38,16 @@ public sealed record ShelfLine(
 public sealed record ShelfPage(IReadOnlyList<ShelfLine> Lines, int Count);
 
 /// <summary>A move of the ledger with who and for what.</summary>
-public sealed record MoveLine(DateTimeOffset At, string Kind, decimal Ml, decimal BalanceMl, int? Job, int? Mix, string? Note, string Author);
+public sealed record MoveLine(
+    DateTimeOffset At,
+    string Kind,
+    decimal Ml,
+    decimal BalanceMl,
+    int? Job,
+    int? Mix,
+    string? Note,
+    string Author
+);
 
 /// <summary>A move done, or why not.</summary>
 public sealed record MoveResult(bool Done, decimal StockMl, string? Refused);
@@ -62,49 +87,129 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         }
 
         var count = await query.CountAsync(stop);
-        return new(await Lines(query.OrderBy(p => p.Agent).ThenBy(p => p.Name).Skip(Math.Max(0, page - 1) * PageSize).Take(PageSize)).ToListAsync(stop), count);
+        return new(
+            await Lines(query.OrderBy(p => p.Agent).ThenBy(p => p.Name).Skip(Math.Max(0, page - 1) * PageSize).Take(PageSize))
+                .ToListAsync(stop),
+            count
+        );
     }
 
-    private IQueryable<ShelfLine> Lines(IQueryable<Product> products) => products.Select(p => new ShelfLine(
-        p.Id, p.Name, p.Agent, p.Basis, p.Low, p.Reference, p.High, p.StockMl, db.Reservations.Where(r => r.ProductId == p.Id).Sum(r => (decimal?)r.Ml) ?? 0, p.LeastMl, p.PackMl, p.Price, p.Expiry, p.Hazards, p.Fluoride, p.SheetOn, p.Retired));
+    private IQueryable<ShelfLine> Lines(IQueryable<Product> products) =>
+        products.Select(p => new ShelfLine(
+            p.Id,
+            p.Name,
+            p.Agent,
+            p.Basis,
+            p.Low,
+            p.Reference,
+            p.High,
+            p.StockMl,
+            db.Reservations.Where(r => r.ProductId == p.Id).Sum(r => (decimal?)r.Ml) ?? 0,
+            p.LeastMl,
+            p.PackMl,
+            p.Price,
+            p.Expiry,
+            p.Hazards,
+            p.Fluoride,
+            p.SheetOn,
+            p.Retired
+        ));
 
     /// <summary>What to order, dearest shortage first: less is free than should be.</summary>
     public async Task<IReadOnlyList<ShelfLine>> ToOrderAsync(CancellationToken stop = default)
     {
-        var lines = await Lines(db.Products.AsNoTracking().Where(p => !p.Retired && p.StockMl - (db.Reservations.Where(r => r.ProductId == p.Id).Sum(r => (decimal?)r.Ml) ?? 0) < p.LeastMl).OrderBy(p => p.Name).Take(100)).ToListAsync(stop);
+        var lines = await Lines(
+                db.Products.AsNoTracking()
+                    .Where(p =>
+                        !p.Retired
+                        && p.StockMl - (db.Reservations.Where(r => r.ProductId == p.Id).Sum(r => (decimal?)r.Ml) ?? 0) < p.LeastMl
+                    )
+                    .OrderBy(p => p.Name)
+                    .Take(100)
+            )
+            .ToListAsync(stop);
         return lines.OrderByDescending(l => l.OrderPacks * l.Price).ToArray();
     }
 
     /// <summary>Products in stock or not, for a list to choose from.</summary>
-    public async Task<IReadOnlyList<Product>> SomeAsync(int most, CancellationToken stop = default) => await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).Take(most).ToListAsync(stop);
+    public async Task<IReadOnlyList<Product>> SomeAsync(int most, CancellationToken stop = default) =>
+        await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).Take(most).ToListAsync(stop);
 
-    public async Task<Product?> ProductAsync(Guid id, CancellationToken stop = default) => await db.Products.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, stop);
+    public async Task<Product?> ProductAsync(Guid id, CancellationToken stop = default) =>
+        await db.Products.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, stop);
 
     /// <summary>Other bottles of the same class, for the comparison of what they cost at work.</summary>
     public async Task<IReadOnlyList<Product>> SameClassAsync(string agent, CancellationToken stop = default) =>
         await db.Products.AsNoTracking().Where(p => p.Agent == agent && !p.Retired).OrderBy(p => p.Name).Take(40).ToListAsync(stop);
 
     public async Task<IReadOnlyList<MoveLine>> MovesAsync(Guid product, CancellationToken stop = default) =>
-        await db.Moves.AsNoTracking().Where(m => m.ProductId == product).OrderByDescending(m => m.Sequence).Take(60)
-            .Select(m => new MoveLine(m.At, m.Kind, m.Ml, m.BalanceMl, db.Jobs.Where(j => j.Id == m.JobId).Select(j => (int?)j.Number).FirstOrDefault(), db.Mixes.Where(x => x.Id == m.MixId).Select(x => (int?)x.Number).FirstOrDefault(), m.Note, m.Author)).ToListAsync(stop);
+        await db
+            .Moves.AsNoTracking()
+            .Where(m => m.ProductId == product)
+            .OrderByDescending(m => m.Sequence)
+            .Take(60)
+            .Select(m => new MoveLine(
+                m.At,
+                m.Kind,
+                m.Ml,
+                m.BalanceMl,
+                db.Jobs.Where(j => j.Id == m.JobId).Select(j => (int?)j.Number).FirstOrDefault(),
+                db.Mixes.Where(x => x.Id == m.MixId).Select(x => (int?)x.Number).FirstOrDefault(),
+                m.Note,
+                m.Author
+            ))
+            .ToListAsync(stop);
 
     /// <summary>Open jobs that have put some of a product by.</summary>
     public async Task<IReadOnlyList<(int Job, decimal Ml)>> ReservedByAsync(Guid product, CancellationToken stop = default) =>
-        (await db.Reservations.AsNoTracking().Where(r => r.ProductId == product).Join(db.Jobs, r => r.JobId, j => j.Id, (r, j) => new { j.Number, r.Ml }).OrderBy(x => x.Number).ToListAsync(stop)).Select(x => (x.Number, x.Ml)).ToArray();
+        (
+            await db
+                .Reservations.AsNoTracking()
+                .Where(r => r.ProductId == product)
+                .Join(db.Jobs, r => r.JobId, j => j.Id, (r, j) => new { j.Number, r.Ml })
+                .OrderBy(x => x.Number)
+                .ToListAsync(stop)
+        )
+            .Select(x => (x.Number, x.Ml))
+            .ToArray();
 
     /// <summary>What jobs have used of a product on average, and how many.</summary>
     public async Task<(int Jobs, decimal AverageMl)> UsedPerJobAsync(Guid product, CancellationToken stop = default)
     {
-        var by = await db.Moves.AsNoTracking().Where(m => m.ProductId == product && m.JobId != null && m.Kind == "use").GroupBy(m => m.JobId).Select(g => -g.Sum(m => m.Ml)).ToListAsync(stop);
+        var by = await db
+            .Moves.AsNoTracking()
+            .Where(m => m.ProductId == product && m.JobId != null && m.Kind == "use")
+            .GroupBy(m => m.JobId)
+            .Select(g => -g.Sum(m => m.Ml))
+            .ToListAsync(stop);
         return by.Count == 0 ? (0, 0) : (by.Count, by.Average());
     }
 
     /// <summary>Adds or changes a product. Its stock is no field of it: a first stock is received, a changed one counted.</summary>
     /// <returns>The product's id, or why nothing was saved: the name is taken, or somebody saved it meanwhile.</returns>
-    public async Task<(Guid Id, string? Refused)> SaveAsync(Guid? id, uint version, ProductDraft d, string author, CancellationToken stop = default)
+    public async Task<(Guid Id, string? Refused)> SaveAsync(
+        Guid? id,
+        uint version,
+        ProductDraft d,
+        string author,
+        CancellationToken stop = default
+    )
     {
         var shop = await ShopIdAsync(stop);
-        var product = id is { } known ? await db.Products.SingleAsync(p => p.Id == known, stop) : db.Products.Add(new Product { ShopId = shop, Name = d.Name, Agent = d.Agent, Basis = d.Basis, Author = author }).Entity;
+        var product = id is { } known
+            ? await db.Products.SingleAsync(p => p.Id == known, stop)
+            : db
+                .Products.Add(
+                    new Product
+                    {
+                        ShopId = shop,
+                        Name = d.Name,
+                        Agent = d.Agent,
+                        Basis = d.Basis,
+                        Author = author,
+                    }
+                )
+                .Entity;
         if (id is not null)
         {
             db.Entry(product).Property(p => p.Version).OriginalValue = version;
@@ -147,7 +252,14 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         await db.Products.Where(p => p.Id == id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Retired, true), stop);
     }
 
-    public async Task KeepSheetAsync(Guid product, string fileName, byte[] pdf, DateOnly on, string author, CancellationToken stop = default)
+    public async Task KeepSheetAsync(
+        Guid product,
+        string fileName,
+        byte[] pdf,
+        DateOnly on,
+        string author,
+        CancellationToken stop = default
+    )
     {
         if (await db.Sheets.FirstOrDefaultAsync(s => s.ProductId == product, stop) is { } there)
         {
@@ -155,23 +267,43 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         }
         else
         {
-            db.Sheets.Add(new ProductSheet { ProductId = product, FileName = fileName, Pdf = pdf, Author = author, At = time.GetUtcNow() });
+            db.Sheets.Add(
+                new ProductSheet
+                {
+                    ProductId = product,
+                    FileName = fileName,
+                    Pdf = pdf,
+                    Author = author,
+                    At = time.GetUtcNow(),
+                }
+            );
         }
 
         await db.SaveChangesAsync(stop);
         await db.Products.Where(p => p.Id == product).ExecuteUpdateAsync(s => s.SetProperty(p => p.SheetOn, on), stop);
     }
 
-    public async Task<ProductSheet?> SheetAsync(Guid product, CancellationToken stop = default) => await db.Sheets.AsNoTracking().FirstOrDefaultAsync(s => s.ProductId == product, stop);
+    public async Task<ProductSheet?> SheetAsync(Guid product, CancellationToken stop = default) =>
+        await db.Sheets.AsNoTracking().FirstOrDefaultAsync(s => s.ProductId == product, stop);
 
-    public async Task<string?> SheetNameAsync(Guid product, CancellationToken stop = default) => await db.Sheets.Where(s => s.ProductId == product).Select(s => s.FileName).FirstOrDefaultAsync(stop);
+    public async Task<string?> SheetNameAsync(Guid product, CancellationToken stop = default) =>
+        await db.Sheets.Where(s => s.ProductId == product).Select(s => s.FileName).FirstOrDefaultAsync(stop);
 
     /// <summary>
     /// Moves stock. The row is locked while it is weighed, so two people cannot take the last litre: the second is told what is left
     /// and who was faster. The product's stock is the sum of its moves, always.
     /// </summary>
     /// <param name="ml">Of a receipt, use or waste: how much, greater than 0. Of a count: what is there, 0 or more.</param>
-    public async Task<MoveResult> MoveAsync(Guid product, string kind, decimal ml, string? note, string author, Guid? job = null, Guid? mix = null, CancellationToken stop = default)
+    public async Task<MoveResult> MoveAsync(
+        Guid product,
+        string kind,
+        decimal ml,
+        string? note,
+        string author,
+        Guid? job = null,
+        Guid? mix = null,
+        CancellationToken stop = default
+    )
     {
         if (!MoveKinds.Contains(kind))
         {
@@ -199,22 +331,69 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         return result;
     }
 
-    private async Task<MoveResult> MoveLockedAsync(Guid product, string kind, decimal ml, string? note, string author, Guid? job, Guid? mix, CancellationToken stop)
+    private async Task<MoveResult> MoveLockedAsync(
+        Guid product,
+        string kind,
+        decimal ml,
+        string? note,
+        string author,
+        Guid? job,
+        Guid? mix,
+        CancellationToken stop
+    )
     {
-        var stock = (await db.Database.SqlQuery<decimal>($"SELECT stock_ml AS \"Value\" FROM products WHERE id = {product} FOR UPDATE").ToListAsync(stop)).Select(v => (decimal?)v).FirstOrDefault();
+        var stock = (
+            await db
+                .Database.SqlQuery<decimal>($"SELECT stock_ml AS \"Value\" FROM products WHERE id = {product} FOR UPDATE")
+                .ToListAsync(stop)
+        )
+            .Select(v => (decimal?)v)
+            .FirstOrDefault();
         if (stock is not { } now)
         {
             return new(false, 0, "there is no such product");
         }
 
-        var delta = kind switch { "receive" => ml, "count" => ml - now, _ => -ml };
+        var delta = kind switch
+        {
+            "receive" => ml,
+            "count" => ml - now,
+            _ => -ml,
+        };
         if (now + delta < 0)
         {
-            var last = await db.Moves.AsNoTracking().Where(m => m.ProductId == product).OrderByDescending(m => m.Sequence).Select(m => new { m.Author, m.At, m.Ml }).FirstOrDefaultAsync(stop);
-            return new(false, now, $"only {now:0.##} ml are left of it, {ml:0.##} ml are wanted{(last is { Ml: < 0 } ? $"; {last.Author} took {-last.Ml:0.##} ml at {last.At:yyyy-MM-dd HH:mm} UTC" : "")}. Nothing was booked: count the shelf if it holds more");
+            var last = await db
+                .Moves.AsNoTracking()
+                .Where(m => m.ProductId == product)
+                .OrderByDescending(m => m.Sequence)
+                .Select(m => new
+                {
+                    m.Author,
+                    m.At,
+                    m.Ml,
+                })
+                .FirstOrDefaultAsync(stop);
+            return new(
+                false,
+                now,
+                $"only {now:0.##} ml are left of it, {ml:0.##} ml are wanted{(last is { Ml: < 0 } ? $"; {last.Author} took {-last.Ml:0.##} ml at {last.At:yyyy-MM-dd HH:mm} UTC" : "")}. Nothing was booked: count the shelf if it holds more"
+            );
         }
 
-        db.Moves.Add(new StockMove { ProductId = product, Kind = kind, Ml = delta, BalanceMl = now + delta, JobId = job, MixId = mix, Note = note, Author = author, At = time.GetUtcNow() });
+        db.Moves.Add(
+            new StockMove
+            {
+                ProductId = product,
+                Kind = kind,
+                Ml = delta,
+                BalanceMl = now + delta,
+                JobId = job,
+                MixId = mix,
+                Note = note,
+                Author = author,
+                At = time.GetUtcNow(),
+            }
+        );
         await db.SaveChangesAsync(stop);
         await db.Products.Where(p => p.Id == product).ExecuteUpdateAsync(s => s.SetProperty(p => p.StockMl, now + delta), stop);
         return new(true, now + delta, null);
@@ -224,29 +403,68 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
     internal async Task ReserveAsync(Guid job, Plan plan, CancellationToken stop = default)
     {
         // By id: whatever a bottle is called by now, it is the one that was planned with.
-        var need = JobVolumes.Solutions(plan).Where(s => s.BottleId is not null && s.ProductMl > 0).GroupBy(s => Guid.Parse(s.BottleId!)).ToDictionary(g => g.Key, g => Math.Round((decimal)g.Sum(s => s.ProductMl), 2));
+        var need = JobVolumes
+            .Solutions(plan)
+            .Where(s => s.BottleId is not null && s.ProductMl > 0)
+            .GroupBy(s => Guid.Parse(s.BottleId!))
+            .ToDictionary(g => g.Key, g => Math.Round((decimal)g.Sum(s => s.ProductMl), 2));
         var wanted = need.Keys.ToArray();
         var ids = await db.Products.Where(p => wanted.Contains(p.Id) && !p.Retired).Select(p => p.Id).ToListAsync(stop);
-        var drawn = await db.Moves.Where(m => m.JobId == job && m.Kind == "use").GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
+        var drawn = await db
+            .Moves.Where(m => m.JobId == job && m.Kind == "use")
+            .GroupBy(m => m.ProductId)
+            .Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) })
+            .ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
         await db.Reservations.Where(r => r.JobId == job).ExecuteDeleteAsync(stop);
-        db.Reservations.AddRange(ids.Select(p => new StockReservation { JobId = job, ProductId = p, Ml = need[p] - drawn.GetValueOrDefault(p) }).Where(r => r.Ml > 0));
+        db.Reservations.AddRange(
+            ids.Select(p => new StockReservation
+                {
+                    JobId = job,
+                    ProductId = p,
+                    Ml = need[p] - drawn.GetValueOrDefault(p),
+                })
+                .Where(r => r.Ml > 0)
+        );
         await db.SaveChangesAsync(stop);
     }
 
     /// <summary>What a job has put by and drawn, by product.</summary>
-    public async Task<IReadOnlyList<(Guid Product, string Name, decimal ReservedMl, decimal DrawnMl, decimal StockMl)>> OfJobAsync(Guid job, CancellationToken stop = default)
+    public async Task<IReadOnlyList<(Guid Product, string Name, decimal ReservedMl, decimal DrawnMl, decimal StockMl)>> OfJobAsync(
+        Guid job,
+        CancellationToken stop = default
+    )
     {
         var reserved = await db.Reservations.AsNoTracking().Where(r => r.JobId == job).ToDictionaryAsync(r => r.ProductId, r => r.Ml, stop);
-        var drawn = await db.Moves.AsNoTracking().Where(m => m.JobId == job && m.Kind == "use").GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
+        var drawn = await db
+            .Moves.AsNoTracking()
+            .Where(m => m.JobId == job && m.Kind == "use")
+            .GroupBy(m => m.ProductId)
+            .Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) })
+            .ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
         var ids = reserved.Keys.Union(drawn.Keys).ToArray();
-        var products = await db.Products.AsNoTracking().Where(p => ids.Contains(p.Id)).OrderBy(p => p.Name).Select(p => new { p.Id, p.Name, p.StockMl }).ToListAsync(stop);
+        var products = await db
+            .Products.AsNoTracking()
+            .Where(p => ids.Contains(p.Id))
+            .OrderBy(p => p.Name)
+            .Select(p => new
+            {
+                p.Id,
+                p.Name,
+                p.StockMl,
+            })
+            .ToListAsync(stop);
         return products.Select(p => (p.Id, p.Name, reserved.GetValueOrDefault(p.Id), drawn.GetValueOrDefault(p.Id), p.StockMl)).ToArray();
     }
 
     /// <summary>Closes a job: what was really used leaves the shelf, what was put by is let go. All of it or nothing.</summary>
     /// <param name="used">Neat ml by product, beyond what its mixes have drawn already.</param>
     /// <returns>Null when done, else which product is short.</returns>
-    public async Task<string?> CloseAsync(Guid job, IReadOnlyList<(Guid Product, decimal Ml)> used, string author, CancellationToken stop = default)
+    public async Task<string?> CloseAsync(
+        Guid job,
+        IReadOnlyList<(Guid Product, decimal Ml)> used,
+        string author,
+        CancellationToken stop = default
+    )
     {
         await using var tx = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"SELECT 1 FROM jobs WHERE id = {job} FOR UPDATE", stop);
@@ -282,28 +500,93 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         var products = await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).Take(4000).ToListAsync(stop);
         if (countedFor is not { } job)
         {
-            return products.Count == 0 ? null : products.Select(p => Draft(p).ToShelf(lance, p.StockMl > 0 ? null : 0) with { Id = p.Id.ToString() }).ToArray();
+            return products.Count == 0
+                ? null
+                : products.Select(p => Draft(p).ToShelf(lance, p.StockMl > 0 ? null : 0) with { Id = p.Id.ToString() }).ToArray();
         }
 
         // What other jobs have put by is not this one's. What it has drawn itself it still has, on the car or in a bottle; neat in a trigger it is counted with the kit.
-        var others = await db.Reservations.Where(r => r.JobId != job).GroupBy(r => r.ProductId).Select(g => new { g.Key, Ml = g.Sum(r => r.Ml) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
-        var drawn = await db.Moves.Where(m => m.JobId == job && m.Kind == "use").GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
-        var neat = await db.Mixes.Where(m => m.JobId == job && m.State == "in-use" && m.WaterMl == 0).GroupBy(m => m.ProductId).Select(g => new { g.Key, Ml = g.Sum(m => m.LeftMl) }).ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
-        return products.Count == 0 ? null : products.Select(p => Draft(p).ToShelf(lance, p.StockMl <= 0 && drawn.GetValueOrDefault(p.Id) <= 0 ? 0
-            : Math.Max(Spoken, p.StockMl - others.GetValueOrDefault(p.Id) + drawn.GetValueOrDefault(p.Id) - neat.GetValueOrDefault(p.Id))) with { Id = p.Id.ToString() }).ToArray();
+        var others = await db
+            .Reservations.Where(r => r.JobId != job)
+            .GroupBy(r => r.ProductId)
+            .Select(g => new { g.Key, Ml = g.Sum(r => r.Ml) })
+            .ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
+        var drawn = await db
+            .Moves.Where(m => m.JobId == job && m.Kind == "use")
+            .GroupBy(m => m.ProductId)
+            .Select(g => new { g.Key, Ml = -g.Sum(m => m.Ml) })
+            .ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
+        var neat = await db
+            .Mixes.Where(m => m.JobId == job && m.State == "in-use" && m.WaterMl == 0)
+            .GroupBy(m => m.ProductId)
+            .Select(g => new { g.Key, Ml = g.Sum(m => m.LeftMl) })
+            .ToDictionaryAsync(x => x.Key, x => x.Ml, stop);
+        return products.Count == 0
+            ? null
+            : products
+                .Select(p =>
+                    Draft(p)
+                        .ToShelf(
+                            lance,
+                            p.StockMl <= 0 && drawn.GetValueOrDefault(p.Id) <= 0
+                                ? 0
+                                : Math.Max(
+                                    Spoken,
+                                    p.StockMl
+                                        - others.GetValueOrDefault(p.Id)
+                                        + drawn.GetValueOrDefault(p.Id)
+                                        - neat.GetValueOrDefault(p.Id)
+                                )
+                        ) with
+                    {
+                        Id = p.Id.ToString(),
+                    }
+                )
+                .ToArray();
     }
 
     /// <summary>A bottle that is there, though all of it is put by for others: next to nothing, ml.</summary>
     private const decimal Spoken = 0.01m;
 
     /// <summary>A product as its label has it.</summary>
-    public static ProductDraft Draft(Product p) => new(
-        p.Name, p.Agent, p.Basis, p.Low, p.Reference, p.High, p.DwellMinutes, p.MaxDwellMinutes, p.NeatPh, p.WorkingPh, p.Carrier, p.Price, p.PackMl, p.StockMl, p.LeastMl, p.Batch, p.Expiry, p.Hazards, p.Contains, p.Allows, p.Forbids, p.Fluoride, p.SheetOn, p.Efficacy);
+    public static ProductDraft Draft(Product p) =>
+        new(
+            p.Name,
+            p.Agent,
+            p.Basis,
+            p.Low,
+            p.Reference,
+            p.High,
+            p.DwellMinutes,
+            p.MaxDwellMinutes,
+            p.NeatPh,
+            p.WorkingPh,
+            p.Carrier,
+            p.Price,
+            p.PackMl,
+            p.StockMl,
+            p.LeastMl,
+            p.Batch,
+            p.Expiry,
+            p.Hazards,
+            p.Contains,
+            p.Allows,
+            p.Forbids,
+            p.Fluoride,
+            p.SheetOn,
+            p.Efficacy
+        );
 
     private static void Put(Product p, ProductDraft d)
     {
         (p.Name, p.Agent, p.Basis, p.Low, p.Reference, p.High) = (d.Name, d.Agent, d.Basis, d.Low, d.Reference, d.High);
-        (p.DwellMinutes, p.MaxDwellMinutes, p.NeatPh, p.WorkingPh, p.Carrier) = (d.DwellMinutes, d.MaxDwellMinutes, d.NeatPh, d.WorkingPh, d.Carrier);
+        (p.DwellMinutes, p.MaxDwellMinutes, p.NeatPh, p.WorkingPh, p.Carrier) = (
+            d.DwellMinutes,
+            d.MaxDwellMinutes,
+            d.NeatPh,
+            d.WorkingPh,
+            d.Carrier
+        );
         (p.Price, p.PackMl, p.LeastMl, p.Batch, p.Expiry) = (d.Price, d.PackMl, d.LeastMl, d.Batch, d.Expiry);
         (p.Hazards, p.Contains, p.Allows, p.Forbids) = ([.. d.Hazards], [.. d.Contains], [.. d.Allows], [.. d.Forbids]);
         (p.Fluoride, p.SheetOn, p.Efficacy) = (d.Fluoride, d.SheetOn, d.Efficacy);

@@ -10,11 +10,14 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
 {
     public const int Most = 60;
 
-    public async Task<IReadOnlyList<SitePreset>> AllAsync(CancellationToken stop = default) => await db.Sites.AsNoTracking().OrderBy(s => s.Name).Take(Most).ToListAsync(stop);
+    public async Task<IReadOnlyList<SitePreset>> AllAsync(CancellationToken stop = default) =>
+        await db.Sites.AsNoTracking().OrderBy(s => s.Name).Take(Most).ToListAsync(stop);
 
     /// <summary>The place a preset stands for; null when it is gone.</summary>
     public async Task<Site?> PlaceAsync(Guid id, CancellationToken stop = default) =>
-        await db.Sites.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, stop) is { } preset ? SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes(preset.Body)).Value?.Site : null;
+        await db.Sites.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, stop) is { } preset
+            ? SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes(preset.Body)).Value?.Site
+            : null;
 
     /// <summary>Keeps a place under a name; the same name again replaces it.</summary>
     /// <returns>False when there are too many already.</returns>
@@ -22,7 +25,22 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
     {
         var shop = await shelf.ShopIdAsync(stop);
         // A survey of any vehicle carries the site, so that the same reader checks it.
-        var body = System.Text.Encoding.UTF8.GetString(SurveyFormat.Write(new Survey(null, null, new VehicleInput("saloon", Forms.DefaultSize("saloon"), null, "unknown", "combustion"), new History("none", false, null, null, []), "wash", new Site(null, null, null, null, null, null, null, null, null, null, null, null, null, null, null, null, null).At(site), new Dictionary<string, string>(), null, 1, [])));
+        var body = System.Text.Encoding.UTF8.GetString(
+            SurveyFormat.Write(
+                new Survey(
+                    null,
+                    null,
+                    new VehicleInput("saloon", Forms.DefaultSize("saloon"), null, "unknown", "combustion"),
+                    new History("none", false, null, null, []),
+                    "wash",
+                    new Site(null, null, null, null, null, null, null, null, null, null, null, null, null, null, null, null, null).At(site),
+                    new Dictionary<string, string>(),
+                    null,
+                    1,
+                    []
+                )
+            )
+        );
         var kept = await db.Sites.FirstOrDefaultAsync(s => s.ShopId == shop && s.Name == name, stop);
         if (kept is null)
         {
@@ -31,7 +49,16 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
                 return false;
             }
 
-            db.Sites.Add(new SitePreset { ShopId = shop, Name = name, Body = body, Author = author, At = time.GetUtcNow() });
+            db.Sites.Add(
+                new SitePreset
+                {
+                    ShopId = shop,
+                    Name = name,
+                    Body = body,
+                    Author = author,
+                    At = time.GetUtcNow(),
+                }
+            );
         }
         else
         {
@@ -47,12 +74,22 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
 
     /// <summary>How fast the crew puts on and rinses; null = nobody has timed it.</summary>
     public async Task<CrewSpeed?> SpeedAsync(CancellationToken stop = default) =>
-        await db.Shops.AsNoTracking().OrderBy(s => s.Name).Select(s => new { s.ApplyM2Min, s.RinseM2Min }).FirstOrDefaultAsync(stop) is { ApplyM2Min: { } apply, RinseM2Min: { } rinse } ? new CrewSpeed(apply, rinse) : null;
+        await db.Shops.AsNoTracking().OrderBy(s => s.Name).Select(s => new { s.ApplyM2Min, s.RinseM2Min }).FirstOrDefaultAsync(stop)
+            is { ApplyM2Min: { } apply, RinseM2Min: { } rinse }
+            ? new CrewSpeed(apply, rinse)
+            : null;
 
     /// <summary>Sets the crew's speed; null = back to what the catalogue takes.</summary>
     public async Task SpeedAsync(CrewSpeed? speed, CancellationToken stop = default)
     {
         var shop = await shelf.ShopIdAsync(stop);
-        await db.Shops.Where(s => s.Id == shop).ExecuteUpdateAsync(s => s.SetProperty(x => x.ApplyM2Min, speed == null ? null : speed.Value.Apply).SetProperty(x => x.RinseM2Min, speed == null ? null : speed.Value.Rinse), stop);
+        await db
+            .Shops.Where(s => s.Id == shop)
+            .ExecuteUpdateAsync(
+                s =>
+                    s.SetProperty(x => x.ApplyM2Min, speed == null ? null : speed.Value.Apply)
+                        .SetProperty(x => x.RinseM2Min, speed == null ? null : speed.Value.Rinse),
+                stop
+            );
     }
 }

@@ -6,7 +6,9 @@ using Microsoft.EntityFrameworkCore;
 namespace ToughStart.Data;
 
 /// <summary>The database: clients, vehicles, jobs, documents and events, and the keys that cookies are protected with.</summary>
-public sealed class ToughStartContext(DbContextOptions<ToughStartContext> options) : IdentityDbContext<StaffUser, IdentityRole<Guid>, Guid>(options), IDataProtectionKeyContext
+public sealed class ToughStartContext(DbContextOptions<ToughStartContext> options)
+    : IdentityDbContext<StaffUser, IdentityRole<Guid>, Guid>(options),
+        IDataProtectionKeyContext
 {
     public DbSet<Shop> Shops => Set<Shop>();
 
@@ -96,7 +98,12 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<Reading>(e =>
         {
             e.HasOne<Job>().WithMany().HasForeignKey(r => r.JobId);
-            e.HasIndex(r => new { r.JobId, r.Kind, r.Zone });
+            e.HasIndex(r => new
+            {
+                r.JobId,
+                r.Kind,
+                r.Zone,
+            });
         });
         builder.Entity<ZoneNote>(e =>
         {
@@ -121,7 +128,12 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.ToTable("products", t => t.HasCheckConstraint("ck_products_stock", "stock_ml >= 0"));
             e.HasOne<Shop>().WithMany().HasForeignKey(p => p.ShopId);
             e.HasIndex(p => new { p.ShopId, p.Name }).IsUnique();
-            e.HasIndex(p => new { p.ShopId, p.Agent, p.Name });
+            e.HasIndex(p => new
+            {
+                p.ShopId,
+                p.Agent,
+                p.Name,
+            });
             e.Property(p => p.Price).HasPrecision(12, 2);
             e.Property(p => p.PackMl).HasPrecision(14, 2);
             e.Property(p => p.StockMl).HasPrecision(14, 2);
@@ -156,7 +168,13 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         {
             e.ToTable("kit");
             e.HasOne<Shop>().WithMany().HasForeignKey(k => k.ShopId);
-            e.HasIndex(k => new { k.ShopId, k.Kind, k.Name }).IsUnique();
+            e.HasIndex(k => new
+                {
+                    k.ShopId,
+                    k.Kind,
+                    k.Name,
+                })
+                .IsUnique();
             e.Property(k => k.Version).IsRowVersion();
         });
         builder.Entity<Calibration>(e =>

@@ -40,16 +40,19 @@ builder.Services.AddRazorPages(o =>
 builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
 builder.Services.AddResponseCompression(o => o.EnableForHttps = true);
 builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
-builder.Services.AddProblemDetails(o => o.CustomizeProblemDetails = c =>
-{
-    // A body that is no JSON, or holds the wrong kind of value, is named by place; anything else of ours stays unsaid.
-    if (c.Exception is BadHttpRequestException { InnerException: System.Text.Json.JsonException json })
+builder.Services.AddProblemDetails(o =>
+    o.CustomizeProblemDetails = c =>
     {
-        var field = json.Path is { Length: > 2 } path ? path[2..] : "(document)";
-        c.ProblemDetails.Title = "The document cannot be read";
-        c.ProblemDetails.Detail = $"{field}: cannot be read here, line {(json.LineNumber ?? 0) + 1}, position {(json.BytePositionInLine ?? 0) + 1}";
+        // A body that is no JSON, or holds the wrong kind of value, is named by place; anything else of ours stays unsaid.
+        if (c.Exception is BadHttpRequestException { InnerException: System.Text.Json.JsonException json })
+        {
+            var field = json.Path is { Length: > 2 } path ? path[2..] : "(document)";
+            c.ProblemDetails.Title = "The document cannot be read";
+            c.ProblemDetails.Detail =
+                $"{field}: cannot be read here, line {(json.LineNumber ?? 0) + 1}, position {(json.BytePositionInLine ?? 0) + 1}";
+        }
     }
-});
+);
 builder.Services.AddOpenApi();
 builder.Services.AddRouting(o => o.LowercaseUrls = true);
 
@@ -83,9 +86,17 @@ if (args.Contains("--migrate-only") || args.Contains("--add-owner") || app.Envir
 
     var clock = app.Services.GetRequiredService<TimeProvider>();
     var now = clock.GetLocalNow();
-    await DemoSeed.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", DateOnly.FromDateTime(now.DateTime), now.ToUniversalTime());
+    await DemoSeed.LoadAsync(
+        db,
+        app.Configuration["TOUGHSTART_DEMO"] ?? "demo",
+        DateOnly.FromDateTime(now.DateTime),
+        now.ToUniversalTime()
+    );
     await DemoShelf.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", clock);
-    await ToughStart.Web.Photos.DemoPhotos.LoadAsync(scope.ServiceProvider.GetRequiredService<JobStore>(), scope.ServiceProvider.GetRequiredService<RecordStore>());
+    await ToughStart.Web.Photos.DemoPhotos.LoadAsync(
+        scope.ServiceProvider.GetRequiredService<JobStore>(),
+        scope.ServiceProvider.GetRequiredService<RecordStore>()
+    );
 }
 
 if (proxy is not null)
@@ -94,31 +105,55 @@ if (proxy is not null)
 }
 
 // People get a page, programs get problem+json.
-app.UseWhen(c => c.Request.Path.StartsWithSegments("/api"), api =>
-{
-    api.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = StatusOf, SuppressDiagnosticsCallback = e => e.Exception is BadHttpRequestException });
-    api.UseStatusCodePages();
-});
-app.UseWhen(c => !c.Request.Path.StartsWithSegments("/api"), pages =>
-{
-    pages.UseExceptionHandler(new ExceptionHandlerOptions { StatusCodeSelector = StatusOf, ExceptionHandlingPath = "/error", AllowStatusCode404Response = true });
-    pages.UseStatusCodePagesWithReExecute("/error", "?status={0}");
-});
-app.UseSecurityHeaders(new HeaderPolicyCollection()
-    .AddFrameOptionsDeny().AddContentTypeOptionsNoSniff().AddReferrerPolicyNoReferrer().RemoveServerHeader()
-    .AddCrossOriginOpenerPolicy(b => b.SameOrigin())
-    .AddContentSecurityPolicy(csp =>
+app.UseWhen(
+    c => c.Request.Path.StartsWithSegments("/api"),
+    api =>
     {
-        csp.AddDefaultSrc().None();
-        csp.AddScriptSrc().Self();
-        csp.AddStyleSrc().Self();
-        csp.AddFontSrc().Self();
-        csp.AddImgSrc().Self().Data();
-        csp.AddConnectSrc().Self();
-        csp.AddFormAction().Self();
-        csp.AddBaseUri().None();
-        csp.AddFrameAncestors().None();
-    }));
+        api.UseExceptionHandler(
+            new ExceptionHandlerOptions
+            {
+                StatusCodeSelector = StatusOf,
+                SuppressDiagnosticsCallback = e => e.Exception is BadHttpRequestException,
+            }
+        );
+        api.UseStatusCodePages();
+    }
+);
+app.UseWhen(
+    c => !c.Request.Path.StartsWithSegments("/api"),
+    pages =>
+    {
+        pages.UseExceptionHandler(
+            new ExceptionHandlerOptions
+            {
+                StatusCodeSelector = StatusOf,
+                ExceptionHandlingPath = "/error",
+                AllowStatusCode404Response = true,
+            }
+        );
+        pages.UseStatusCodePagesWithReExecute("/error", "?status={0}");
+    }
+);
+app.UseSecurityHeaders(
+    new HeaderPolicyCollection()
+        .AddFrameOptionsDeny()
+        .AddContentTypeOptionsNoSniff()
+        .AddReferrerPolicyNoReferrer()
+        .RemoveServerHeader()
+        .AddCrossOriginOpenerPolicy(b => b.SameOrigin())
+        .AddContentSecurityPolicy(csp =>
+        {
+            csp.AddDefaultSrc().None();
+            csp.AddScriptSrc().Self();
+            csp.AddStyleSrc().Self();
+            csp.AddFontSrc().Self();
+            csp.AddImgSrc().Self().Data();
+            csp.AddConnectSrc().Self();
+            csp.AddFormAction().Self();
+            csp.AddBaseUri().None();
+            csp.AddFrameAncestors().None();
+        })
+);
 app.UseResponseCompression();
 app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "public,max-age=3600" });
 app.UseRouting();
@@ -145,12 +180,13 @@ static async Task<int> AddOwner(IServiceProvider services, string name)
     }
 }
 
-static int StatusOf(Exception e) => e switch
-{
-    BadHttpRequestException bad => bad.StatusCode,
-    Microsoft.AspNetCore.Antiforgery.AntiforgeryValidationException => 400,
-    _ => 500,
-};
+static int StatusOf(Exception e) =>
+    e switch
+    {
+        BadHttpRequestException bad => bad.StatusCode,
+        Microsoft.AspNetCore.Antiforgery.AntiforgeryValidationException => 400,
+        _ => 500,
+    };
 
 /// <summary>Entry point; named so that tests can start the application.</summary>
 public partial class Program;

@@ -15,7 +15,17 @@ internal static class Instances
     public static ZoneProblem Tiny(Random r)
     {
         var c = Catalogue.Default;
-        int[] pool = [c.Contaminant("mud").Index, c.Contaminant("grit").Index, c.Contaminant("road-film").Index, c.Contaminant("bug").Index, c.Contaminant("tar").Index, c.Contaminant("iron").Index, c.Contaminant("bonded-mix").Index, c.Contaminant("old-protection").Index];
+        int[] pool =
+        [
+            c.Contaminant("mud").Index,
+            c.Contaminant("grit").Index,
+            c.Contaminant("road-film").Index,
+            c.Contaminant("bug").Index,
+            c.Contaminant("tar").Index,
+            c.Contaminant("iron").Index,
+            c.Contaminant("bonded-mix").Index,
+            c.Contaminant("old-protection").Index,
+        ];
         var kinds = pool.OrderBy(_ => r.Next()).Take(r.Next(2, 6)).ToArray();
         var keeps = r.Next(2) == 0 && kinds.Contains(22);
         var start = Empty();
@@ -28,21 +38,35 @@ internal static class Instances
 
         target[Kinds.Residue] = r.Next(26, 41);
         var gates = c.LoadLimits.ToArray();
-        var stages = Enumerable.Range(0, r.Next(2, 6)).Select(s => new StageOptions(s, Enumerable.Range(0, r.Next(1, 4)).Select(_ => new Option
-        {
-            Product = r.Next(-1, 6),
-            MaxRounds = r.Next(1, 3),
-            Cost = r.Next(50, 4000),
-            Marring = r.Next(2) == 0 ? 0 : r.Next(100, 20000),
-            Bite = r.Next(0, 200_000),
-            Dragged = gates[1].Weights,
-            LoadLimit = r.Next(3) > 0 ? gates[r.Next(gates.Length)] : null,
-            AddsResidue = r.Next(3) == 0 ? r.Next(1, 4) * 100_000 : 0,
-            Leaves = (Left)r.Next(0, 4),
-            Clears = (Left)r.Next(0, 4),
-            Forbids = r.Next(5) == 0 ? Left.Reducer : Left.None,
-            Effects = kinds.Append(Kinds.Residue).Where(_ => r.Next(3) > 0).Select(k => new Effect(k, r.Next(1, 26), r.Next(8, 61))).ToImmutableArray(),
-        }).ToArray(), r.Next(5) == 0 ? r.Next(0, 3000) : 0)).ToArray();
+        var stages = Enumerable
+            .Range(0, r.Next(2, 6))
+            .Select(s => new StageOptions(
+                s,
+                Enumerable
+                    .Range(0, r.Next(1, 4))
+                    .Select(_ => new Option
+                    {
+                        Product = r.Next(-1, 6),
+                        MaxRounds = r.Next(1, 3),
+                        Cost = r.Next(50, 4000),
+                        Marring = r.Next(2) == 0 ? 0 : r.Next(100, 20000),
+                        Bite = r.Next(0, 200_000),
+                        Dragged = gates[1].Weights,
+                        LoadLimit = r.Next(3) > 0 ? gates[r.Next(gates.Length)] : null,
+                        AddsResidue = r.Next(3) == 0 ? r.Next(1, 4) * 100_000 : 0,
+                        Leaves = (Left)r.Next(0, 4),
+                        Clears = (Left)r.Next(0, 4),
+                        Forbids = r.Next(5) == 0 ? Left.Reducer : Left.None,
+                        Effects = kinds
+                            .Append(Kinds.Residue)
+                            .Where(_ => r.Next(3) > 0)
+                            .Select(k => new Effect(k, r.Next(1, 26), r.Next(8, 61)))
+                            .ToImmutableArray(),
+                    })
+                    .ToArray(),
+                r.Next(5) == 0 ? r.Next(0, 3000) : 0
+            ))
+            .ToArray();
         return new ZoneProblem
         {
             Stages = stages,
@@ -67,10 +91,36 @@ internal static class Instances
 
         var at = r.Next(p.Stages.Count - 1);
         var wet = Left.FirstWet;
-        StageOptions With(StageOptions s, Func<Option, Option> change) => s with { Options = [.. s.Options, .. s.Options.Take(2).Select(change)] };
-        var stages = p.Stages.Select(s => s with { Options = [.. s.Options.Select(o => o with { Forbids = o.Forbids | Left.Wet })] }).ToArray();
-        stages[at] = With(stages[at], o => o with { Leaves = o.Leaves | wet, MaxRounds = 1, Cost = o.Cost * 2 / 3, Effects = [.. o.Effects.Select(e => e with { Levels = e.Levels + 4 })] });
-        stages[at + 1] = With(stages[at + 1], o => o with { Needs = wet, Clears = o.Clears | wet, Leaves = o.Leaves & ~wet, Forbids = o.Forbids & ~Left.Wet, MaxRounds = 1 }) with { Ends = Left.Wet };
+        StageOptions With(StageOptions s, Func<Option, Option> change) =>
+            s with
+            {
+                Options = [.. s.Options, .. s.Options.Take(2).Select(change)],
+            };
+        var stages = p
+            .Stages.Select(s => s with { Options = [.. s.Options.Select(o => o with { Forbids = o.Forbids | Left.Wet })] })
+            .ToArray();
+        stages[at] = With(stages[at], o =>
+            o with
+            {
+                Leaves = o.Leaves | wet,
+                MaxRounds = 1,
+                Cost = o.Cost * 2 / 3,
+                Effects = [.. o.Effects.Select(e => e with { Levels = e.Levels + 4 })],
+            }
+        );
+        stages[at + 1] = With(stages[at + 1], o =>
+            o with
+            {
+                Needs = wet,
+                Clears = o.Clears | wet,
+                Leaves = o.Leaves & ~wet,
+                Forbids = o.Forbids & ~Left.Wet,
+                MaxRounds = 1,
+            }
+        ) with
+        {
+            Ends = Left.Wet,
+        };
         return p with { Stages = stages };
     }
 
@@ -87,13 +137,27 @@ internal static class Instances
 
         return new ZoneProblem
         {
-            Stages = Enumerable.Range(0, stageCount).Select(s => new StageOptions(s, Enumerable.Range(0, r.Next(2, 5)).Select(_ => new Option
-            {
-                Product = r.Next(0, Products),
-                MaxRounds = r.Next(1, 4),
-                Cost = r.Next(300, 5000),
-                Effects = Enumerable.Range(0, kindCount).Where(_ => r.Next(5) < 2).Select(k => new Effect(k, r.Next(2, 20), Levels.Nil)).ToImmutableArray(),
-            }).Where(o => o.Effects.Length > 0).ToArray())).ToArray(),
+            Stages = Enumerable
+                .Range(0, stageCount)
+                .Select(s => new StageOptions(
+                    s,
+                    Enumerable
+                        .Range(0, r.Next(2, 5))
+                        .Select(_ => new Option
+                        {
+                            Product = r.Next(0, Products),
+                            MaxRounds = r.Next(1, 4),
+                            Cost = r.Next(300, 5000),
+                            Effects = Enumerable
+                                .Range(0, kindCount)
+                                .Where(_ => r.Next(5) < 2)
+                                .Select(k => new Effect(k, r.Next(2, 20), Levels.Nil))
+                                .ToImmutableArray(),
+                        })
+                        .Where(o => o.Effects.Length > 0)
+                        .ToArray()
+                ))
+                .ToArray(),
             Start = start,
             Target = target,
             ShortfallPerLevel = 900,
@@ -126,7 +190,9 @@ internal static class CpSat
 
         m.Minimize(cost);
         var solver = new CpSolver { StringParameters = "num_workers:1,max_time_in_seconds:20" };
-        return solver.Solve(m) == CpSolverStatus.Optimal ? (long)Math.Round(solver.ObjectiveValue) : throw new InvalidOperationException("the reference found no optimum");
+        return solver.Solve(m) == CpSolverStatus.Optimal
+            ? (long)Math.Round(solver.ObjectiveValue)
+            : throw new InvalidOperationException("the reference found no optimum");
     }
 
     private static void Zone(CpModel m, LinearExprBuilder cost, ZoneProblem p, BoolVar[] open)

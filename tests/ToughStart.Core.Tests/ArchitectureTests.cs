@@ -12,30 +12,73 @@ public class ArchitectureTests
     [Fact]
     public void Core_knows_no_web_no_database_and_no_clock()
     {
-        string[] forbidden = ["Microsoft.AspNetCore", "Microsoft.EntityFrameworkCore", "Npgsql", "ToughStart.Data", "ToughStart.Web", "ToughStart.Cli", "System.Net.Http"];
+        string[] forbidden =
+        [
+            "Microsoft.AspNetCore",
+            "Microsoft.EntityFrameworkCore",
+            "Npgsql",
+            "ToughStart.Data",
+            "ToughStart.Web",
+            "ToughStart.Cli",
+            "System.Net.Http",
+        ];
         var result = Types.InAssembly(Core).ShouldNot().HaveDependencyOnAny(forbidden).GetResult();
         result.IsSuccessful.ShouldBeTrue(string.Join(", ", result.FailingTypeNames ?? []));
-        Core.GetReferencedAssemblies().Select(a => a.Name!).ShouldAllBe(n => n.StartsWith("System", StringComparison.Ordinal) || n == "netstandard" || n == "MathNet.Numerics", "numbers only");
+        Core.GetReferencedAssemblies()
+            .Select(a => a.Name!)
+            .ShouldAllBe(
+                n => n.StartsWith("System", StringComparison.Ordinal) || n == "netstandard" || n == "MathNet.Numerics",
+                "numbers only"
+            );
     }
 
     [Fact]
     public void Core_neither_reads_the_clock_nor_draws_its_own_randomness()
     {
-        var result = Types.InAssembly(Core).ShouldNot().HaveDependencyOnAny("System.Random", "System.TimeProvider", "System.Diagnostics.Stopwatch").GetResult();
+        var result = Types
+            .InAssembly(Core)
+            .ShouldNot()
+            .HaveDependencyOnAny("System.Random", "System.TimeProvider", "System.Diagnostics.Stopwatch")
+            .GetResult();
         result.IsSuccessful.ShouldBeTrue(string.Join(", ", result.FailingTypeNames ?? []));
-        var source = Directory.GetFiles(Path.Combine(Repository.Root, "src", "ToughStart.Core"), "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/", StringComparison.Ordinal));
-        source.Where(f => File.ReadAllText(f) is var text && (text.Contains("DateTime.Now", StringComparison.Ordinal) || text.Contains("UtcNow", StringComparison.Ordinal) || text.Contains("NewGuid", StringComparison.Ordinal))).ShouldBeEmpty();
+        var source = Directory
+            .GetFiles(Path.Combine(Repository.Root, "src", "ToughStart.Core"), "*.cs", SearchOption.AllDirectories)
+            .Where(f => !f.Contains("/obj/", StringComparison.Ordinal));
+        source
+            .Where(f =>
+                File.ReadAllText(f) is var text
+                && (
+                    text.Contains("DateTime.Now", StringComparison.Ordinal)
+                    || text.Contains("UtcNow", StringComparison.Ordinal)
+                    || text.Contains("NewGuid", StringComparison.Ordinal)
+                )
+            )
+            .ShouldBeEmpty();
     }
 
     [Fact]
     public void There_is_one_clock_and_it_is_handed_in()
     {
         // Only the program's start names the system's clock; only the tests' own clock counts on from it.
-        string[] may = [Path.Combine("src", "ToughStart.Web", "Program.cs"), Path.Combine("tests", "ToughStart.Core.Tests", "ArchitectureTests.cs")];
-        string[] clocks = ["DateTime.Now", "DateTime.UtcNow", "DateTime.Today", "DateTimeOffset.Now", "DateTimeOffset.UtcNow", "TimeProvider.System"];
-        var found = new[] { "src", "tests", "bench" }.SelectMany(d => Directory.GetFiles(Path.Combine(Repository.Root, d), "*.cs", SearchOption.AllDirectories))
+        string[] may =
+        [
+            Path.Combine("src", "ToughStart.Web", "Program.cs"),
+            Path.Combine("tests", "ToughStart.Core.Tests", "ArchitectureTests.cs"),
+        ];
+        string[] clocks =
+        [
+            "DateTime.Now",
+            "DateTime.UtcNow",
+            "DateTime.Today",
+            "DateTimeOffset.Now",
+            "DateTimeOffset.UtcNow",
+            "TimeProvider.System",
+        ];
+        var found = new[] { "src", "tests", "bench" }
+            .SelectMany(d => Directory.GetFiles(Path.Combine(Repository.Root, d), "*.cs", SearchOption.AllDirectories))
             .Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !may.Any(m => f.EndsWith(m, StringComparison.Ordinal)))
-            .Where(f => File.ReadAllText(f) is var text && clocks.Any(c => text.Contains(c, StringComparison.Ordinal))).ToArray();
+            .Where(f => File.ReadAllText(f) is var text && clocks.Any(c => text.Contains(c, StringComparison.Ordinal)))
+            .ToArray();
         found.ShouldBeEmpty();
     }
 
@@ -43,7 +86,12 @@ public class ArchitectureTests
     public void Data_does_not_know_the_web()
     {
         var data = typeof(ToughStart.Data.JobStore).Assembly;
-        Types.InAssembly(data).ShouldNot().HaveDependencyOnAny("ToughStart.Web", "ToughStart.Cli", "Microsoft.AspNetCore.Mvc").GetResult().IsSuccessful.ShouldBeTrue();
+        Types
+            .InAssembly(data)
+            .ShouldNot()
+            .HaveDependencyOnAny("ToughStart.Web", "ToughStart.Cli", "Microsoft.AspNetCore.Mvc")
+            .GetResult()
+            .IsSuccessful.ShouldBeTrue();
     }
 
     [Fact]

@@ -11,7 +11,12 @@ public class BuyingTests
 {
     private static readonly Survey Survey = Repository.Demo("estuary-pickup");
 
-    private static ShelfBottle[] Shelf(params string[] without) => [.. Catalogue.Default.Agents.Where(a => !a.IsWater && !without.Contains(a.Id)).Select(a => new ShelfBottle(a.Id, true, null, false) { Name = $"bottle of {a.Name}" })];
+    private static ShelfBottle[] Shelf(params string[] without) =>
+        [
+            .. Catalogue
+                .Default.Agents.Where(a => !a.IsWater && !without.Contains(a.Id))
+                .Select(a => new ShelfBottle(a.Id, true, null, false) { Name = $"bottle of {a.Name}" }),
+        ];
 
     [Fact]
     public void A_missing_class_is_named_with_what_takes_its_place_and_what_stays()
@@ -39,7 +44,13 @@ public class BuyingTests
     {
         var free = Planner.Plan(Survey with { Shelf = Shelf() });
         var most = free.Totals.ProductMl.OrderByDescending(p => p.Value).Take(3).Select(p => p.Key).ToArray();
-        var survey = Survey with { Shelf = [.. Shelf().Select(b => most.Contains(b.Agent) ? b with { StockMl = Math.Round(free.Totals.ProductMl[b.Agent] / 2) } : b)] };
+        var survey = Survey with
+        {
+            Shelf =
+            [
+                .. Shelf().Select(b => most.Contains(b.Agent) ? b with { StockMl = Math.Round(free.Totals.ProductMl[b.Agent] / 2) } : b),
+            ],
+        };
         var only = Planner.Plan(survey with { StockOnly = true });
         foreach (var agent in most)
         {
@@ -52,9 +63,13 @@ public class BuyingTests
         limited.Minutes.ShouldBeGreaterThanOrEqualTo(buying.Minutes - 1e-6, "a limit makes nothing cheaper");
         limited.AtLeast.ShouldBeLessThanOrEqualTo(limited.Minutes + 1e-9);
         limited.Gap.ShouldBeInRange(0, 0.16);
-        Buying.Of(survey with { StockOnly = true }, only).Select(l => l.Words).ShouldBe(Buying.Of(survey, Planner.Plan(survey)).Select(l => l.Words), "what is lacking is said either way");
+        Buying
+            .Of(survey with { StockOnly = true }, only)
+            .Select(l => l.Words)
+            .ShouldBe(Buying.Of(survey, Planner.Plan(survey)).Select(l => l.Words), "what is lacking is said either way");
 
-        only.Refer.Where(r => r.Reason.EndsWith("buy or borrow", StringComparison.Ordinal)).ShouldNotBeEmpty("what stays for want of a bottle says so");
+        only.Refer.Where(r => r.Reason.EndsWith("buy or borrow", StringComparison.Ordinal))
+            .ShouldNotBeEmpty("what stays for want of a bottle says so");
         Planner.Plan(survey).Refer.ShouldNotContain(r => r.Reason.Contains("runs short", StringComparison.Ordinal));
 
         // Left to buy, the plan is as before, and what is short is said with the price of the rest.
@@ -79,7 +94,21 @@ public class BuyingTests
         var job = Repository.Demo(demo);
         var free = Planner.Plan(job with { Shelf = Shelf() });
         var most = free.Totals.ProductMl.OrderByDescending(p => p.Value).Take(bottles).Select(p => p.Key).ToArray();
-        var proofs = new[] { 0.2, 0.4, 0.6, 0.9, 1.2 }.Select(part => Planner.Prove(job with { StockOnly = true, Shelf = [.. Shelf().Select(b => most.Contains(b.Agent) ? b with { StockMl = 1 + free.Totals.ProductMl[b.Agent] * part } : b)] })).ToArray();
+        var proofs = new[] { 0.2, 0.4, 0.6, 0.9, 1.2 }
+            .Select(part =>
+                Planner.Prove(
+                    job with
+                    {
+                        StockOnly = true,
+                        Shelf =
+                        [
+                            .. Shelf()
+                                .Select(b => most.Contains(b.Agent) ? b with { StockMl = 1 + free.Totals.ProductMl[b.Agent] * part } : b),
+                        ],
+                    }
+                )
+            )
+            .ToArray();
         for (var less = 0; less < proofs.Length; less++)
         {
             for (var more = less; more < proofs.Length; more++)
@@ -106,40 +135,60 @@ public class BuyingTests
         var plan = Planner.Plan(survey);
         plan.Steps.ShouldAllBe(s => s.Agent == "water");
         plan.Refer.ShouldNotBeEmpty();
-        plan.Refused.ShouldContain(r => r.Cause == "not-on-shelf" && r.Reason.EndsWith("on the shelf: buy or borrow", StringComparison.Ordinal));
+        plan.Refused.ShouldContain(r =>
+            r.Cause == "not-on-shelf" && r.Reason.EndsWith("on the shelf: buy or borrow", StringComparison.Ordinal)
+        );
         var lines = Buying.Of(survey, plan);
         lines.ShouldNotBeEmpty();
         lines.ShouldAllBe(l => l.NeedMl > 0 && l.Words.Contains("none on the shelf", StringComparison.Ordinal));
     }
 
     [Fact]
-    public void Whatever_the_shelf_a_plan_kept_to_it_uses_what_is_there_and_says_what_stays() => Gen.Select(Gen.Int[0, 2].Select(i => ((string[])["barn-saloon", "trail-motorcycle", "touring-saloon"])[i]), Gen.Int[0, 1 << 20]).Sample(
-        (demo, seed) =>
-        {
-            var random = new Random(seed);
-            var bottles = Shelf().Where(_ => random.NextDouble() < 0.8).Select(b => random.NextDouble() < 0.5 ? b : b with { StockMl = Math.Round(random.NextDouble() * 120) }).ToArray();
-            var survey = Repository.Demo(demo) with { Shelf = bottles, StockOnly = true, House = new Dictionary<string, string>() };
-            var plan = Planner.Plan(survey);
-            foreach (var step in plan.Steps.Where(s => s.Agent is not ("water" or "none") && s.ProductMl > 0))
-            {
-                var of = step.Agent == "lubricant" ? ["lubricant", "rinseless", "neutral-shampoo"] : new[] { step.Agent };
-                bottles.ShouldContain(b => of.Contains(b.Agent) && b.StockMl != 0, $"{step.Key}: {step.Agent} is not on the shelf");
-            }
+    public void Whatever_the_shelf_a_plan_kept_to_it_uses_what_is_there_and_says_what_stays() =>
+        Gen.Select(Gen.Int[0, 2].Select(i => ((string[])["barn-saloon", "trail-motorcycle", "touring-saloon"])[i]), Gen.Int[0, 1 << 20])
+            .Sample(
+                (demo, seed) =>
+                {
+                    var random = new Random(seed);
+                    var bottles = Shelf()
+                        .Where(_ => random.NextDouble() < 0.8)
+                        .Select(b => random.NextDouble() < 0.5 ? b : b with { StockMl = Math.Round(random.NextDouble() * 120) })
+                        .ToArray();
+                    var survey = Repository.Demo(demo) with { Shelf = bottles, StockOnly = true, House = new Dictionary<string, string>() };
+                    var plan = Planner.Plan(survey);
+                    foreach (var step in plan.Steps.Where(s => s.Agent is not ("water" or "none") && s.ProductMl > 0))
+                    {
+                        var of = step.Agent == "lubricant" ? ["lubricant", "rinseless", "neutral-shampoo"] : new[] { step.Agent };
+                        bottles.ShouldContain(b => of.Contains(b.Agent) && b.StockMl != 0, $"{step.Key}: {step.Agent} is not on the shelf");
+                    }
 
-            foreach (var (agent, ml) in plan.Totals.ProductMl)
-            {
-                ml.ShouldBeLessThanOrEqualTo((Limits.StockOf(survey, agent) ?? double.MaxValue) + 0.5, agent);
-            }
+                    foreach (var (agent, ml) in plan.Totals.ProductMl)
+                    {
+                        ml.ShouldBeLessThanOrEqualTo((Limits.StockOf(survey, agent) ?? double.MaxValue) + 0.5, agent);
+                    }
 
-            // What stays short of its target for want of a bottle says so, and the same shelf gives the same bytes.
-            plan.Refer.ShouldAllBe(r => r.Reason.Length > 8);
-            PlanFormat.Write(Planner.Plan(survey)).ShouldBe(PlanFormat.Write(plan));
-        }, iter: 10, threads: 1);
+                    // What stays short of its target for want of a bottle says so, and the same shelf gives the same bytes.
+                    plan.Refer.ShouldAllBe(r => r.Reason.Length > 8);
+                    PlanFormat.Write(Planner.Plan(survey)).ShouldBe(PlanFormat.Write(plan));
+                },
+                iter: 10,
+                threads: 1
+            );
 
     [Fact]
     public void What_stands_undiluted_in_a_trigger_counts_with_the_bottle()
     {
-        var survey = Survey with { Shelf = [.. Shelf().Select(b => b.Agent == "bug-remover" ? b with { StockMl = 100 } : b)], Kit = new KitInUse(null, [new Leftover("bug-remover", ProductFraction.Neat, 60, "green"), new Leftover("bug-remover", ProductFraction.OneTo(4), 500, "white")]) };
+        var survey = Survey with
+        {
+            Shelf = [.. Shelf().Select(b => b.Agent == "bug-remover" ? b with { StockMl = 100 } : b)],
+            Kit = new KitInUse(
+                null,
+                [
+                    new Leftover("bug-remover", ProductFraction.Neat, 60, "green"),
+                    new Leftover("bug-remover", ProductFraction.OneTo(4), 500, "white"),
+                ]
+            ),
+        };
         Limits.StockOf(survey, "bug-remover").ShouldBe(160);
         Buying.Of(survey, Planner.Plan(survey)).Single(l => l.Agent == "bug-remover").HaveMl.ShouldBe(160);
         Limits.StockOf(survey, "iron-remover").ShouldBeNull("nobody counts it");
@@ -148,8 +197,16 @@ public class BuyingTests
     [Fact]
     public void Clay_is_never_worked_dry_for_want_of_a_lubricant()
     {
-        const string Rough = """{ "zone": "bonnet", "findings": [{ "contaminant": "bonded-mix", "grade": 3, "certainty": "seen" }], "tests": [{ "test": "touch", "result": "rough" }] }""";
-        Plan With(string[] without, string school = "rinseless") => Planner.Plan(Repository.Saloon(Rough) with { Shelf = Shelf(without), House = new Dictionary<string, string> { ["clayLubricant"] = school } });
+        const string Rough =
+            """{ "zone": "bonnet", "findings": [{ "contaminant": "bonded-mix", "grade": 3, "certainty": "seen" }], "tests": [{ "test": "touch", "result": "rough" }] }""";
+        Plan With(string[] without, string school = "rinseless") =>
+            Planner.Plan(
+                Repository.Saloon(Rough) with
+                {
+                    Shelf = Shelf(without),
+                    House = new Dictionary<string, string> { ["clayLubricant"] = school },
+                }
+            );
         string Tool(Plan plan) => plan.Steps.First(s => s.Stage == "clay").Tool;
         Tool(With([])).ShouldContain("rinseless 1:16");
         Tool(With([], "shampoo")).ShouldContain("shampoo 1:10");
@@ -159,7 +216,9 @@ public class BuyingTests
         var none = With(["rinseless", "lubricant", "neutral-shampoo"]);
         none.Steps.ShouldNotContain(s => s.Stage == "clay");
         none.Refused.ShouldContain(r => r.Reason.Contains("no clay lubricant", StringComparison.Ordinal));
-        Buying.Of(Repository.Saloon(Rough) with { Shelf = Shelf("rinseless", "lubricant", "neutral-shampoo") }, none).ShouldContain(l => l.Agent == "lubricant");
+        Buying
+            .Of(Repository.Saloon(Rough) with { Shelf = Shelf("rinseless", "lubricant", "neutral-shampoo") }, none)
+            .ShouldContain(l => l.Agent == "lubricant");
     }
 
     [Fact]

@@ -20,7 +20,11 @@ public class CalibrationTests
     {
         (C.Treatment("clay-bar-fine").Labour * Bonnet).ShouldBeInRange(3, 5);
         (C.Treatment("clay-pad-fine").Labour * Bonnet).ShouldBeInRange(0.7, 1.6);
-        (C.Treatment("clay-pad-fine").Labour / C.Treatment("clay-bar-fine").Labour).ShouldBeInRange(0.24, 0.34, "a third to a quarter of the bar's time");
+        (C.Treatment("clay-pad-fine").Labour / C.Treatment("clay-bar-fine").Labour).ShouldBeInRange(
+            0.24,
+            0.34,
+            "a third to a quarter of the bar's time"
+        );
     }
 
     [Theory]
@@ -49,8 +53,15 @@ public class CalibrationTests
     [Fact]
     public void Rounds_of_a_plan_are_those_that_are_usual()
     {
-        int Rounds(string zone, string kind, int grade, string stage) => Planner.Plan(Repository.Saloon($$"""{ "zone": "{{zone}}", "findings": [ { "contaminant": "{{kind}}", "grade": {{grade}}, "certainty": "seen" } ] }""")).Steps
-            .Where(s => s.Stage == stage && s.Zones.Contains(zone)).Sum(s => s.Rounds);
+        int Rounds(string zone, string kind, int grade, string stage) =>
+            Planner
+                .Plan(
+                    Repository.Saloon(
+                        $$"""{ "zone": "{{zone}}", "findings": [ { "contaminant": "{{kind}}", "grade": {{grade}}, "certainty": "seen" } ] }"""
+                    )
+                )
+                .Steps.Where(s => s.Stage == stage && s.Zones.Contains(zone))
+                .Sum(s => s.Rounds);
         Rounds("left-front-tyre", "tyre-bloom", 3, "tyres").ShouldBeInRange(2, 3);
         Rounds("left-rear-door", "iron", 1, "iron").ShouldBeInRange(1, 2);
         Rounds("left-front-wheel-face", "iron", 3, "iron").ShouldBeInRange(2, 4);

@@ -54,7 +54,10 @@ public class CatalogueTests
     public void Every_number_has_a_standing_and_a_source()
     {
         C.Tables.ShouldAllBe(t => t.Source.Length > 10 && t.Rows.Count > 0);
-        C.Tables.Single(t => t.Id == "constants").Rows.ShouldAllBe(r => r["kind"] == "model assumption" || r["kind"] == "common practice" || r["kind"] == "from memory" || r["kind"] == "published");
+        C.Tables.Single(t => t.Id == "constants")
+            .Rows.ShouldAllBe(r =>
+                r["kind"] == "model assumption" || r["kind"] == "common practice" || r["kind"] == "from memory" || r["kind"] == "published"
+            );
     }
 
     [Fact]
@@ -104,11 +107,29 @@ public class CatalogueTests
         }
 
         var earliest = t.Slots.Max(s => s.Index);
-        return C.Treatments.Where(o => o.SuitsFamily(family) && o.Slots.Min(s => s.Index) < earliest && Possible(o, family))
-            .SelectMany(o => o.Removes).Where(r => r.Kind == kind).Select(r => r.Floor < C["nil-abrasive"] ? 0 : r.Floor).DefaultIfEmpty(1).Min();
+        return C
+            .Treatments.Where(o => o.SuitsFamily(family) && o.Slots.Min(s => s.Index) < earliest && Possible(o, family))
+            .SelectMany(o => o.Removes)
+            .Where(r => r.Kind == kind)
+            .Select(r => r.Floor < C["nil-abrasive"] ? 0 : r.Floor)
+            .DefaultIfEmpty(1)
+            .Min();
     }
 
     /// <summary>Some surface of the family bears the tool and the axis.</summary>
-    private static bool Possible(Treatment t, string family) => C.Surfaces.Where(s => s.Family == family).Any(s =>
-        !s.On(t.Agent.Axis).Never && !(t.Contact switch { Contact.Rub => s.Rub, Contact.Stiff => s.Stiff, Contact.Touch => s.Touch, _ => default }).Never);
+    private static bool Possible(Treatment t, string family) =>
+        C
+            .Surfaces.Where(s => s.Family == family)
+            .Any(s =>
+                !s.On(t.Agent.Axis).Never
+                && !(
+                    t.Contact switch
+                    {
+                        Contact.Rub => s.Rub,
+                        Contact.Stiff => s.Stiff,
+                        Contact.Touch => s.Touch,
+                        _ => default,
+                    }
+                ).Never
+            );
 }

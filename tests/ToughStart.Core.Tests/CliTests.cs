@@ -17,7 +17,9 @@ public class CliTests
         var (code, text, _) = Run("compare", file, "--house", "tarIron=iron-first");
         code.ShouldBe(0);
         text.ShouldContain("iron, then tar");
-        JsonNode.Parse(Run("compare", file, "--lean", "faster", "--json").Output)!["format"]!.GetValue<string>().ShouldBe("toughstart.compare/1");
+        JsonNode.Parse(Run("compare", file, "--lean", "faster", "--json").Output)!["format"]!
+            .GetValue<string>()
+            .ShouldBe("toughstart.compare/1");
         Run("compare", file, Path.Combine(Demo, "barn-saloon.json")).Code.ShouldBe(0);
         Run("compare", file, "--lean", "prettier").Error.ShouldContain("gentler");
         var kept = Run("compare", file, "--without", "iron", "clay-pad-fine", "--shelf-only");
@@ -91,7 +93,11 @@ public class CliTests
     [InlineData("ph 13.2 1:9", 0, "12.2")]
     [InlineData("hardness 17 --unit dh", 0, "very hard")]
     [InlineData("hardness 17 --unit dx", 1, "mg-l")]
-    [InlineData("window --air 20 --humidity 50 --wind 2 --cloud 0 --lat 53 --lon 0 --at 2026-06-21T12:00Z --sun --colour #a3262a", 0, "2½ min")]
+    [InlineData(
+        "window --air 20 --humidity 50 --wind 2 --cloud 0 --lat 53 --lon 0 --at 2026-06-21T12:00Z --sun --colour #a3262a",
+        0,
+        "2½ min"
+    )]
     [InlineData("window --air 20", 1, "humidityPct")]
     [InlineData("window --air 20 --humidity 50 --wind 2 --dwell 60", 0, "at once can dwell 60 s")]
     [InlineData("window --air 38 --humidity 15 --wind 8 --carrier mist --dwell 900", 0, "not one panel")]

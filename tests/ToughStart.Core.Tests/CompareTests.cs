@@ -40,10 +40,13 @@ public class CompareTests
     public void Another_school_shows_as_another_order()
     {
         var survey = Repository.Demo("estuary-pickup");
-        Plan With(string rule, string value) => Planner.Plan(survey with { House = new Dictionary<string, string>(survey.House) { [rule] = value } });
+        Plan With(string rule, string value) =>
+            Planner.Plan(survey with { House = new Dictionary<string, string>(survey.House) { [rule] = value } });
         var tar = PlanCompare.Of(With("tarIron", "tar-first"), With("tarIron", "iron-first"));
         tar.Lines.ShouldContain(l => l.Kind == "order" && l.InSecond && l.Words == "iron, then tar");
-        PlanCompare.Of(With("wheels", "first"), With("wheels", "after-prewash")).Lines.ShouldContain(l => l.Kind == "order" && l.Words.Contains("wheels", StringComparison.Ordinal));
+        PlanCompare
+            .Of(With("wheels", "first"), With("wheels", "after-prewash"))
+            .Lines.ShouldContain(l => l.Kind == "order" && l.Words.Contains("wheels", StringComparison.Ordinal));
     }
 
     [Theory]
@@ -57,7 +60,10 @@ public class CompareTests
         gentle.Totals.Harm.ShouldBeLessThanOrEqualTo(plain.Totals.Harm + 0.3);
         fast.Totals.LabourMinutes.Expected.ShouldBeLessThanOrEqualTo(1.03 * plain.Totals.LabourMinutes.Expected);
         gentle.Totals.Harm.ShouldBeLessThanOrEqualTo(fast.Totals.Harm + 1e-6);
-        fast.Totals.LabourMinutes.Expected.ShouldBeLessThanOrEqualTo(1.03 * gentle.Totals.LabourMinutes.Expected, "shared set-ups are found by trying, and what stays dirty weighs in too");
+        fast.Totals.LabourMinutes.Expected.ShouldBeLessThanOrEqualTo(
+            1.03 * gentle.Totals.LabourMinutes.Expected,
+            "shared set-ups are found by trying, and what stays dirty weighs in too"
+        );
         fast.Refer.Count.ShouldBeLessThanOrEqualTo(plain.Refer.Count + 1);
         // The weight is no part of the harm itself: the same work does the same harm.
         Lean(1, 1, 1).Totals.Harm.ShouldBe(plain.Totals.Harm, 1e-9);
@@ -99,7 +105,25 @@ public class CompareTests
         var held = 0;
         foreach (var flip in flips.Take(12))
         {
-            var other = Planner.Plan(survey with { Zones = [.. survey.Zones.Select(z => flip.Zones.Contains(z.Zone) ? z with { Findings = [.. z.Findings.Select(f => f.Contaminant == flip.Contaminant ? f with { Grade = flip.To } : f)] } : z)] });
+            var other = Planner.Plan(
+                survey with
+                {
+                    Zones =
+                    [
+                        .. survey.Zones.Select(z =>
+                            flip.Zones.Contains(z.Zone)
+                                ? z with
+                                {
+                                    Findings =
+                                    [
+                                        .. z.Findings.Select(f => f.Contaminant == flip.Contaminant ? f with { Grade = flip.To } : f),
+                                    ],
+                                }
+                                : z
+                        ),
+                    ],
+                }
+            );
             held += flip.Zones.Any(z => !Deeds(plan, z).SequenceEqual(Deeds(other, z))) ? 1 : 0;
             // One grade nearer changes nothing on a zone taken alone, or the flip would have named it.
             Math.Abs(flip.To - flip.From).ShouldBeGreaterThan(0);
@@ -117,7 +141,23 @@ public class CompareTests
     {
         var survey = Repository.Demo(demo);
         var plan = Planner.Plan(survey);
-        foreach (var other in new[] { survey with { Goal = "correct" }, survey with { House = new Dictionary<string, string>(survey.House) { ["strongChemistry"] = "neutral-only" } }, survey with { Declines = [new Decline(null, "iron", []), new Decline(null, "tar", [])] } })
+        foreach (
+            var other in new[]
+            {
+                survey with
+                {
+                    Goal = "correct",
+                },
+                survey with
+                {
+                    House = new Dictionary<string, string>(survey.House) { ["strongChemistry"] = "neutral-only" },
+                },
+                survey with
+                {
+                    Declines = [new Decline(null, "iron", []), new Decline(null, "tar", [])],
+                },
+            }
+        )
         {
             var then = Planner.Plan(other);
             var dirty = PlanCompare.Of(plan, then).Totals.Single(t => t.What == "left dirty");
@@ -136,14 +176,26 @@ public class CompareTests
         var all = Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new ShelfBottle(a.Id, true, null, false)).ToArray();
         var free = Planner.Plan(Repository.Demo(demo) with { Goal = goal, Shelf = all });
         var most = free.Totals.ProductMl.MaxBy(p => p.Value).Key;
-        var survey = Repository.Demo(demo) with { Goal = goal, StockOnly = true, Shelf = [.. all.Select(b => b.Agent == most ? b with { StockMl = Math.Round(free.Totals.ProductMl[most] / 3) } : b)] };
+        var survey = Repository.Demo(demo) with
+        {
+            Goal = goal,
+            StockOnly = true,
+            Shelf = [.. all.Select(b => b.Agent == most ? b with { StockMl = Math.Round(free.Totals.ProductMl[most] / 3) } : b)],
+        };
         var plan = Planner.Plan(survey);
         var flips = Flips.Of(survey);
         flips.ShouldNotBeEmpty();
-        foreach (var gone in flips.Where(f => f.Change.StartsWith("no ", StringComparison.Ordinal) && !f.Change.Contains(',', StringComparison.Ordinal)))
+        foreach (
+            var gone in flips.Where(f =>
+                f.Change.StartsWith("no ", StringComparison.Ordinal) && !f.Change.Contains(',', StringComparison.Ordinal)
+            )
+        )
         {
             // What a flip takes away was there.
-            gone.Zones.ShouldAllBe(z => plan.StepsOn(z).Any(s => gone.Change.Contains(s.Name, StringComparison.OrdinalIgnoreCase)), gone.Change);
+            gone.Zones.ShouldAllBe(
+                z => plan.StepsOn(z).Any(s => gone.Change.Contains(s.Name, StringComparison.OrdinalIgnoreCase)),
+                gone.Change
+            );
         }
     }
 
@@ -152,7 +204,8 @@ public class CompareTests
     {
         var survey = Encoding.UTF8.GetString(SurveyFormat.Write(Repository.Demo("barn-saloon")));
         Checked<SurveyPair> Read(string body) => CompareFormat.Read(JsonDocument.Parse(body).RootElement);
-        Read($$"""{ "survey": {{survey}}, "house": { "clay": "always" }, "lean": "gentler" }""").Value!.B.ShouldSatisfyAllConditions(b => b.House["clay"].ShouldBe("always"), b => b.Lean!.Value.Harm.ShouldBe(8));
+        Read($$"""{ "survey": {{survey}}, "house": { "clay": "always" }, "lean": "gentler" }""")
+            .Value!.B.ShouldSatisfyAllConditions(b => b.House["clay"].ShouldBe("always"), b => b.Lean!.Value.Harm.ShouldBe(8));
         Read($$"""{ "a": {{survey}}, "b": {{survey}} }""").Ok.ShouldBeTrue();
         Read($$"""{ "survey": {{survey}}, "house": { "clay": "never" } }""").Problems[0].Field.ShouldBe("house.clay");
         Read($$"""{ "survey": {{survey}}, "lean": "prettier" }""").Problems[0].ToString().ShouldContain("gentler");
@@ -162,7 +215,9 @@ public class CompareTests
         (refused.B.StockOnly, refused.A.StockOnly, refused.B.Declines.Single().Stage).ShouldBe((true, false, "iron"));
         Planner.Plan(refused.B).Steps.ShouldNotContain(s => s.Stage == "iron");
         var already = Encoding.UTF8.GetString(SurveyFormat.Write(refused.B));
-        Read($$"""{ "survey": {{already}}, "declines": [{ "stage": "clay" }] }""").Value!.B.Declines.Select(d => d.Stage).ShouldBe(["clay", "iron"], "on top of those it has");
+        Read($$"""{ "survey": {{already}}, "declines": [{ "stage": "clay" }] }""")
+            .Value!.B.Declines.Select(d => d.Stage)
+            .ShouldBe(["clay", "iron"], "on top of those it has");
         Read($$"""{ "survey": {{survey}}, "declines": [{ "stage": "polishing" }] }""").Problems[0].Field.ShouldBe("declines[0].stage");
         Read($$"""{ "survey": {{survey}}, "declines": "iron" }""").Ok.ShouldBeFalse();
         Read($$"""{ "survey": {{survey}}, "stockOnly": "yes" }""").Problems[0].Field.ShouldBe("stockOnly");
@@ -220,7 +275,8 @@ public class AdviceTests
     [Fact]
     public void A_sale_lists_sanding_as_declined_and_a_correction_does_not()
     {
-        Plan For(string goal) => Planner.Plan(Repository.Saloon("""{ "zone": "bonnet", "damage": [ { "kind": "scratch", "verdict": "noted" } ] }""", goal));
+        Plan For(string goal) =>
+            Planner.Plan(Repository.Saloon("""{ "zone": "bonnet", "damage": [ { "kind": "scratch", "verdict": "noted" } ] }""", goal));
         For("sale").Refer.Single(r => r.What == "scratch").Reason.ShouldContain("declined");
         For("correct").Refer.Single(r => r.What == "scratch").Reason.ShouldNotContain("declined");
     }
@@ -228,7 +284,17 @@ public class AdviceTests
     [Fact]
     public void What_is_nearly_certain_is_not_worth_testing_and_is_not_the_test_proposed_first()
     {
-        var plans = new[] { 1, 3, 6, 12, 36 }.Select(m => Planner.Plan(Repository.Saloon("""{ "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 2 } ] }""", "protect", $$""" "history": { "monthsSinceWash": {{m}} }, """))).ToArray();
+        var plans = new[] { 1, 3, 6, 12, 36 }
+            .Select(m =>
+                Planner.Plan(
+                    Repository.Saloon(
+                        """{ "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 2 } ] }""",
+                        "protect",
+                        $$""" "history": { "monthsSinceWash": {{m}} }, """
+                    )
+                )
+            )
+            .ToArray();
         var tests = plans.SelectMany(p => p.Tests).ToArray();
         tests.ShouldContain(t => t.Worth);
         tests.ShouldContain(t => !t.Worth && t.Probability > 0.6);
@@ -242,23 +308,40 @@ public class AdviceTests
     [InlineData("\"use\": \"daily\", \"region\": \"rail\"", 6)]
     public void The_next_visit_follows_use_and_region(string history, double months)
     {
-        var survey = Repository.Saloon("""{ "zone": "bonnet", "findings": [ { "contaminant": "road-film", "grade": 2 } ] }""", "wash", $$""" "history": { {{history}} }, """);
-        (Intervals.Of(survey, Planner.Plan(survey), Day).Decontamination.DayNumber - Day.DayNumber).ShouldBeInRange((int)(months * 30.4) - 1, (int)(months * 30.4) + 1);
+        var survey = Repository.Saloon(
+            """{ "zone": "bonnet", "findings": [ { "contaminant": "road-film", "grade": 2 } ] }""",
+            "wash",
+            $$""" "history": { {{history}} }, """
+        );
+        (Intervals.Of(survey, Planner.Plan(survey), Day).Decontamination.DayNumber - Day.DayNumber).ShouldBeInRange(
+            (int)(months * 30.4) - 1,
+            (int)(months * 30.4) + 1
+        );
     }
 
     [Fact]
     public void Heavy_iron_brings_it_back_sooner_fading_sealant_is_left_and_etching_marks_are_urgent()
     {
-        var survey = Repository.Saloon("""
+        var survey = Repository.Saloon(
+            """
             { "zone": "bonnet", "protection": "sealant", "water": "sheets", "findings": [ { "contaminant": "iron", "grade": 4 }, { "contaminant": "bird-dropping", "grade": 2, "age": "fresh" } ] },
             { "zone": "roof", "protection": "wax", "water": "beads" }, { "zone": "boot-lid", "protection": "wax", "water": "flat" }
-            """, "wash", """ "history": { "use": "daily" }, """);
+            """,
+            "wash",
+            """ "history": { "use": "daily" }, """
+        );
         var advice = Intervals.Of(survey, Planner.Plan(survey), Day);
         (advice.Decontamination.DayNumber - Day.DayNumber).ShouldBeInRange(272, 275);
-        advice.Protection.ShouldContain(p => p.StartsWith("Sealant", StringComparison.Ordinal) && p.Contains("fade", StringComparison.Ordinal));
-        advice.Protection.ShouldContain(p => p.StartsWith("Wax", StringComparison.Ordinal) && p.Contains("holds", StringComparison.Ordinal));
+        advice.Protection.ShouldContain(p =>
+            p.StartsWith("Sealant", StringComparison.Ordinal) && p.Contains("fade", StringComparison.Ordinal)
+        );
+        advice.Protection.ShouldContain(p =>
+            p.StartsWith("Wax", StringComparison.Ordinal) && p.Contains("holds", StringComparison.Ordinal)
+        );
         advice.Protection.ShouldContain(p => p.Contains("gone. Protect", StringComparison.Ordinal));
         advice.Urgent.ShouldContain(u => u.Contains("hours to days", StringComparison.Ordinal));
-        Intervals.Of(survey with { Goal = "protect" }, Planner.Plan(survey), Day).Protection.ShouldContain("Durable wax put on now: renew by May 2027.");
+        Intervals
+            .Of(survey with { Goal = "protect" }, Planner.Plan(survey), Day)
+            .Protection.ShouldContain("Durable wax put on now: renew by May 2027.");
     }
 }

@@ -71,9 +71,18 @@ public class CompatibilityTests
             {
                 var cell = M.Ask(a.Id, s.Id);
                 cell.Reasons.ShouldNotBeEmpty($"{a.Id} on {s.Id}");
-                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 35)).Ruling).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, cell.Ruling));
-                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 45)).Ruling).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 35)).Ruling));
-                Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(a.High)).Ruling).ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(a.Low)).Ruling), $"{a.Id} on {s.Id}");
+                Array
+                    .IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 35)).Ruling)
+                    .ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, cell.Ruling));
+                Array
+                    .IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 45)).Ruling)
+                    .ShouldBeGreaterThanOrEqualTo(Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(FilmC: 35)).Ruling));
+                Array
+                    .IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(a.High)).Ruling)
+                    .ShouldBeGreaterThanOrEqualTo(
+                        Array.IndexOf(order, M.Ask(a.Id, s.Id, new Circumstances(a.Low)).Ruling),
+                        $"{a.Id} on {s.Id}"
+                    );
                 if (!a.IsWater)
                 {
                     M.Ask(a.Id, s.Id, new Circumstances(FilmC: 45)).Allowed.ShouldBeFalse();
@@ -89,7 +98,9 @@ public class CompatibilityTests
         // A neat pH of 13 at 1:9 would be 12 if nothing buffered it; the limit of 12.5 on clear coat is judged at 13 all the same.
         Compatibility.Harshest(degreaser, new ShelfBottle("degreaser", true, null, false) { NeatPh = 13 }).High.ShouldBe(13);
         Compatibility.Harshest(degreaser, new ShelfBottle("degreaser", true, 11.8, false) { NeatPh = 13 }).High.ShouldBe(11.8);
-        Compatibility.Harshest(degreaser, new ShelfBottle("degreaser", false, 11.8, false)).High.ShouldBe(degreaser.PhHigh, "no data sheet, no figure");
+        Compatibility
+            .Harshest(degreaser, new ShelfBottle("degreaser", false, 11.8, false))
+            .High.ShouldBe(degreaser.PhHigh, "no data sheet, no figure");
         M.Ask("degreaser", "clear-coat", null, new ShelfBottle("degreaser", true, 12, false)).Allowed.ShouldBeTrue();
         M.Ask("degreaser", "clear-coat", null, new ShelfBottle("degreaser", true, null, false) { NeatPh = 13 }).Allowed.ShouldBeFalse();
     }
@@ -122,8 +133,21 @@ public class CompatibilityTests
         answer.Ruling.ShouldBe("no");
         answer.Refusal.ShouldBe($"{name}: its label forbids clear coat");
         answer.Reasons.Single(r => r.Refuses).Table.ShouldBe("label");
-        M.Refuses(C.Agent("apc"), bottle, C.Surface("clear-coat"), false, 0).ShouldBe(new Objection(Cause.LabelForbids, name, C.Surface("clear-coat").Name));
-        var survey = Repository.Demo("touring-saloon") with { Shelf = [.. C.Agents.Where(a => !a.IsWater).Select(a => new ShelfBottle(a.Id, true, null, false) { Name = a.Id == "apc" ? name : a.Id, Forbids = a.Id == "apc" ? ["clear-coat"] : [] })] };
+        M.Refuses(C.Agent("apc"), bottle, C.Surface("clear-coat"), false, 0)
+            .ShouldBe(new Objection(Cause.LabelForbids, name, C.Surface("clear-coat").Name));
+        var survey = Repository.Demo("touring-saloon") with
+        {
+            Shelf =
+            [
+                .. C
+                    .Agents.Where(a => !a.IsWater)
+                    .Select(a => new ShelfBottle(a.Id, true, null, false)
+                    {
+                        Name = a.Id == "apc" ? name : a.Id,
+                        Forbids = a.Id == "apc" ? ["clear-coat"] : [],
+                    }),
+            ],
+        };
         var plan = Planner.Plan(survey);
         plan.Steps.Where(s => s.Agent == "apc").SelectMany(s => s.Zones).ShouldNotContain("bonnet");
         Buying.Of(survey, plan).ShouldNotContain(l => l.Agent == "apc", "what a label forbids is not bought");
@@ -148,17 +172,42 @@ public class CompatibilityTests
     public void Labels_win_over_class_numbers_in_the_plan()
     {
         var survey = Repository.Demo("touring-saloon");
-        ShelfBottle[] shelf = [.. C.Agents.Where(a => !a.IsWater && a.Axis != "acid").Select(a => new ShelfBottle(a.Id, true, null, false) { Name = "house " + a.Id })];
+        ShelfBottle[] shelf =
+        [
+            .. C
+                .Agents.Where(a => !a.IsWater && a.Axis != "acid")
+                .Select(a => new ShelfBottle(a.Id, true, null, false) { Name = "house " + a.Id }),
+        ];
         var plan = Planner.Plan(survey with { Shelf = shelf });
         var wash = plan.Steps.First(s => s.Agent is "iron-remover");
         wash.Bottle.ShouldBe("house iron-remover");
-        var other = shelf.Select(b => b.Agent == wash.Agent ? b with { Low = ProductFraction.Of(0.9), Reference = ProductFraction.Of(0.9), High = ProductFraction.Of(0.9), Dwell = 4, MaxDwell = 6 } : b).ToArray();
+        var other = shelf
+            .Select(b =>
+                b.Agent == wash.Agent
+                    ? b with
+                    {
+                        Low = ProductFraction.Of(0.9),
+                        Reference = ProductFraction.Of(0.9),
+                        High = ProductFraction.Of(0.9),
+                        Dwell = 4,
+                        MaxDwell = 6,
+                    }
+                    : b
+            )
+            .ToArray();
         var labelled = Planner.Plan(survey with { Shelf = other }).Steps.First(s => s.Agent == wash.Agent);
         (labelled.Strength.Value, labelled.DwellMinutes, labelled.MaxDwellMinutes).ShouldBe((0.9, 4, 6));
         var forbidden = shelf.Select(b => b.Agent == "citrus-prewash" ? b with { Forbids = ["clear-coat"] } : b).ToArray();
-        Planner.Plan(survey with { Shelf = forbidden }).Steps.Where(s => s.Agent == "citrus-prewash").SelectMany(s => s.Zones).ShouldNotContain("bonnet");
+        Planner
+            .Plan(survey with { Shelf = forbidden })
+            .Steps.Where(s => s.Agent == "citrus-prewash")
+            .SelectMany(s => s.Zones)
+            .ShouldNotContain("bonnet");
         var weak = shelf.Select(b => b.Agent == "bug-remover" ? b with { Efficacy = 0.4 } : b).ToArray();
-        Planner.Plan(survey with { Shelf = weak }).Totals.ProductMl.GetValueOrDefault("bug-remover").ShouldNotBe(plan.Totals.ProductMl.GetValueOrDefault("bug-remover"));
+        Planner
+            .Plan(survey with { Shelf = weak })
+            .Totals.ProductMl.GetValueOrDefault("bug-remover")
+            .ShouldNotBe(plan.Totals.ProductMl.GetValueOrDefault("bug-remover"));
     }
 
     [Fact]
@@ -166,16 +215,51 @@ public class CompatibilityTests
     {
         var survey = Repository.Demo("touring-saloon") with
         {
-            Shelf = [new ShelfBottle("apc", true, 11, false) { Name = "Gannet", NeatPh = 12.5, Low = ProductFraction.Of(0.05), High = ProductFraction.Of(0.1), Dwell = 2, MaxDwell = 4, Carrier = "gel", PricePerLitre = 9, StockMl = 750, Efficacy = 1.2, Hazards = ["H315"], Allows = ["clear-coat"], Forbids = ["chrome"] }],
+            Shelf =
+            [
+                new ShelfBottle("apc", true, 11, false)
+                {
+                    Name = "Gannet",
+                    NeatPh = 12.5,
+                    Low = ProductFraction.Of(0.05),
+                    High = ProductFraction.Of(0.1),
+                    Dwell = 2,
+                    MaxDwell = 4,
+                    Carrier = "gel",
+                    PricePerLitre = 9,
+                    StockMl = 750,
+                    Efficacy = 1.2,
+                    Hazards = ["H315"],
+                    Allows = ["clear-coat"],
+                    Forbids = ["chrome"],
+                },
+            ],
             Kit = new KitInUse(new LanceDraw(0.08, 0.07, 0.09, 3), [new Leftover("apc", ProductFraction.Of(0.1), 200, "grey trigger")]),
         };
         var back = SurveyFormat.Read(SurveyFormat.Write(survey)).Value!;
         SurveyFormat.Hash(back).ShouldBe(SurveyFormat.Hash(survey));
-        back.Shelf!.Single().ShouldSatisfyAllConditions(b => b.Low.ShouldBe(ProductFraction.Of(0.05)), b => b.Allows.ShouldBe(["clear-coat"]), b => b.Hazards.ShouldBe(["H315"]));
+        back.Shelf!.Single()
+            .ShouldSatisfyAllConditions(
+                b => b.Low.ShouldBe(ProductFraction.Of(0.05)),
+                b => b.Allows.ShouldBe(["clear-coat"]),
+                b => b.Hazards.ShouldBe(["H315"])
+            );
         back.Kit!.Lance.ShouldBe(survey.Kit.Lance);
-        foreach (var (json, field) in new[] { ("\"shelf\": [ { \"agent\": \"apc\", \"low\": 0.2, \"high\": 0.1 } ]", "shelf[0].low"), ("\"shelf\": [ { \"agent\": \"apc\", \"hazards\": [ \"H999\" ] } ]", "shelf[0].hazards[0]"), ("\"kit\": { \"lance\": { \"draw\": 7 } }", "kit.lance.draw"), ("\"kit\": { \"leftovers\": [ { \"agent\": \"apc\" } ] }", "kit.leftovers[0]") })
+        foreach (
+            var (json, field) in new[]
+            {
+                ("\"shelf\": [ { \"agent\": \"apc\", \"low\": 0.2, \"high\": 0.1 } ]", "shelf[0].low"),
+                ("\"shelf\": [ { \"agent\": \"apc\", \"hazards\": [ \"H999\" ] } ]", "shelf[0].hazards[0]"),
+                ("\"kit\": { \"lance\": { \"draw\": 7 } }", "kit.lance.draw"),
+                ("\"kit\": { \"leftovers\": [ { \"agent\": \"apc\" } ] }", "kit.leftovers[0]"),
+            }
+        )
         {
-            var read = SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes($$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", {{json}} }"""));
+            var read = SurveyFormat.Read(
+                System.Text.Encoding.UTF8.GetBytes(
+                    $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", {{json}} }"""
+                )
+            );
             read.Problems.ShouldContain(p => p.Field == field, string.Join("; ", read.Problems));
         }
     }
@@ -198,7 +282,10 @@ public class CompatibilityTests
         var rest = new Leftover(spray.Agent, spray.Strength, 150, "grey trigger");
         var reuse = Planner.Plan(survey with { Kit = new KitInUse(null, [rest]) });
         reuse.Steps.First(s => s.Agent == spray.Agent && s.Strength == spray.Strength).Mix!.Leftover.ShouldBe(rest);
-        var (before, after) = (JobVolumes.Solutions(plan).First(s => s.Agent == spray.Agent), JobVolumes.Solutions(reuse).First(s => s.Agent == spray.Agent));
+        var (before, after) = (
+            JobVolumes.Solutions(plan).First(s => s.Agent == spray.Agent),
+            JobVolumes.Solutions(reuse).First(s => s.Agent == spray.Agent)
+        );
         after.LeftoverMl.ShouldBe(150);
         after.ProductMl.ShouldBeLessThan(before.ProductMl);
         System.Text.Encoding.UTF8.GetString(PlanFormat.Write(reuse)).ShouldContain("grey trigger");
@@ -209,7 +296,9 @@ public class CompatibilityTests
     {
         var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
         var drain = JobVolumes.Drain(plan);
-        drain.Sum(d => d.Litres).ShouldBe(plan.Steps.Sum(s => s.WaterLitres + ((s.Mix?.ProductMl ?? 0) + (s.Mix?.WaterMl ?? 0)) / 1000), 1e-9);
+        drain
+            .Sum(d => d.Litres)
+            .ShouldBe(plan.Steps.Sum(s => s.WaterLitres + ((s.Mix?.ProductMl ?? 0) + (s.Mix?.WaterMl ?? 0)) / 1000), 1e-9);
         drain.Select(d => d.Class).ShouldContain("reducer");
         drain.ShouldAllBe(d => d.Words.Length > 0);
         var solutions = JobVolumes.Solutions(plan);
@@ -224,7 +313,10 @@ public class CompatibilityTests
     public void A_small_dear_concentrate_can_be_the_cheaper_bottle()
     {
         // 500 ml for 20 at 1:20 against 5 l for 15 at 1:3: 1.90 against 0.75 money per litre at work.
-        var (dear, cheap) = (CostOfUse.Of("citrus-prewash", 20, 500, Dilution.ParseStrength("1:20")), CostOfUse.Of("citrus-prewash", 15, 5000, Dilution.ParseStrength("1:3")));
+        var (dear, cheap) = (
+            CostOfUse.Of("citrus-prewash", 20, 500, Dilution.ParseStrength("1:20")),
+            CostOfUse.Of("citrus-prewash", 15, 5000, Dilution.ParseStrength("1:3"))
+        );
         dear.PerLitreAtWork.ShouldBe(40 / 21.0, 1e-9);
         cheap.PerLitreAtWork.ShouldBe(0.75, 1e-9);
         dear.PerLitreNeat.ShouldBeGreaterThan(10 * cheap.PerLitreNeat);
@@ -242,7 +334,9 @@ public class CompatibilityTests
     public void An_emptied_bottle_may_be_refilled_once_what_it_held_is_out_of_it()
     {
         MixSafety.Refill(C.Agent("wheel-acid"), C.Agent("iron-remover"), false, true, false).Refused!.ShouldContain("three times");
-        MixSafety.Refill(C.Agent("wheel-acid"), C.Agent("iron-remover"), false, true, true).ShouldSatisfyAllConditions(r => r.Refused.ShouldBeNull(), r => r.Warning!.ShouldContain("own bottle"));
+        MixSafety
+            .Refill(C.Agent("wheel-acid"), C.Agent("iron-remover"), false, true, true)
+            .ShouldSatisfyAllConditions(r => r.Refused.ShouldBeNull(), r => r.Warning!.ShouldContain("own bottle"));
         MixSafety.Refill(C.Agent("apc"), C.Agent("tar-remover"), false, true, false).Warning!.ShouldContain("rinse it well");
         MixSafety.Refill(C.Agent("apc"), null, false, true, false).ShouldBe((null, null));
         foreach (var a in C.Agents.Where(a => !a.IsWater))
@@ -271,12 +365,15 @@ public class CompatibilityTests
         {
             var survey = Repository.Demo(name);
             var plan = Planner.Plan(survey);
-            var zones = ZoneState.FromSurvey(survey, ToughStart.Core.Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), C).ToDictionary(z => z.Zone.Id);
+            var zones = ZoneState
+                .FromSurvey(survey, ToughStart.Core.Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), C)
+                .ToDictionary(z => z.Zone.Id);
             foreach (var step in plan.Steps.Where(s => s.Mix is not null))
             {
                 foreach (var z in step.Zones.Select(z => zones[z]).Where(z => z.SurfaceId != "unknown" && z.Surface.Ids.Count == 1))
                 {
-                    M.Refuses(C.Agent(step.Agent), null, z.Surface, z.TestSpotPassed, 0).ShouldBeNull($"{name}: {step.Treatment} on {z.Zone.Id}");
+                    M.Refuses(C.Agent(step.Agent), null, z.Surface, z.TestSpotPassed, 0)
+                        .ShouldBeNull($"{name}: {step.Treatment} on {z.Zone.Id}");
                 }
             }
         }

@@ -28,8 +28,12 @@ public class DeclineTests
         var iron = Planner.Plan(Survey).Steps.First(s => s.Stage == "iron");
         var without = Planner.Plan(Survey with { Declines = [new(null, "iron", [])] });
         without.Steps.ShouldNotContain(s => s.Stage == "iron");
-        without.Refused.ShouldContain(r => r.Treatment == iron.Treatment && r.Reason.Contains("refused for this job", StringComparison.Ordinal));
-        without.Refer.Any(r => r.What == "iron" && r.Reason.Contains("refused for this job", StringComparison.Ordinal)).ShouldBeTrue(string.Join("; ", without.Refer.Select(r => r.Reason)));
+        without.Refused.ShouldContain(r =>
+            r.Treatment == iron.Treatment && r.Reason.Contains("refused for this job", StringComparison.Ordinal)
+        );
+        without
+            .Refer.Any(r => r.What == "iron" && r.Reason.Contains("refused for this job", StringComparison.Ordinal))
+            .ShouldBeTrue(string.Join("; ", without.Refer.Select(r => r.Reason)));
     }
 
     [Fact]
@@ -48,10 +52,14 @@ public class DeclineTests
     {
         var survey = Survey with { Declines = [new(null, "clay", ["bonnet"]), new("iron-spray", null, [])] };
         var again = SurveyFormat.Read(SurveyFormat.Write(survey)).Value!;
-        again.Declines.Select(d => (d.Treatment, d.Stage, string.Join(' ', d.Zones))).ShouldBe([("iron-spray", null, ""), (null, "clay", "bonnet")], ignoreOrder: true);
+        again
+            .Declines.Select(d => (d.Treatment, d.Stage, string.Join(' ', d.Zones)))
+            .ShouldBe([("iron-spray", null, ""), (null, "clay", "bonnet")], ignoreOrder: true);
         SurveyFormat.Hash(again).ShouldNotBe(SurveyFormat.Hash(Survey));
         var wrong = JsonNode.Parse(SurveyFormat.Write(Survey))!.AsObject();
-        wrong["declines"] = JsonNode.Parse("""[{"treatment":"iron-spray","stage":"iron"},{"stage":"polish"},{"treatment":"iron-spray","zones":["moon"]}]""");
+        wrong["declines"] = JsonNode.Parse(
+            """[{"treatment":"iron-spray","stage":"iron"},{"stage":"polish"},{"treatment":"iron-spray","zones":["moon"]}]"""
+        );
         var problems = SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes(wrong.ToJsonString())).Problems;
         problems.Select(p => p.Field).ShouldBe(["declines[0]", "declines[1].stage", "declines[2].zones[0]"], ignoreOrder: true);
     }

@@ -72,21 +72,31 @@ public class DilutionTests
     }
 
     [Fact]
-    public void Mixtures_keep_their_mass() => Gen.Select(Gen.Double[0.001, 1], Gen.Double[1, 20000], Gen.Double[0, 500], Gen.Double[0, 5000]).Sample((f, total, product, water) =>
-    {
-        var mix = Dilution.ForTotal(ProductFraction.Of(f), total);
-        var more = Dilution.Add(mix, product, water);
-        return Math.Abs(mix.TotalMl - total) < 1e-9 * total
-            && Math.Abs(more.ProductMl - mix.ProductMl - product) < 1e-9 * (total + product)
-            && Math.Abs(more.Fraction.Value * more.TotalMl - more.ProductMl) < 1e-9 * more.TotalMl;
-    });
+    public void Mixtures_keep_their_mass() =>
+        Gen.Select(Gen.Double[0.001, 1], Gen.Double[1, 20000], Gen.Double[0, 500], Gen.Double[0, 5000])
+            .Sample(
+                (f, total, product, water) =>
+                {
+                    var mix = Dilution.ForTotal(ProductFraction.Of(f), total);
+                    var more = Dilution.Add(mix, product, water);
+                    return Math.Abs(mix.TotalMl - total) < 1e-9 * total
+                        && Math.Abs(more.ProductMl - mix.ProductMl - product) < 1e-9 * (total + product)
+                        && Math.Abs(more.Fraction.Value * more.TotalMl - more.ProductMl) < 1e-9 * more.TotalMl;
+                }
+            );
 
     [Fact]
-    public void A_lance_bottle_and_the_panel_are_each_others_inverse() => Gen.Select(Gen.Double[0.001, 1], Gen.Double[0.01, 1]).Sample((panel, draw) =>
-    {
-        var bottle = Dilution.BottleFor(ProductFraction.Of(panel), draw);
-        return panel > draw * (1 + 1e-12) ? bottle is null : bottle is null || Math.Abs(Dilution.OnPanel(bottle.Value, draw).Value - panel) < 1e-12;
-    });
+    public void A_lance_bottle_and_the_panel_are_each_others_inverse() =>
+        Gen.Select(Gen.Double[0.001, 1], Gen.Double[0.01, 1])
+            .Sample(
+                (panel, draw) =>
+                {
+                    var bottle = Dilution.BottleFor(ProductFraction.Of(panel), draw);
+                    return panel > draw * (1 + 1e-12)
+                        ? bottle is null
+                        : bottle is null || Math.Abs(Dilution.OnPanel(bottle.Value, draw).Value - panel) < 1e-12;
+                }
+            );
 
     [Fact]
     public void Fifty_in_four_fifty_through_a_tenth_is_one_percent_on_the_panel()
@@ -96,6 +106,7 @@ public class DilutionTests
     }
 
     [Fact]
-    public void Strengths_print_and_read_back_the_same() => Gen.OneOf(Gen.Int[1, 1000].Select(n => ProductFraction.OneTo(n)), Gen.Int[1, 10].Select(n => ProductFraction.Of(n / 200.0)))
-        .Sample(f => Math.Abs(Dilution.ParseStrength(f.ToString()).Value - f.Value) < 1e-9);
+    public void Strengths_print_and_read_back_the_same() =>
+        Gen.OneOf(Gen.Int[1, 1000].Select(n => ProductFraction.OneTo(n)), Gen.Int[1, 10].Select(n => ProductFraction.Of(n / 200.0)))
+            .Sample(f => Math.Abs(Dilution.ParseStrength(f.ToString()).Value - f.Value) < 1e-9);
 }

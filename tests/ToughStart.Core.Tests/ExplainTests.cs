@@ -9,23 +9,43 @@ namespace ToughStart.Core.Tests;
 /// <summary>Every step, skip, refusal, test and line says why, and says it well: for the demos and for any survey.</summary>
 public class ExplainTests
 {
-    public static TheoryData<string> Demos => ["estuary-pickup", "moorland-van", "barn-saloon", "touring-saloon", "trail-motorcycle", "orchard-pickup", "barn-coupe", "ferry-minibus"];
+    public static TheoryData<string> Demos =>
+        [
+            "estuary-pickup",
+            "moorland-van",
+            "barn-saloon",
+            "touring-saloon",
+            "trail-motorcycle",
+            "orchard-pickup",
+            "barn-coupe",
+            "ferry-minibus",
+        ];
 
     [Theory]
     [MemberData(nameof(Demos))]
     public void Every_step_of_the_demos_is_explained(string demo) => Check(Repository.Demo(demo));
 
     [Fact]
-    public void So_is_every_step_of_any_survey_under_any_school() => Gen.Select(FormatTests.Surveys(), Gen.Int[0, HouseRules.All.Count - 1], Gen.Int[0, 9]).Sample(
-        (survey, rule, choice) =>
-        {
-            var school = HouseRules.All[rule];
-            var other = survey with { House = new Dictionary<string, string>(survey.House) { [school.Id] = school.Choices[choice % school.Choices.Count].Value } };
-            if (StageGraph.Contradiction(other) is null)
-            {
-                Check(other);
-            }
-        }, iter: 60);
+    public void So_is_every_step_of_any_survey_under_any_school() =>
+        Gen.Select(FormatTests.Surveys(), Gen.Int[0, HouseRules.All.Count - 1], Gen.Int[0, 9])
+            .Sample(
+                (survey, rule, choice) =>
+                {
+                    var school = HouseRules.All[rule];
+                    var other = survey with
+                    {
+                        House = new Dictionary<string, string>(survey.House)
+                        {
+                            [school.Id] = school.Choices[choice % school.Choices.Count].Value,
+                        },
+                    };
+                    if (StageGraph.Contradiction(other) is null)
+                    {
+                        Check(other);
+                    }
+                },
+                iter: 60
+            );
 
     [Theory]
     [MemberData(nameof(Demos))]
@@ -91,7 +111,14 @@ public class ExplainTests
             skipped.Zones.ShouldNotBeEmpty(skipped.Stage);
         }
 
-        said.AddRange(plan.Skipped.Select(s => s.Reason).Concat(plan.Refused.Select(r => r.Reason)).Concat(plan.Refer.Select(r => r.Reason)).Concat(plan.Warnings).Concat(plan.Closing).Concat(plan.Tests.Select(t => t.Changes)));
+        said.AddRange(
+            plan.Skipped.Select(s => s.Reason)
+                .Concat(plan.Refused.Select(r => r.Reason))
+                .Concat(plan.Refer.Select(r => r.Reason))
+                .Concat(plan.Warnings)
+                .Concat(plan.Closing)
+                .Concat(plan.Tests.Select(t => t.Changes))
+        );
         foreach (var words in said)
         {
             words.ShouldNotBeNullOrWhiteSpace();

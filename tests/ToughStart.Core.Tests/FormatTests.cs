@@ -6,7 +6,6 @@ using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Vehicles;
-
 using TestResult = ToughStart.Core.Formats.TestResult;
 
 namespace ToughStart.Core.Tests;
@@ -21,10 +20,26 @@ public class FormatTests
     [InlineData("""{ "goal": "wash" }""", Refusal.Malformed, "format")]
     [InlineData("""{ "format": "toughstart.survey/9" }""", Refusal.Malformed, "format")]
     [InlineData("""{ "format": "toughstart.survey/1", "format": "toughstart.survey/1" }""", Refusal.Malformed, "(document)")]
-    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": NaN }, "goal": "wash" }""", Refusal.Malformed, "(document)")]
-    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": -4000 }, "goal": "wash" }""", Refusal.Invalid, "vehicle.lengthMm")]
-    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": 1e400 }, "goal": "wash" }""", Refusal.Invalid, "vehicle.lengthMm")]
-    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "tricycle" }, "goal": "wash" }""", Refusal.Invalid, "vehicle.form")]
+    [InlineData(
+        """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": NaN }, "goal": "wash" }""",
+        Refusal.Malformed,
+        "(document)"
+    )]
+    [InlineData(
+        """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": -4000 }, "goal": "wash" }""",
+        Refusal.Invalid,
+        "vehicle.lengthMm"
+    )]
+    [InlineData(
+        """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "lengthMm": 1e400 }, "goal": "wash" }""",
+        Refusal.Invalid,
+        "vehicle.lengthMm"
+    )]
+    [InlineData(
+        """{ "format": "toughstart.survey/1", "vehicle": { "form": "tricycle" }, "goal": "wash" }""",
+        Refusal.Invalid,
+        "vehicle.form"
+    )]
     [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "shine" }""", Refusal.Invalid, "goal")]
     public void A_bad_head_is_refused_by_field(string json, Refusal refusal, string field)
     {
@@ -41,12 +56,27 @@ public class FormatTests
     [InlineData(""" "zones": [ { "zone": "*-turret" } ] """, "zones[0].zone")]
     [InlineData(""" "zones": [ { "zone": "bonnet", "surface": "marble" } ] """, "zones[0].surface")]
     [InlineData(""" "zones": [ { "zone": "bonnet", "surface": "tyre-sidewall" } ] """, "zones[0].surface")]
-    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "custard", "grade": 1 } ] } ] """, "zones[0].findings[0].contaminant")]
-    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "tyre-bloom", "grade": 1 } ] } ] """, "zones[0].findings[0].contaminant")]
-    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 7 } ] } ] """, "zones[0].findings[0].grade")]
-    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 2.5 } ] } ] """, "zones[0].findings[0].grade")]
+    [InlineData(
+        """ "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "custard", "grade": 1 } ] } ] """,
+        "zones[0].findings[0].contaminant"
+    )]
+    [InlineData(
+        """ "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "tyre-bloom", "grade": 1 } ] } ] """,
+        "zones[0].findings[0].contaminant"
+    )]
+    [InlineData(
+        """ "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 7 } ] } ] """,
+        "zones[0].findings[0].grade"
+    )]
+    [InlineData(
+        """ "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 2.5 } ] } ] """,
+        "zones[0].findings[0].grade"
+    )]
     [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud" } ] } ] """, "zones[0].findings[0].grade")]
-    [InlineData(""" "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 1, "age": "ancient" } ] } ] """, "zones[0].findings[0].age")]
+    [InlineData(
+        """ "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 1, "age": "ancient" } ] } ] """,
+        "zones[0].findings[0].age"
+    )]
     [InlineData(""" "zones": [ { "zone": "bonnet", "tests": [ { "test": "touch", "result": "slimy" } ] } ] """, "zones[0].tests[0].result")]
     [InlineData(""" "site": { "airC": 99 } """, "site.airC")]
     [InlineData(""" "crew": 0 """, "crew")]
@@ -71,14 +101,18 @@ public class FormatTests
     public void More_than_2000_findings_are_refused()
     {
         var finding = """{ "contaminant": "mud", "grade": 1 }""";
-        var zones = string.Join(',', Enumerable.Repeat($$"""{ "zone": "bonnet", "findings": [ {{string.Join(',', Enumerable.Repeat(finding, 100))}} ] }""", 21));
+        var zones = string.Join(
+            ',',
+            Enumerable.Repeat($$"""{ "zone": "bonnet", "findings": [ {{string.Join(',', Enumerable.Repeat(finding, 100))}} ] }""", 21)
+        );
         var read = Repository.Read($$"""{ {{Head}}, "zones": [ {{zones}} ] }""");
         read.Refusal.ShouldBe(Refusal.Invalid);
         read.Problems.ShouldContain(p => p.Field == "zones" && p.Message.Contains("2000"));
     }
 
     [Fact]
-    public void Over_two_megabytes_is_too_large() => SurveyFormat.Read(new byte[SurveyFormat.MostBytes + 1]).Refusal.ShouldBe(Refusal.TooLarge);
+    public void Over_two_megabytes_is_too_large() =>
+        SurveyFormat.Read(new byte[SurveyFormat.MostBytes + 1]).Refusal.ShouldBe(Refusal.TooLarge);
 
     [Fact]
     public void An_empty_survey_still_plans_on_what_is_expected()
@@ -91,21 +125,31 @@ public class FormatTests
     [Fact]
     public void Patterns_touch_only_where_a_kind_can_sit_and_later_entries_win()
     {
-        var s = Repository.Survey($$"""{ {{Head}}, "zones": [ { "zone": "*", "findings": [ { "contaminant": "tyre-bloom", "grade": 3 }, { "contaminant": "mud", "grade": 1 } ] }, { "zone": "left-*", "findings": [ { "contaminant": "mud", "grade": 4 } ] } ] }""");
-        s.Zones.Where(z => z.FindingOf("tyre-bloom") is not null).Select(z => z.Zone).ShouldBe(["left-front-tyre", "left-rear-tyre", "right-front-tyre", "right-rear-tyre"], ignoreOrder: true);
+        var s = Repository.Survey(
+            $$"""{ {{Head}}, "zones": [ { "zone": "*", "findings": [ { "contaminant": "tyre-bloom", "grade": 3 }, { "contaminant": "mud", "grade": 1 } ] }, { "zone": "left-*", "findings": [ { "contaminant": "mud", "grade": 4 } ] } ] }"""
+        );
+        s.Zones.Where(z => z.FindingOf("tyre-bloom") is not null)
+            .Select(z => z.Zone)
+            .ShouldBe(["left-front-tyre", "left-rear-tyre", "right-front-tyre", "right-rear-tyre"], ignoreOrder: true);
         s.ZoneOf("left-sill")!.FindingOf("mud")!.Grade.ShouldBe(4);
         s.ZoneOf("right-sill")!.FindingOf("mud")!.Grade.ShouldBe(1);
         s.ZoneOf("left-sill")!.Findings.Count(f => f.Contaminant == "mud").ShouldBe(1);
     }
 
     [Fact]
-    public void What_is_written_reads_back_the_same_and_is_canonical() => Surveys().Sample(
-        s =>
-        {
-            var bytes = SurveyFormat.Write(s);
-            var back = SurveyFormat.Read(bytes);
-            return back.Ok && SurveyFormat.Write(back.Value!).AsSpan().SequenceEqual(bytes) && SurveyFormat.Hash(back.Value!) == SurveyFormat.Hash(s);
-        }, iter: 100);
+    public void What_is_written_reads_back_the_same_and_is_canonical() =>
+        Surveys()
+            .Sample(
+                s =>
+                {
+                    var bytes = SurveyFormat.Write(s);
+                    var back = SurveyFormat.Read(bytes);
+                    return back.Ok
+                        && SurveyFormat.Write(back.Value!).AsSpan().SequenceEqual(bytes)
+                        && SurveyFormat.Hash(back.Value!) == SurveyFormat.Hash(s);
+                },
+                iter: 100
+            );
 
     [Theory]
     [InlineData("estuary-pickup")]
@@ -115,20 +159,43 @@ public class FormatTests
     public void A_plan_reads_back_as_it_was_written(string demo)
     {
         var survey = Repository.Demo(demo);
-        var plan = Planner.Plan(survey with { Shelf = [.. Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new Chemistry.ShelfBottle(a.Id, true, null, false) { Id = "b-" + a.Id, Name = "Bottle of {0} " + a.Name })] });
+        var plan = Planner.Plan(
+            survey with
+            {
+                Shelf =
+                [
+                    .. Catalogue
+                        .Default.Agents.Where(a => !a.IsWater)
+                        .Select(a => new Chemistry.ShelfBottle(a.Id, true, null, false)
+                        {
+                            Id = "b-" + a.Id,
+                            Name = "Bottle of {0} " + a.Name,
+                        }),
+                ],
+            }
+        );
         plan = plan with { Buy = Buying.Of(survey, plan), Proof = Planner.Prove(survey) };
         var bytes = PlanFormat.Write(plan);
         var back = PlanFormat.Read(bytes);
         back.Problems.ShouldBeEmpty();
         PlanFormat.Write(back.Value!).ShouldBe(bytes);
-        back.Value!.Steps.Select(s => (s.Key, s.Slot, s.Block, s.AgentName, s.BottleId, s.Under, s.Over, s.Rounds)).ShouldBe(plan.Steps.Select(s => (s.Key, s.Slot, s.Block, s.AgentName, s.BottleId, s.Under, s.Over, s.Rounds)));
+        back.Value!.Steps.Select(s => (s.Key, s.Slot, s.Block, s.AgentName, s.BottleId, s.Under, s.Over, s.Rounds))
+            .ShouldBe(plan.Steps.Select(s => (s.Key, s.Slot, s.Block, s.AgentName, s.BottleId, s.Under, s.Over, s.Rounds)));
         back.Value!.BestTest?.Test.ShouldBe(plan.BestTest?.Test);
         PlanText.Of(back.Value!).ShouldContain(plan.ReferOnly ? "REFER ONLY" : plan.Steps[0].Name);
     }
 
     [Fact]
-    public void Any_plan_reads_back_as_it_was_written() => Surveys().Sample(
-        s => PlanFormat.Write(Planner.Plan(s)) is var bytes && PlanFormat.Read(bytes) is { Ok: true } back && PlanFormat.Write(back.Value!).AsSpan().SequenceEqual(bytes), iter: 20, threads: 1);
+    public void Any_plan_reads_back_as_it_was_written() =>
+        Surveys()
+            .Sample(
+                s =>
+                    PlanFormat.Write(Planner.Plan(s)) is var bytes
+                    && PlanFormat.Read(bytes) is { Ok: true } back
+                    && PlanFormat.Write(back.Value!).AsSpan().SequenceEqual(bytes),
+                iter: 20,
+                threads: 1
+            );
 
     [Fact]
     public void A_plan_of_an_older_engine_reads_and_what_is_wrong_with_one_is_named_by_its_path()
@@ -154,18 +221,47 @@ public class FormatTests
     [Fact]
     public async Task Documents_fit_the_published_schemas()
     {
-        var surveySchema = await JsonSchema.FromFileAsync(Path.Combine(Repository.Root, "docs", "schemas", "toughstart.survey-1.schema.json"), TestContext.Current.CancellationToken);
-        var planSchema = await JsonSchema.FromFileAsync(Path.Combine(Repository.Root, "docs", "schemas", "toughstart.plan-1.schema.json"), TestContext.Current.CancellationToken);
-        foreach (var name in new[] { "estuary-pickup", "flooded-saloon", "touring-saloon", "orchard-pickup", "barn-saloon", "barn-coupe", "ferry-minibus", "moorland-van", "trail-motorcycle" })
+        var surveySchema = await JsonSchema.FromFileAsync(
+            Path.Combine(Repository.Root, "docs", "schemas", "toughstart.survey-1.schema.json"),
+            TestContext.Current.CancellationToken
+        );
+        var planSchema = await JsonSchema.FromFileAsync(
+            Path.Combine(Repository.Root, "docs", "schemas", "toughstart.plan-1.schema.json"),
+            TestContext.Current.CancellationToken
+        );
+        foreach (
+            var name in new[]
+            {
+                "estuary-pickup",
+                "flooded-saloon",
+                "touring-saloon",
+                "orchard-pickup",
+                "barn-saloon",
+                "barn-coupe",
+                "ferry-minibus",
+                "moorland-van",
+                "trail-motorcycle",
+            }
+        )
         {
             var survey = Repository.Demo(name);
-            surveySchema.Validate(File.ReadAllText(Path.Combine(Repository.Root, "demo", name + ".json"))).Select(e => e.ToString()).ShouldBeEmpty(name);
+            surveySchema
+                .Validate(File.ReadAllText(Path.Combine(Repository.Root, "demo", name + ".json")))
+                .Select(e => e.ToString())
+                .ShouldBeEmpty(name);
             surveySchema.Validate(Encoding.UTF8.GetString(SurveyFormat.Write(survey))).Select(e => e.ToString()).ShouldBeEmpty(name);
-            planSchema.Validate(Encoding.UTF8.GetString(PlanFormat.Write(Planner.Plan(survey)))).Select(e => e.ToString()).ShouldBeEmpty(name);
+            planSchema
+                .Validate(Encoding.UTF8.GetString(PlanFormat.Write(Planner.Plan(survey))))
+                .Select(e => e.ToString())
+                .ShouldBeEmpty(name);
         }
 
         surveySchema.Validate($$"""{ {{Head}}, "dirt": 1 }""").ShouldNotBeEmpty();
-        surveySchema.Validate("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 7 } ] } ] }""").ShouldNotBeEmpty();
+        surveySchema
+            .Validate(
+                """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 7 } ] } ] }"""
+            )
+            .ShouldNotBeEmpty();
     }
 
     [Fact]
@@ -193,35 +289,104 @@ public class FormatTests
     {
         var kinds = Catalogue.Default.Contaminants;
         var finding = Gen.Select(Gen.Int[0, 200], Gen.Int[0, kinds.Count - 1], Gen.Int[0, 4], Gen.Int[0, 4], Gen.Int[0, 2]);
-        return Gen.Select(finding.Array[0, 40], Gen.Int[0, 3], Gen.Double[0, 60], Gen.Int[0, Forms.Ids.Count - 1], Gen.Int).Select((fs, g, months, form, seed) =>
-        {
-            var r = new Random(seed);
-            T? Maybe<T>(IReadOnlyList<T> of) => r.Next(2) == 0 ? default : of[r.Next(of.Count)];
-            var id = Forms.Ids[form];
-            var zones = Forms.Build(id, Forms.DefaultSize(id)).Zones;
-            var by = new Dictionary<string, ZoneSurvey>();
-            foreach (var (z, k, grade, age, sure) in fs)
-            {
-                var zone = zones[z % zones.Count];
-                var at = by.GetValueOrDefault(zone.Id) ?? new ZoneSurvey(zone.Id, null, [], Maybe(SurveyFormat.Protections), Maybe(SurveyFormat.Waters), null, [], [])
+        return Gen.Select(finding.Array[0, 40], Gen.Int[0, 3], Gen.Double[0, 60], Gen.Int[0, Forms.Ids.Count - 1], Gen.Int)
+            .Select(
+                (fs, g, months, form, seed) =>
                 {
-                    Condition = r.Next(2) == 0 ? Condition.Unsaid : new Condition(
-                        Maybe(SurveyFormat.Softnesses), Enumerable.Range(0, r.Next(4)).Select(_ => Math.Round(r.NextDouble() * 300, 1)).ToArray(), r.Next(3) == 0 ? r.Next(400) : null, null,
-                        SurveyFormat.Damages.Where(_ => r.Next(6) == 0).Select(d => new Damage(d, SurveyFormat.DamageVerdicts[r.Next(4)])).ToArray()),
-                };
-                if (kinds[k].CanSitOn(zone.Kind.Default.Family))
-                {
-                    var f = new Finding(kinds[k].Id, grade, age == 4 ? null : SurveyFormat.Ages[age], (Certainty)sure);
-                    at = at with { Findings = [.. at.Findings.Where(x => x.Contaminant != f.Contaminant), f] };
+                    var r = new Random(seed);
+                    T? Maybe<T>(IReadOnlyList<T> of) => r.Next(2) == 0 ? default : of[r.Next(of.Count)];
+                    var id = Forms.Ids[form];
+                    var zones = Forms.Build(id, Forms.DefaultSize(id)).Zones;
+                    var by = new Dictionary<string, ZoneSurvey>();
+                    foreach (var (z, k, grade, age, sure) in fs)
+                    {
+                        var zone = zones[z % zones.Count];
+                        var at = by.GetValueOrDefault(zone.Id)
+                            ?? new ZoneSurvey(zone.Id, null, [], Maybe(SurveyFormat.Protections), Maybe(SurveyFormat.Waters), null, [], [])
+                            {
+                                Condition =
+                                    r.Next(2) == 0
+                                        ? Condition.Unsaid
+                                        : new Condition(
+                                            Maybe(SurveyFormat.Softnesses),
+                                            Enumerable.Range(0, r.Next(4)).Select(_ => Math.Round(r.NextDouble() * 300, 1)).ToArray(),
+                                            r.Next(3) == 0 ? r.Next(400) : null,
+                                            null,
+                                            SurveyFormat
+                                                .Damages.Where(_ => r.Next(6) == 0)
+                                                .Select(d => new Damage(d, SurveyFormat.DamageVerdicts[r.Next(4)]))
+                                                .ToArray()
+                                        ),
+                            };
+                        if (kinds[k].CanSitOn(zone.Kind.Default.Family))
+                        {
+                            var f = new Finding(kinds[k].Id, grade, age == 4 ? null : SurveyFormat.Ages[age], (Certainty)sure);
+                            at = at with { Findings = [.. at.Findings.Where(x => x.Contaminant != f.Contaminant), f] };
+                        }
+
+                        var card = Catalogue.Default.Tests[r.Next(Catalogue.Default.Tests.Count)];
+                        by[zone.Id] = at with
+                        {
+                            Tests =
+                            [
+                                new TestResult(card.Id, r.Next(3) == 0 ? "inconclusive" : card.Answers[r.Next(card.Answers.Count)], null),
+                            ],
+                        };
+                    }
+
+                    var history = new History(
+                        Maybe(SurveyFormat.Floods) ?? "none",
+                        r.Next(2) == 0,
+                        Math.Round(months, 2),
+                        Maybe(SurveyFormat.Storages),
+                        []
+                    )
+                    {
+                        Use = Maybe(SurveyFormat.Uses),
+                        Region = Maybe(SurveyFormat.Regions),
+                        BrakeDust = Maybe(SurveyFormat.BrakeDusts),
+                        Biological = r.Next(2) == 0,
+                        CoatedMonths = r.Next(2) == 0 ? r.Next(60) : null,
+                    };
+                    var site = new Site(
+                        "shade",
+                        null,
+                        null,
+                        null,
+                        null,
+                        null,
+                        null,
+                        null,
+                        18.5,
+                        null,
+                        null,
+                        null,
+                        null,
+                        "hose",
+                        null,
+                        Maybe(SurveyFormat.Grounds),
+                        "foul"
+                    )
+                    {
+                        ShadeHours = r.Next(2) == 0 ? [] : [new ShadeSpan(8, 11.5), new ShadeSpan(15, 18)],
+                        Slope = Maybe(SurveyFormat.Slopes),
+                        Power = Maybe(SurveyFormat.Powers),
+                        NeighboursClose = r.Next(2) == 0,
+                        Access = Maybe(SurveyFormat.Accesses),
+                    };
+                    return new Survey(
+                        null,
+                        null,
+                        new VehicleInput(id, Forms.DefaultSize(id), "#a0b0c0", "soft", "hybrid"),
+                        history,
+                        TargetTable.Goals[g],
+                        site,
+                        new Dictionary<string, string> { ["wheels"] = "during-foam" },
+                        null,
+                        2,
+                        [.. by.Values.OrderBy(z => z.Zone, StringComparer.Ordinal)]
+                    );
                 }
-
-                var card = Catalogue.Default.Tests[r.Next(Catalogue.Default.Tests.Count)];
-                by[zone.Id] = at with { Tests = [new TestResult(card.Id, r.Next(3) == 0 ? "inconclusive" : card.Answers[r.Next(card.Answers.Count)], null)] };
-            }
-
-            var history = new History(Maybe(SurveyFormat.Floods) ?? "none", r.Next(2) == 0, Math.Round(months, 2), Maybe(SurveyFormat.Storages), []) { Use = Maybe(SurveyFormat.Uses), Region = Maybe(SurveyFormat.Regions), BrakeDust = Maybe(SurveyFormat.BrakeDusts), Biological = r.Next(2) == 0, CoatedMonths = r.Next(2) == 0 ? r.Next(60) : null };
-            var site = new Site("shade", null, null, null, null, null, null, null, 18.5, null, null, null, null, "hose", null, Maybe(SurveyFormat.Grounds), "foul") { ShadeHours = r.Next(2) == 0 ? [] : [new ShadeSpan(8, 11.5), new ShadeSpan(15, 18)], Slope = Maybe(SurveyFormat.Slopes), Power = Maybe(SurveyFormat.Powers), NeighboursClose = r.Next(2) == 0, Access = Maybe(SurveyFormat.Accesses) };
-            return new Survey(null, null, new VehicleInput(id, Forms.DefaultSize(id), "#a0b0c0", "soft", "hybrid"), history, TargetTable.Goals[g], site, new Dictionary<string, string> { ["wheels"] = "during-foam" }, null, 2, [.. by.Values.OrderBy(z => z.Zone, StringComparer.Ordinal)]);
-        });
+            );
     }
 }

@@ -10,7 +10,17 @@ public class LayeringTests
 {
     private static Survey Filmed => Repository.Demo("estuary-pickup");
 
-    public static TheoryData<string> Demos => ["barn-coupe", "barn-saloon", "estuary-pickup", "ferry-minibus", "moorland-van", "orchard-pickup", "touring-saloon", "trail-motorcycle"];
+    public static TheoryData<string> Demos =>
+        [
+            "barn-coupe",
+            "barn-saloon",
+            "estuary-pickup",
+            "ferry-minibus",
+            "moorland-van",
+            "orchard-pickup",
+            "touring-saloon",
+            "trail-motorcycle",
+        ];
 
     [Theory]
     [MemberData(nameof(Demos))]
@@ -30,7 +40,10 @@ public class LayeringTests
                         (foam.Slot, foam.Over).ShouldBe(("foam", steps[i].Agent));
                         (steps[i].Rounds, foam.Rounds, steps[i].DwellMinutes).ShouldBe((1, 1, 0));
                         steps[i].WaterLitres.ShouldBe(0, "nothing is rinsed between");
-                        foam.DwellMinutes.ShouldBeLessThanOrEqualTo(Catalogue.Default.Agent(steps[i].Agent).MaxDwell, "the spray's label counts under the foam too");
+                        foam.DwellMinutes.ShouldBeLessThanOrEqualTo(
+                            Catalogue.Default.Agent(steps[i].Agent).MaxDwell,
+                            "the spray's label counts under the foam too"
+                        );
                     }
 
                     if (steps[i].Over is not null)
@@ -52,7 +65,9 @@ public class LayeringTests
         // The school that rinses at once, and the one that puts chemistry on the dry dirt, leave nothing wet to foam over.
         foreach (var (rule, value) in new[] { ("prewashDwell", "rinse-at-once"), ("firstLiquid", "chemistry") })
         {
-            Planner.Plan(Filmed with { House = new Dictionary<string, string>(Filmed.House) { [rule] = value } }).Steps.ShouldNotContain(s => s.Under, rule);
+            Planner
+                .Plan(Filmed with { House = new Dictionary<string, string>(Filmed.House) { [rule] = value } })
+                .Steps.ShouldNotContain(s => s.Under, rule);
         }
     }
 
@@ -80,7 +95,11 @@ public class LayeringTests
         var plan = Planner.Plan(survey);
         var spray = plan.Steps.First(s => s.Under);
         var foam = plan.Steps.First(s => s.Over is not null && s.Zones.Intersect(spray.Zones).Any());
-        var now = Running.Replanner.From(survey, plan, [new Running.Observation(Guid.NewGuid(), Guid.NewGuid(), spray.Key, spray.Zones, 1, null, null, null)]);
+        var now = Running.Replanner.From(
+            survey,
+            plan,
+            [new Running.Observation(Guid.NewGuid(), Guid.NewGuid(), spray.Key, spray.Zones, 1, null, null, null)]
+        );
         now.Plan.Steps.ShouldContain(s => s.Key == foam.Key && s.Over == spray.Agent);
     }
 }

@@ -18,19 +18,37 @@ public class LedgerTests
     /// <summary>Kinds whose age makes them harder, and by how much: engine's notes §1.</summary>
     private static readonly string[] Aging = ["bug", "bird-dropping", "sap", "growth", "tyre-bloom", "mineral"];
 
-    private static readonly Dictionary<string, double> ByAge = new() { ["fresh"] = 0.7, ["days"] = 1, ["weeks"] = 1.4, ["seasons"] = 2 };
+    private static readonly Dictionary<string, double> ByAge = new()
+    {
+        ["fresh"] = 0.7,
+        ["days"] = 1,
+        ["weeks"] = 1.4,
+        ["seasons"] = 2,
+    };
 
     /// <summary>Weights of what scratches when a hand goes over it: engine's notes §3.</summary>
-    private static readonly Dictionary<string, double> Mobile = new() { ["grit"] = 1, ["mud"] = 1, ["bug"] = 0.3, ["bee-spot"] = 0.3, ["bird-dropping"] = 0.2, ["loose-dust"] = 0.1, ["road-film"] = 0.05 };
+    private static readonly Dictionary<string, double> Mobile = new()
+    {
+        ["grit"] = 1,
+        ["mud"] = 1,
+        ["bug"] = 0.3,
+        ["bee-spot"] = 0.3,
+        ["bird-dropping"] = 0.2,
+        ["loose-dust"] = 0.1,
+        ["road-film"] = 0.05,
+    };
 
     /// <summary>A load is counted in twentieths of a decade: half a twentieth is lost each way when the work of a round is rounded, one where cover takes part of it.</summary>
-    private const double PerRound = 1.6, PerStep = 0.6;
+    private const double PerRound = 1.6,
+        PerStep = 0.6;
 
-    public static TheoryData<string> Demos => ["estuary-pickup", "barn-saloon", "touring-saloon", "trail-motorcycle", "orchard-pickup", "barn-coupe", "ferry-minibus"];
+    public static TheoryData<string> Demos =>
+        ["estuary-pickup", "barn-saloon", "touring-saloon", "trail-motorcycle", "orchard-pickup", "barn-coupe", "ferry-minibus"];
 
     [Theory]
     [MemberData(nameof(Demos))]
-    public void Every_step_leaves_what_the_removal_law_says(string demo) => Audit(Repository.Demo(demo)).ShouldBeGreaterThan(100, "loads compared");
+    public void Every_step_leaves_what_the_removal_law_says(string demo) =>
+        Audit(Repository.Demo(demo)).ShouldBeGreaterThan(100, "loads compared");
 
     [Fact]
     public void And_so_it_does_for_any_survey()
@@ -50,12 +68,15 @@ public class LedgerTests
         foreach (var (trace, step, before) in Steps(plan))
         {
             var t = Planner.CatalogueFor(survey).Treatment(step.Treatment);
-            double Sum(Dictionary<string, double> weights, params string[] but) => weights.Where(w => !but.Contains(w.Key)).Sum(w => w.Value * Counted(before, w.Key));
+            double Sum(Dictionary<string, double> weights, params string[] but) =>
+                weights.Where(w => !but.Contains(w.Key)).Sum(w => w.Value * Counted(before, w.Key));
             var where = $"{step.Key} on {trace.Zone}";
             switch (t.LoadLimit?.Id)
             {
                 case "prewash":
-                    (Counted(before, "mud") + (0.7 * Counted(before, "grit")) + (0.5 * Counted(before, "loose-dust"))).ShouldBeLessThanOrEqualTo(0.2 + 1e-6, where);
+                    (
+                        Counted(before, "mud") + (0.7 * Counted(before, "grit")) + (0.5 * Counted(before, "loose-dust"))
+                    ).ShouldBeLessThanOrEqualTo(0.2 + 1e-6, where);
                     break;
                 case "touch":
                     Sum(Mobile).ShouldBeLessThanOrEqualTo(0.05 + 1e-6, where);
@@ -64,11 +85,19 @@ public class LedgerTests
                     Sum(Mobile, "bug").ShouldBeLessThanOrEqualTo(0.05 + 1e-6, where);
                     break;
                 case "decon":
-                    (Counted(before, "mud") + Counted(before, "grit") + Counted(before, "road-film") + (0.5 * Counted(before, "loose-dust")) + (0.5 * Counted(before, "salt"))).ShouldBeLessThanOrEqualTo(0.1 + 1e-6, where);
+                    (
+                        Counted(before, "mud")
+                        + Counted(before, "grit")
+                        + Counted(before, "road-film")
+                        + (0.5 * Counted(before, "loose-dust"))
+                        + (0.5 * Counted(before, "salt"))
+                    ).ShouldBeLessThanOrEqualTo(0.1 + 1e-6, where);
                     break;
                 case "clay":
                     Sum(Mobile).ShouldBeLessThanOrEqualTo(0.02 + 1e-6, where);
-                    new[] { before.GetValueOrDefault("tar"), before.GetValueOrDefault("rubber") }.Max().ShouldBeLessThanOrEqualTo(0.1 + 1e-6, where);
+                    new[] { before.GetValueOrDefault("tar"), before.GetValueOrDefault("rubber") }
+                        .Max()
+                        .ShouldBeLessThanOrEqualTo(0.1 + 1e-6, where);
                     before.GetValueOrDefault("road-film").ShouldBeLessThanOrEqualTo(0.08 + 1e-6, where);
                     before.GetValueOrDefault("residue").ShouldBeLessThanOrEqualTo(0.05 + 1e-6, where);
                     break;
@@ -96,7 +125,8 @@ public class LedgerTests
                 // A tenth of a decade is rounding; the loads printed are those of whole levels, the target's too.
                 if (Math.Abs(over - 0.1) > 0.051)
                 {
-                    plan.Refer.Any(r => r.What == kind && r.Zones.Contains(t.Zone) && r.Reason.Contains("stays", StringComparison.Ordinal)).ShouldBe(over > 0.1, $"{kind} on {t.Zone}: {last.GetValueOrDefault(kind)} against {target}");
+                    plan.Refer.Any(r => r.What == kind && r.Zones.Contains(t.Zone) && r.Reason.Contains("stays", StringComparison.Ordinal))
+                        .ShouldBe(over > 0.1, $"{kind} on {t.Zone}: {last.GetValueOrDefault(kind)} against {target}");
                 }
             }
         }
@@ -117,20 +147,29 @@ public class LedgerTests
                 {
                     if (agents[j].Axis == "acid")
                     {
-                        steps[(i + 1)..j].Any(s => s.WaterLitres > 0 && s.Stage is "re-wash" or "rinse" or "flush" or "contact-wash").ShouldBeTrue($"{trace.Zone}: {steps[i].Name}, then {steps[j].Name}");
+                        steps[(i + 1)..j]
+                            .Any(s => s.WaterLitres > 0 && s.Stage is "re-wash" or "rinse" or "flush" or "contact-wash")
+                            .ShouldBeTrue($"{trace.Zone}: {steps[i].Name}, then {steps[j].Name}");
                     }
                 }
             }
 
             var strip = Array.FindLastIndex(steps, s => s.Stage == "strip");
-            steps.Skip(strip + 1).Where(_ => strip >= 0).ShouldNotContain(s => s.Agent == "waterless" || s.Stage == "clay", $"{trace.Zone}: fillers or clay after the strip");
+            steps
+                .Skip(strip + 1)
+                .Where(_ => strip >= 0)
+                .ShouldNotContain(s => s.Agent == "waterless" || s.Stage == "clay", $"{trace.Zone}: fillers or clay after the strip");
         }
     }
 
-    private static IEnumerable<(ZoneTrace Trace, Step Step, IReadOnlyDictionary<string, double> Before)> Steps(Plan plan) => plan.Traces.SelectMany(t => t.After.Select((a, i) => (t, plan.Steps.First(s => s.Key == a.Step), i == 0 ? t.Start : t.After[i - 1].Loads)));
+    private static IEnumerable<(ZoneTrace Trace, Step Step, IReadOnlyDictionary<string, double> Before)> Steps(Plan plan) =>
+        plan.Traces.SelectMany(t =>
+            t.After.Select((a, i) => (t, plan.Steps.First(s => s.Key == a.Step), i == 0 ? t.Start : t.After[i - 1].Loads))
+        );
 
     /// <summary>Next to nothing counts as nothing at a load limit.</summary>
-    private static double Counted(IReadOnlyDictionary<string, double> loads, string kind) => loads.GetValueOrDefault(kind) is var x && x < Catalogue.Default["nil-abrasive"] ? 0 : x;
+    private static double Counted(IReadOnlyDictionary<string, double> loads, string kind) =>
+        loads.GetValueOrDefault(kind) is var x && x < Catalogue.Default["nil-abrasive"] ? 0 : x;
 
     private static Site Indoors(Site site) => site with { Place = null, Start = null, AirC = null, HumidityPct = null, Hours = [] };
 
@@ -152,12 +191,18 @@ public class LedgerTests
             var after = trace.After.First(a => a.Step == step.Key).Loads;
             var surface = survey.ZoneOf(trace.Zone)?.Surface ?? vehicle[trace.Zone].Kind.Default.Id;
             var family = surface == "unknown" ? vehicle[trace.Zone].Kind.Default.Family : c.Surface(surface).Family;
-            var decades = t.Removes.Where(r => r.Kind != Kinds.Residue).ToDictionary(r => c.Contaminants[r.Kind].Id, r => (Per: r.Decades * Factor(r.Kind), r.Floor));
+            var decades = t
+                .Removes.Where(r => r.Kind != Kinds.Residue)
+                .ToDictionary(r => c.Contaminants[r.Kind].Id, r => (Per: r.Decades * Factor(r.Kind), r.Floor));
             var loads = before.Where(b => b.Key != "residue").ToDictionary(b => b.Key, b => b.Value);
             for (var round = 0; round < step.Rounds; round++)
             {
                 var covers = loads.Where(l => l.Value >= 0.1).Select(l => (c.Contaminant(l.Key).Layer, Load: l.Value)).ToArray();
-                foreach (var (kind, (per, floor)) in decades.Where(d => loads.GetValueOrDefault(d.Key) is var now && now > d.Value.Floor && now > 0.001))
+                foreach (
+                    var (kind, (per, floor)) in decades.Where(d =>
+                        loads.GetValueOrDefault(d.Key) is var now && now > d.Value.Floor && now > 0.001
+                    )
+                )
                 {
                     var layer = c.Contaminant(kind).Layer;
                     var cover = covers.Where(x => x.Layer > 0 && x.Layer < layer).Select(x => x.Load).DefaultIfEmpty(0).Max();
@@ -169,16 +214,31 @@ public class LedgerTests
             {
                 compared++;
                 var (a, b) = (Math.Max(expected, 0.001), Math.Max(after.GetValueOrDefault(kind), 0.001));
-                (20 * Math.Abs(Math.Log10(a / b))).ShouldBeLessThanOrEqualTo((decades.ContainsKey(kind) ? PerRound * step.Rounds : 0) + PerStep, $"{step.Key} ×{step.Rounds} leaves {after.GetValueOrDefault(kind):0.0000} of {kind} on {trace.Zone}, {expected:0.0000} by the law (from {before[kind]:0.0000})");
+                (20 * Math.Abs(Math.Log10(a / b))).ShouldBeLessThanOrEqualTo(
+                    (decades.ContainsKey(kind) ? PerRound * step.Rounds : 0) + PerStep,
+                    $"{step.Key} ×{step.Rounds} leaves {after.GetValueOrDefault(kind):0.0000} of {kind} on {trace.Zone}, {expected:0.0000} by the law (from {before[kind]:0.0000})"
+                );
             }
 
             double Factor(int kind)
             {
-                var dwell = t.Agent.Dwell <= 0 || step.DwellMinutes <= 0 ? 1 : (1 - Math.Exp(-2 * step.DwellMinutes / t.Agent.Dwell)) / (1 - Math.Exp(-2.0));
+                var dwell =
+                    t.Agent.Dwell <= 0 || step.DwellMinutes <= 0
+                        ? 1
+                        : (1 - Math.Exp(-2 * step.DwellMinutes / t.Agent.Dwell)) / (1 - Math.Exp(-2.0));
                 var name = c.Contaminants[kind].Id;
-                var age = Aging.Contains(name) || (name == "iron" && family == "wheel") ? survey.ZoneOf(trace.Zone)?.FindingOf(name)?.Age : null;
-                var unrinsed = t.In("foam") && survey.Rule("rinseFoamBeforeContact") == "false" && c.Contaminants[kind].Layer == 1 ? c["foam-unrinsed"] : 1;
-                return unrinsed * t.Agent.Efficacy * Math.Sqrt(step.Strength.Value / t.Agent.Reference.Value) * dwell * Math.Pow(t.Agent.Q10, (plan.FilmC - 20) / 10) / (age is null ? 1 : ByAge[age]);
+                var age =
+                    Aging.Contains(name) || (name == "iron" && family == "wheel") ? survey.ZoneOf(trace.Zone)?.FindingOf(name)?.Age : null;
+                var unrinsed =
+                    t.In("foam") && survey.Rule("rinseFoamBeforeContact") == "false" && c.Contaminants[kind].Layer == 1
+                        ? c["foam-unrinsed"]
+                        : 1;
+                return unrinsed
+                    * t.Agent.Efficacy
+                    * Math.Sqrt(step.Strength.Value / t.Agent.Reference.Value)
+                    * dwell
+                    * Math.Pow(t.Agent.Q10, (plan.FilmC - 20) / 10)
+                    / (age is null ? 1 : ByAge[age]);
             }
         }
 

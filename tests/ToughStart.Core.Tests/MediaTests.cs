@@ -52,7 +52,8 @@ public class MediaTests
             (line.Pieces * each).ShouldBeInRange(area, area + each + 1e-6 + (line.Pieces == 1 ? each : 0));
         }
 
-        plan.Steps.Where(s => s.Block == Block.Wheels && s.Stage == "re-wash").ShouldAllBe(s => s.Tool.Contains("wheel mitt", StringComparison.Ordinal));
+        plan.Steps.Where(s => s.Block == Block.Wheels && s.Stage == "re-wash")
+            .ShouldAllBe(s => s.Tool.Contains("wheel mitt", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -65,7 +66,9 @@ public class MediaTests
         PlanCompare.Of(free, Planner.Plan(With(200))).Same.ShouldBeTrue("enough of them is as good as not counted");
         var few = Planner.Plan(With(3));
         few.Steps.ShouldNotContain(s => s.Treatment == "wash-mitt");
-        few.Warnings.ShouldContain(w => w.Contains("mitts wanted", StringComparison.Ordinal) && w.Contains("3 there", StringComparison.Ordinal));
+        few.Warnings.ShouldContain(w =>
+            w.Contains("mitts wanted", StringComparison.Ordinal) && w.Contains("3 there", StringComparison.Ordinal)
+        );
         SurveyFormat.Read(SurveyFormat.Write(With(3))).Value!.Kit!.Mitts.ShouldBe(3);
     }
 
@@ -74,10 +77,22 @@ public class MediaTests
     {
         var survey = Repository.Demo("estuary-pickup");
         var rinsed = Planner.Plan(survey);
-        var through = Planner.Plan(survey with { House = new Dictionary<string, string>(survey.House) { ["rinseFoamBeforeContact"] = "false" } });
+        var through = Planner.Plan(
+            survey with
+            {
+                House = new Dictionary<string, string>(survey.House) { ["rinseFoamBeforeContact"] = "false" },
+            }
+        );
         through.Steps.Where(s => s.Stage == "foam").ShouldAllBe(s => s.WaterLitres == 0);
         rinsed.Steps.Where(s => s.Stage == "foam").ShouldAllBe(s => s.WaterLitres > 0);
-        double Gain(Plan p) => p.Steps.Where(s => s.Stage == "foam").SelectMany(s => s.Answers.Where(a => a.Contaminant == "grit").Select(a => Math.Log10(a.Before / Math.Max(a.After, 1e-3)) / s.Rounds)).DefaultIfEmpty(0).Max();
+        double Gain(Plan p) =>
+            p
+                .Steps.Where(s => s.Stage == "foam")
+                .SelectMany(s =>
+                    s.Answers.Where(a => a.Contaminant == "grit").Select(a => Math.Log10(a.Before / Math.Max(a.After, 1e-3)) / s.Rounds)
+                )
+                .DefaultIfEmpty(0)
+                .Max();
         Gain(through).ShouldBeLessThan(Gain(rinsed));
     }
 
@@ -87,7 +102,11 @@ public class MediaTests
         foreach (var demo in new[] { "estuary-pickup", "orchard-pickup", "touring-saloon" })
         {
             var survey = Repository.Demo(demo);
-            int Foamed(string rule) => Planner.Plan(survey with { House = new Dictionary<string, string>(survey.House) { ["foam"] = rule } }).Steps.Where(s => s.Stage == "foam").Sum(s => s.Zones.Count);
+            int Foamed(string rule) =>
+                Planner
+                    .Plan(survey with { House = new Dictionary<string, string>(survey.House) { ["foam"] = rule } })
+                    .Steps.Where(s => s.Stage == "foam")
+                    .Sum(s => s.Zones.Count);
             Foamed("optional").ShouldBeLessThanOrEqualTo(Foamed("when-needed"), demo);
             Foamed("when-needed").ShouldBeLessThanOrEqualTo(Foamed("always"), demo);
         }

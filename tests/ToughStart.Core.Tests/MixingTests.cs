@@ -15,8 +15,16 @@ public class MixingTests
 
     private static readonly Dictionary<string, string> GnuNames = new()
     {
-        ["ml"] = "ml", ["l"] = "liter", ["us-fl-oz"] = "usfloz", ["us-pint"] = "uspint", ["us-quart"] = "usquart", ["us-gal"] = "usgallon",
-        ["imp-fl-oz"] = "brfluidounce", ["imp-pint"] = "brpint", ["imp-quart"] = "brquart", ["imp-gal"] = "brgallon",
+        ["ml"] = "ml",
+        ["l"] = "liter",
+        ["us-fl-oz"] = "usfloz",
+        ["us-pint"] = "uspint",
+        ["us-quart"] = "usquart",
+        ["us-gal"] = "usgallon",
+        ["imp-fl-oz"] = "brfluidounce",
+        ["imp-pint"] = "brpint",
+        ["imp-quart"] = "brquart",
+        ["imp-gal"] = "brgallon",
     };
 
     [Fact]
@@ -28,7 +36,11 @@ public class MixingTests
         {
             foreach (var b in Dilution.Units)
             {
-                (Dilution.Millilitres(a) / Dilution.Millilitres(b)).ShouldBe(Gnu(GnuNames[a], GnuNames[b]), 1e-9 * Gnu(GnuNames[a], GnuNames[b]), $"{a} in {b}");
+                (Dilution.Millilitres(a) / Dilution.Millilitres(b)).ShouldBe(
+                    Gnu(GnuNames[a], GnuNames[b]),
+                    1e-9 * Gnu(GnuNames[a], GnuNames[b]),
+                    $"{a} in {b}"
+                );
             }
         }
     }
@@ -46,7 +58,14 @@ public class MixingTests
 
     private static double Gnu(string from, string to)
     {
-        using var p = Process.Start(new ProcessStartInfo("/usr/bin/units", ["--terse", "--digits", "15", from, to]) { RedirectStandardOutput = true, RedirectStandardError = true, Environment = { ["HOME"] = Path.GetTempPath() } })!;
+        using var p = Process.Start(
+            new ProcessStartInfo("/usr/bin/units", ["--terse", "--digits", "15", from, to])
+            {
+                RedirectStandardOutput = true,
+                RedirectStandardError = true,
+                Environment = { ["HOME"] = Path.GetTempPath() },
+            }
+        )!;
         var text = p.StandardOutput.ReadToEnd().Trim();
         p.WaitForExit();
         return double.Parse(text.Split('\n')[0], CultureInfo.InvariantCulture);
@@ -55,7 +74,13 @@ public class MixingTests
     [Theory]
     [InlineData("4 oz per gal", "us-fl-oz per us-gal", "3.13", "imp-fl-oz per imp-gal", "2.5")]
     [InlineData("2 ounces in 1 gallon", "us-fl-oz in 1 us-gal", "1.54", "imp-fl-oz in 1 imp-gal", "1.23")]
-    public void Ounces_of_nobody_knows_what_are_refused_with_both_readings_and_their_effect(string text, string us, string usPercent, string imp, string impPercent)
+    public void Ounces_of_nobody_knows_what_are_refused_with_both_readings_and_their_effect(
+        string text,
+        string us,
+        string usPercent,
+        string imp,
+        string impPercent
+    )
     {
         Dilution.TryParse(text, null, out _, out var problem).ShouldBeFalse();
         foreach (var part in new[] { us, usPercent, imp, impPercent })
@@ -89,13 +114,32 @@ public class MixingTests
     }
 
     [Fact]
-    public void Any_two_of_four_settle_the_rest_and_a_third_is_checked() => Gen.Select(Gen.Double[0.001, 0.999], Gen.Double[1, 20_000]).Sample((f, total) =>
-    {
-        var (s, p, w, t) = (ProductFraction.Of(f), f * total, (1 - f) * total, total);
-        MixGiven[] ways = [new(s, p), new(s, null, w), new(s, null, null, t), new(null, p, w), new(null, p, null, t), new(null, null, w, t), new(s, p, w), new(s, p, w, t)];
-        return ways.All(g => g.Solve() is { Ok: true, Value: { } m } && Math.Abs(m.ProductMl - p) < 1e-6 * t && Math.Abs(m.TotalMl - t) < 1e-6 * t && Math.Abs(m.ProductMl + m.WaterMl - m.TotalMl) <= 1e-9 * m.TotalMl)
-            && new MixGiven(s, p * 1.01, null, t).Solve().Problems.Count > 0;
-    });
+    public void Any_two_of_four_settle_the_rest_and_a_third_is_checked() =>
+        Gen.Select(Gen.Double[0.001, 0.999], Gen.Double[1, 20_000])
+            .Sample(
+                (f, total) =>
+                {
+                    var (s, p, w, t) = (ProductFraction.Of(f), f * total, (1 - f) * total, total);
+                    MixGiven[] ways =
+                    [
+                        new(s, p),
+                        new(s, null, w),
+                        new(s, null, null, t),
+                        new(null, p, w),
+                        new(null, p, null, t),
+                        new(null, null, w, t),
+                        new(s, p, w),
+                        new(s, p, w, t),
+                    ];
+                    return ways.All(g =>
+                            g.Solve() is { Ok: true, Value: { } m }
+                            && Math.Abs(m.ProductMl - p) < 1e-6 * t
+                            && Math.Abs(m.TotalMl - t) < 1e-6 * t
+                            && Math.Abs(m.ProductMl + m.WaterMl - m.TotalMl) <= 1e-9 * m.TotalMl
+                        )
+                        && new MixGiven(s, p * 1.01, null, t).Solve().Problems.Count > 0;
+                }
+            );
 
     [Theory]
     [InlineData(null, -5.0, null, 100.0, "productMl")]
@@ -128,15 +172,24 @@ public class MixingTests
     }
 
     [Fact]
-    public void Topping_up_keeps_mass_and_never_overflows() => Gen.Select(Gen.Double[0.001, 1], Gen.Double[0.001, 0.999], Gen.Double[1, 1000], Gen.Double[1, 4]).Sample((f0, f, rest, room) =>
-    {
-        var now = Dilution.ForTotal(ProductFraction.Of(f0), rest);
-        var t = TopUp.To(now, ProductFraction.Of(f), null, rest * room).Value!;
-        var product = t.KeepMl * f0 + t.AddProductMl;
-        var total = t.KeepMl + t.AddProductMl + t.AddWaterMl;
-        return Math.Abs(product - f * total) <= 1e-9 * total && total <= rest * room * (1 + 1e-9) && Math.Abs(t.KeepMl + t.PourOutMl - rest) <= 1e-9 * rest
-            && t.AddProductMl >= 0 && t.AddWaterMl >= 0 && t.PourOutMl >= -1e-9 && Math.Abs(t.Result.ProductMl - product) <= 1e-9 * total;
-    });
+    public void Topping_up_keeps_mass_and_never_overflows() =>
+        Gen.Select(Gen.Double[0.001, 1], Gen.Double[0.001, 0.999], Gen.Double[1, 1000], Gen.Double[1, 4])
+            .Sample(
+                (f0, f, rest, room) =>
+                {
+                    var now = Dilution.ForTotal(ProductFraction.Of(f0), rest);
+                    var t = TopUp.To(now, ProductFraction.Of(f), null, rest * room).Value!;
+                    var product = t.KeepMl * f0 + t.AddProductMl;
+                    var total = t.KeepMl + t.AddProductMl + t.AddWaterMl;
+                    return Math.Abs(product - f * total) <= 1e-9 * total
+                        && total <= rest * room * (1 + 1e-9)
+                        && Math.Abs(t.KeepMl + t.PourOutMl - rest) <= 1e-9 * rest
+                        && t.AddProductMl >= 0
+                        && t.AddWaterMl >= 0
+                        && t.PourOutMl >= -1e-9
+                        && Math.Abs(t.Result.ProductMl - product) <= 1e-9 * total;
+                }
+            );
 
     [Fact]
     public void A_jug_shows_the_strength_it_really_makes()
@@ -150,19 +203,28 @@ public class MixingTests
     }
 
     [Fact]
-    public void From_the_least_batch_on_a_jug_is_exact_enough() => Gen.Select(Gen.Double[0.002, 0.5], Gen.Int[0, 3].Select(i => new[] { 1.0, 5, 10, 25 }[i]), Gen.Double[1.2, 8]).Sample((f, mark, times) =>
-    {
-        var least = JugPour.Of(Dilution.ForTotal(ProductFraction.Of(f), 100_000), mark, 1).LeastTotalMl;
-        return JugPour.Of(Dilution.ForTotal(ProductFraction.Of(f), least * times), mark, 0.1).GoodEnough;
-    });
+    public void From_the_least_batch_on_a_jug_is_exact_enough() =>
+        Gen.Select(Gen.Double[0.002, 0.5], Gen.Int[0, 3].Select(i => new[] { 1.0, 5, 10, 25 }[i]), Gen.Double[1.2, 8])
+            .Sample(
+                (f, mark, times) =>
+                {
+                    var least = JugPour.Of(Dilution.ForTotal(ProductFraction.Of(f), 100_000), mark, 1).LeastTotalMl;
+                    return JugPour.Of(Dilution.ForTotal(ProductFraction.Of(f), least * times), mark, 0.1).GoodEnough;
+                }
+            );
 
     [Fact]
-    public void A_batch_is_shared_at_one_strength_and_what_does_not_fit_is_said() => Gen.Select(Gen.Double[0.01, 1], Gen.Double[50, 8000], Gen.Double[100, 5000].Array[1, 6]).Sample((f, total, sizes) =>
-    {
-        var (fills, left) = Filling.Split(ProductFraction.Of(f), total, sizes.Select((ml, i) => new Fillable($"{i}", "", ml)));
-        return Math.Abs(fills.Sum(x => x.Mix.TotalMl) + left - total) <= 1e-9 * total && fills.All(x => x.Mix.TotalMl <= x.Container.Ml * 0.95 + 1e-9 && Math.Abs(x.Mix.Fraction.Value - f) < 1e-12)
-            && fills.Select(x => x.Container.Id).Distinct().Count() == fills.Count;
-    });
+    public void A_batch_is_shared_at_one_strength_and_what_does_not_fit_is_said() =>
+        Gen.Select(Gen.Double[0.01, 1], Gen.Double[50, 8000], Gen.Double[100, 5000].Array[1, 6])
+            .Sample(
+                (f, total, sizes) =>
+                {
+                    var (fills, left) = Filling.Split(ProductFraction.Of(f), total, sizes.Select((ml, i) => new Fillable($"{i}", "", ml)));
+                    return Math.Abs(fills.Sum(x => x.Mix.TotalMl) + left - total) <= 1e-9 * total
+                        && fills.All(x => x.Mix.TotalMl <= x.Container.Ml * 0.95 + 1e-9 && Math.Abs(x.Mix.Fraction.Value - f) < 1e-12)
+                        && fills.Select(x => x.Container.Id).Distinct().Count() == fills.Count;
+                }
+            );
 
     [Theory]
     [InlineData(30, 15_000, "inside")] // 30 to 60 ml a wash bucket is what people pour; labels run from 1:300 to 1:600
@@ -212,12 +274,18 @@ public class MixingTests
     }
 
     [Fact]
-    public void Bottle_and_panel_are_inverse_and_richer_means_richer() => Gen.Select(Gen.Double[0.01, 0.5], Gen.Double[0.001, 1]).Sample((draw, bottle) =>
-    {
-        var l = new LanceDraw(draw, draw * 0.8, draw * 1.2, 1);
-        var on = l.OnPanel(ProductFraction.Of(bottle));
-        return Math.Abs(l.BottleFor(on.Expected).Bottle!.Value.Value - bottle) < 1e-9 && on.Low < on.Expected && on.Expected < on.High;
-    });
+    public void Bottle_and_panel_are_inverse_and_richer_means_richer() =>
+        Gen.Select(Gen.Double[0.01, 0.5], Gen.Double[0.001, 1])
+            .Sample(
+                (draw, bottle) =>
+                {
+                    var l = new LanceDraw(draw, draw * 0.8, draw * 1.2, 1);
+                    var on = l.OnPanel(ProductFraction.Of(bottle));
+                    return Math.Abs(l.BottleFor(on.Expected).Bottle!.Value.Value - bottle) < 1e-9
+                        && on.Low < on.Expected
+                        && on.Expected < on.High;
+                }
+            );
 
     [Theory]
     // Capacity chart of pressure nozzles (US gal/min), as handbooks print it; from memory, two decimals.
@@ -244,7 +312,8 @@ public class MixingTests
     [InlineData(40, 15, 10.9)]
     [InlineData(65, 25, 31.9)]
     [InlineData(80, 30, 50.4)]
-    public void Fan_width_is_that_of_the_coverage_table(double angle, double cm, double width) => (new Nozzle(2, angle, 2000).FanWidth(cm / 100) * 100).ShouldBe(width, 0.1);
+    public void Fan_width_is_that_of_the_coverage_table(double angle, double cm, double width) =>
+        (new Nozzle(2, angle, 2000).FanWidth(cm / 100) * 100).ShouldBe(width, 0.1);
 
     [Fact]
     public void The_reference_nozzle_keeps_the_distances_of_the_table_and_split_lacquer_is_never_aimed_at()
@@ -254,7 +323,9 @@ public class MixingTests
             (s.Closest(Nozzle.Reference) is { } cm ? Math.Round(cm) : (double?)null).ShouldBe(s.ReferenceCentimetres);
         }
 
-        C.StandOffs.Where(s => s.ReferenceCentimetres is null).Select(s => s.Id).ShouldBe(["split", "bearing", "radiator", "electrics"], ignoreOrder: true);
+        C.StandOffs.Where(s => s.ReferenceCentimetres is null)
+            .Select(s => s.Id)
+            .ShouldBe(["split", "bearing", "radiator", "electrics"], ignoreOrder: true);
         StandOff.For("clear-coat", "body", split: true).ShouldBe("split");
         foreach (var s in C.Surfaces)
         {
@@ -263,26 +334,44 @@ public class MixingTests
     }
 
     [Fact]
-    public void Harder_jets_need_more_distance() => Gen.Select(Gen.Double[0.5, 8], Gen.Double[15, 60], Gen.Double[300, 4000], Gen.Double[1.05, 2]).Sample((size, angle, psi, more) =>
-    {
-        var n = new Nozzle(size, angle, psi);
-        return C.StandOffs.Where(s => s.ReferenceCentimetres is not null).All(s =>
-            s.Closest(n with { Psi = Math.Min(6000, psi * more) }) >= s.Closest(n) && s.Closest(n with { AngleDegrees = angle / more }) >= s.Closest(n) && s.Closest(n with { Size = size * more }) >= s.Closest(n)
-            && n.MeanKilopascal(s.Closest(n)!.Value / 100) <= s.MostKilopascal!.Value * 1.0001);
-    });
+    public void Harder_jets_need_more_distance() =>
+        Gen.Select(Gen.Double[0.5, 8], Gen.Double[15, 60], Gen.Double[300, 4000], Gen.Double[1.05, 2])
+            .Sample(
+                (size, angle, psi, more) =>
+                {
+                    var n = new Nozzle(size, angle, psi);
+                    return C
+                        .StandOffs.Where(s => s.ReferenceCentimetres is not null)
+                        .All(s =>
+                            s.Closest(n with { Psi = Math.Min(6000, psi * more) }) >= s.Closest(n)
+                            && s.Closest(n with { AngleDegrees = angle / more }) >= s.Closest(n)
+                            && s.Closest(n with { Size = size * more }) >= s.Closest(n)
+                            && n.MeanKilopascal(s.Closest(n)!.Value / 100) <= s.MostKilopascal!.Value * 1.0001
+                        );
+                }
+            );
 
     [Fact]
-    public void Dilution_moves_ph_by_at_most_the_log_and_never_past_seven() => Gen.Select(Gen.Double[0, 14], Gen.Double[0.0005, 1]).Sample((ph, f) =>
-    {
-        var d = DilutedPh.Mildest(ph, ProductFraction.Of(f));
-        return ph < 7 ? d >= ph && d <= 7 && d <= ph + Math.Log10(1 / f) + 1e-9 : d <= ph && d >= 7;
-    });
+    public void Dilution_moves_ph_by_at_most_the_log_and_never_past_seven() =>
+        Gen.Select(Gen.Double[0, 14], Gen.Double[0.0005, 1])
+            .Sample(
+                (ph, f) =>
+                {
+                    var d = DilutedPh.Mildest(ph, ProductFraction.Of(f));
+                    return ph < 7 ? d >= ph && d <= 7 && d <= ph + Math.Log10(1 / f) + 1e-9 : d <= ph && d >= 7;
+                }
+            );
 
     [Fact]
     public void Ph_thresholds_are_those_of_ghs()
     {
         // UN GHS chapter 3.2.3.1: pH <= 2 and >= 11.5.
-        (DilutedPh.PotentiallyCorrosive(2), DilutedPh.PotentiallyCorrosive(2.01), DilutedPh.PotentiallyCorrosive(11.49), DilutedPh.PotentiallyCorrosive(11.5)).ShouldBe((true, false, false, true));
+        (
+            DilutedPh.PotentiallyCorrosive(2),
+            DilutedPh.PotentiallyCorrosive(2.01),
+            DilutedPh.PotentiallyCorrosive(11.49),
+            DilutedPh.PotentiallyCorrosive(11.5)
+        ).ShouldBe((true, false, false, true));
         DilutedPh.Mildest(1, F("1:99")).ShouldBe(3, 1e-9);
         DilutedPh.Mildest(13, F("1:99")).ShouldBe(11, 1e-9);
         // 0.01 mol/l of a strong alkali is pH 12: a tenth of 0.1 mol/l (pH 13), as any table of pH against concentration has it.
@@ -334,7 +423,9 @@ public class MixingTests
         a.Fills.Single().ContainerMl.ShouldBe(1000);
         a.Safety.ShouldContain(s => s.StartsWith("Water first", StringComparison.Ordinal));
         a.Safety.ShouldContain(s => s.Contains("hydrogen", StringComparison.Ordinal));
-        Calculators.Mix(new MixRequest("1:15", RemainderMl: 300, RemainderStrength: "1:5", ContainerMl: 1000)).Value!.TopUp!.AddWaterMl.ShouldBe(500, 1e-9);
+        Calculators
+            .Mix(new MixRequest("1:15", RemainderMl: 300, RemainderStrength: "1:5", ContainerMl: 1000))
+            .Value!.TopUp!.AddWaterMl.ShouldBe(500, 1e-9);
         Calculators.Mix(new MixRequest("1:15", RemainderMl: 300)).Problems[0].Message.ShouldContain("none");
         Calculators.Mix(new MixRequest(ProductMl: 50, WaterMl: 450)).Value!.Fraction.ShouldBe(0.1, 1e-12);
         var lance = Calculators.Lance(new LanceRequest(OnPanel: "30 %")).Value!;

@@ -41,7 +41,10 @@ public class PlannerTests
                     var step = plan.Steps.Single(s => s.Key == key);
                     if (c.Treatment(step.Treatment).LoadLimit?.Id == "touch")
                     {
-                        (before.GetValueOrDefault("grit") + before.GetValueOrDefault("mud")).ShouldBeLessThanOrEqualTo(0.05, $"{key} on {t.Zone}");
+                        (before.GetValueOrDefault("grit") + before.GetValueOrDefault("mud")).ShouldBeLessThanOrEqualTo(
+                            0.05,
+                            $"{key} on {t.Zone}"
+                        );
                     }
 
                     before = after;
@@ -66,7 +69,10 @@ public class PlannerTests
 
             plan.Totals.LabourMinutes.Low.ShouldBeLessThanOrEqualTo(plan.Totals.LabourMinutes.Expected);
             plan.Totals.LabourMinutes.Expected.ShouldBeLessThanOrEqualTo(plan.Totals.LabourMinutes.High);
-            plan.Totals.ElapsedMinutes.Expected.ShouldBeGreaterThanOrEqualTo(plan.Totals.LabourMinutes.Expected - 0.01, "one person cannot be faster than the hands-on time");
+            plan.Totals.ElapsedMinutes.Expected.ShouldBeGreaterThanOrEqualTo(
+                plan.Totals.LabourMinutes.Expected - 0.01,
+                "one person cannot be faster than the hands-on time"
+            );
         }
     }
 
@@ -80,10 +86,15 @@ public class PlannerTests
     [Fact]
     public void Bare_aluminium_never_meets_acid_or_strong_alkali_not_even_as_run_off()
     {
-        var plan = Planner.Plan(Repository.Saloon("""
-            { "zone": "*-wheel-face", "surface": "bare-alloy-wheel", "findings": [ { "contaminant": "iron", "grade": 4, "age": "seasons" }, { "contaminant": "road-film", "grade": 2 } ] },
-            { "zone": "*-tyre", "findings": [ { "contaminant": "tyre-bloom", "grade": 3 }, { "contaminant": "road-film", "grade": 3 } ] }
-            """, more: """ "shelf": [ { "agent": "wheel-acid", "dataSheet": true, "ph": 2.2 }, { "agent": "degreaser", "dataSheet": true, "ph": 12.6 }, { "agent": "apc", "dataSheet": true, "ph": 10.5 }, { "agent": "wheel-neutral" }, { "agent": "iron-remover" }, { "agent": "neutral-shampoo" }, { "agent": "neutral-foam" } ], """));
+        var plan = Planner.Plan(
+            Repository.Saloon(
+                """
+                { "zone": "*-wheel-face", "surface": "bare-alloy-wheel", "findings": [ { "contaminant": "iron", "grade": 4, "age": "seasons" }, { "contaminant": "road-film", "grade": 2 } ] },
+                { "zone": "*-tyre", "findings": [ { "contaminant": "tyre-bloom", "grade": 3 }, { "contaminant": "road-film", "grade": 3 } ] }
+                """,
+                more: """ "shelf": [ { "agent": "wheel-acid", "dataSheet": true, "ph": 2.2 }, { "agent": "degreaser", "dataSheet": true, "ph": 12.6 }, { "agent": "apc", "dataSheet": true, "ph": 10.5 }, { "agent": "wheel-neutral" }, { "agent": "iron-remover" }, { "agent": "neutral-shampoo" }, { "agent": "neutral-foam" } ], """
+            )
+        );
         plan.Steps.ShouldNotContain(s => s.Agent == "wheel-acid" || s.Agent == "degreaser" || s.Agent == "apc");
         plan.Refused.ShouldContain(r => r.Treatment == "wheel-acid" && r.Reason.Contains("bare alloy"));
         plan.Refused.ShouldContain(r => r.Treatment == "tyre-brush" && r.Reason.Contains("runs onto"));
@@ -92,8 +103,12 @@ public class PlannerTests
     [Fact]
     public void Sound_lacquer_gets_acid_only_after_the_iron_remover_and_a_full_rinse_between()
     {
-        var plan = Planner.Plan(Repository.Saloon("""{ "zone": "left-front-wheel-face", "surface": "powder-coated-wheel", "findings": [ { "contaminant": "iron", "grade": 4, "age": "seasons" }, { "contaminant": "mineral", "grade": 4, "age": "seasons" } ] }""",
-            more: """ "shelf": [ { "agent": "wheel-acid", "dataSheet": true, "ph": 2.2 }, { "agent": "iron-remover" }, { "agent": "wheel-neutral" }, { "agent": "neutral-shampoo" } ], """));
+        var plan = Planner.Plan(
+            Repository.Saloon(
+                """{ "zone": "left-front-wheel-face", "surface": "powder-coated-wheel", "findings": [ { "contaminant": "iron", "grade": 4, "age": "seasons" }, { "contaminant": "mineral", "grade": 4, "age": "seasons" } ] }""",
+                more: """ "shelf": [ { "agent": "wheel-acid", "dataSheet": true, "ph": 2.2 }, { "agent": "iron-remover" }, { "agent": "wheel-neutral" }, { "agent": "neutral-shampoo" } ], """
+            )
+        );
         var order = plan.StepsOn("left-front-wheel-face").Select(s => s.Treatment).ToList();
         order.ShouldContain("wheel-acid");
         if (order.Contains("iron-spray") || order.Contains("wheel-brush"))
@@ -106,13 +121,27 @@ public class PlannerTests
     [Fact]
     public void Matte_film_never_meets_clay_brush_alkali_or_wax()
     {
-        var plan = Planner.Plan(Repository.Saloon("""
-            { "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 3 }, { "contaminant": "grit", "grade": 3 } ] },
-            { "zone": "*-door", "surface": "matte-film" }, { "zone": "bonnet", "surface": "matte-paint", "findings": [ { "contaminant": "bonded-mix", "grade": 3 }, { "contaminant": "tar", "grade": 2 } ] }
-            """, "correct"));
+        var plan = Planner.Plan(
+            Repository.Saloon(
+                """
+                { "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 3 }, { "contaminant": "grit", "grade": 3 } ] },
+                { "zone": "*-door", "surface": "matte-film" }, { "zone": "bonnet", "surface": "matte-paint", "findings": [ { "contaminant": "bonded-mix", "grade": 3 }, { "contaminant": "tar", "grade": 2 } ] }
+                """,
+                "correct"
+            )
+        );
         foreach (var zone in new[] { "bonnet", "left-front-door", "right-rear-door" })
         {
-            plan.StepsOn(zone).ShouldNotContain(s => s.Stage == "clay" || s.Treatment.StartsWith("crevice") || s.Agent == "apc" || s.Agent == "alkaline-foam" || s.Agent == "tar-remover", zone);
+            plan.StepsOn(zone)
+                .ShouldNotContain(
+                    s =>
+                        s.Stage == "clay"
+                        || s.Treatment.StartsWith("crevice")
+                        || s.Agent == "apc"
+                        || s.Agent == "alkaline-foam"
+                        || s.Agent == "tar-remover",
+                    zone
+                );
             plan.StepsOn(zone).ShouldContain(s => s.Stage == "contact-wash", zone);
         }
 
@@ -123,9 +152,13 @@ public class PlannerTests
     [Fact]
     public void A_smooth_new_car_is_not_clayed()
     {
-        var plan = Planner.Plan(Repository.Saloon("""
-            { "zone": "*", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "road-film", "grade": 1 }, { "contaminant": "iron", "grade": 0 }, { "contaminant": "tar", "grade": 0 }, { "contaminant": "bonded-mix", "grade": 0 }, { "contaminant": "old-protection", "grade": 0 } ] }
-            """));
+        var plan = Planner.Plan(
+            Repository.Saloon(
+                """
+                { "zone": "*", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "road-film", "grade": 1 }, { "contaminant": "iron", "grade": 0 }, { "contaminant": "tar", "grade": 0 }, { "contaminant": "bonded-mix", "grade": 0 }, { "contaminant": "old-protection", "grade": 0 } ] }
+                """
+            )
+        );
         plan.Steps.ShouldNotContain(s => s.Stage == "clay" || s.Stage == "strip");
         plan.Skipped.ShouldContain(s => s.Stage == "clay" && s.Reason.StartsWith("smooth"));
         plan.Tests.ShouldNotContain(t => t.Test == "touch");
@@ -134,7 +167,8 @@ public class PlannerTests
     [Fact]
     public void Not_looked_is_not_clean_it_is_tested_and_priced()
     {
-        var looked = """{ "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 2 }, { "contaminant": "iron", "grade": 0 }, { "contaminant": "tar", "grade": 0 }, { "contaminant": "bonded-mix", "grade": 0 }, { "contaminant": "old-protection", "grade": 0 } ] }""";
+        var looked =
+            """{ "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 2 }, { "contaminant": "iron", "grade": 0 }, { "contaminant": "tar", "grade": 0 }, { "contaminant": "bonded-mix", "grade": 0 }, { "contaminant": "old-protection", "grade": 0 } ] }""";
         var open = """{ "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 2 } ] }""";
         var sure = Planner.Plan(Repository.Saloon(looked));
         var unsure = Planner.Plan(Repository.Saloon(open));
@@ -151,12 +185,15 @@ public class PlannerTests
     [InlineData("sea", "flood-workshop")]
     public void A_flood_stops_everything_until_someone_named_clears_it(string flood, string gate)
     {
-        string Zones(string releases) => $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "sale", "history": { "flood": "{{flood}}", "releases": [ {{releases}} ] }, "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 4 } ] } ] }""";
+        string Zones(string releases) =>
+            $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "sale", "history": { "flood": "{{flood}}", "releases": [ {{releases}} ] }, "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 4 } ] } ] }""";
         var stopped = Planner.Plan(Repository.Survey(Zones("")));
         stopped.ReferOnly.ShouldBeTrue();
         stopped.Steps.ShouldBeEmpty();
         stopped.Refer.ShouldContain(r => r.What == gate);
-        var cleared = Planner.Plan(Repository.Survey(Zones("""{ "gate": "flood-hygiene", "by": "p-1" }, { "gate": "flood-workshop", "by": "p-2" }""")));
+        var cleared = Planner.Plan(
+            Repository.Survey(Zones("""{ "gate": "flood-hygiene", "by": "p-1" }, { "gate": "flood-workshop", "by": "p-2" }"""))
+        );
         cleared.ReferOnly.ShouldBeFalse();
         cleared.Steps.ShouldNotBeEmpty();
     }
@@ -164,14 +201,20 @@ public class PlannerTests
     [Fact]
     public void A_flooded_electric_vehicle_waits_for_its_maker_even_when_the_workshop_has_been()
     {
-        var plan = Planner.Plan(Repository.Survey("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "powertrain": "electric" }, "goal": "sale", "history": { "flood": "fresh", "releases": [ { "gate": "flood-workshop", "by": "p-2" } ] }, "zones": [] }"""));
+        var plan = Planner.Plan(
+            Repository.Survey(
+                """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "powertrain": "electric" }, "goal": "sale", "history": { "flood": "fresh", "releases": [ { "gate": "flood-workshop", "by": "p-2" } ] }, "zones": [] }"""
+            )
+        );
         plan.Refer.Select(r => r.What).ShouldBe(["high-voltage"]);
     }
 
     [Fact]
     public void A_panel_above_40_degrees_gets_water_only()
     {
-        var plan = Planner.Plan(Repository.Saloon("""{ "zone": "roof", "measuredC": 42, "findings": [ { "contaminant": "road-film", "grade": 3 } ] }"""));
+        var plan = Planner.Plan(
+            Repository.Saloon("""{ "zone": "roof", "measuredC": 42, "findings": [ { "contaminant": "road-film", "grade": 3 } ] }""")
+        );
         plan.StepsOn("roof").ShouldAllBe(s => s.Agent == "water");
         plan.Refused.ShouldContain(r => r.Zones.Contains("roof") && r.Reason.Contains("cool them first"));
     }
@@ -179,8 +222,14 @@ public class PlannerTests
     [Fact]
     public void Neutral_only_keeps_every_alkali_acid_and_solvent_strength_off_and_says_what_stays()
     {
-        var plan = Planner.Plan(Repository.Saloon("""{ "zone": "*-tyre", "findings": [ { "contaminant": "tyre-bloom", "grade": 4, "age": "seasons" } ] }""", more: """ "house": { "strongChemistry": "neutral-only" }, """));
-        plan.Steps.Select(s => Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent)?.Axis).ShouldNotContain(a => a == "mild" || a == "alk" || a == "acid");
+        var plan = Planner.Plan(
+            Repository.Saloon(
+                """{ "zone": "*-tyre", "findings": [ { "contaminant": "tyre-bloom", "grade": 4, "age": "seasons" } ] }""",
+                more: """ "house": { "strongChemistry": "neutral-only" }, """
+            )
+        );
+        plan.Steps.Select(s => Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent)?.Axis)
+            .ShouldNotContain(a => a == "mild" || a == "alk" || a == "acid");
         plan.Refer.ShouldContain(r => r.What == "tyre-bloom");
         plan.Refused.ShouldContain(r => r.Reason == "house rule: neutral only");
     }
@@ -188,9 +237,14 @@ public class PlannerTests
     [Fact]
     public void House_rules_turn_the_order_of_tar_and_iron()
     {
-        const string zone = """{ "zone": "left-sill", "findings": [ { "contaminant": "tar", "grade": 3 }, { "contaminant": "iron", "grade": 3 }, { "contaminant": "road-film", "grade": 1 } ] }""";
+        const string zone =
+            """{ "zone": "left-sill", "findings": [ { "contaminant": "tar", "grade": 3 }, { "contaminant": "iron", "grade": 3 }, { "contaminant": "road-film", "grade": 1 } ] }""";
         var first = Planner.Plan(Repository.Saloon(zone)).StepsOn("left-sill").Select(s => s.Stage).ToList();
-        var second = Planner.Plan(Repository.Saloon(zone, more: """ "house": { "tarIron": "iron-first" }, """)).StepsOn("left-sill").Select(s => s.Stage).ToList();
+        var second = Planner
+            .Plan(Repository.Saloon(zone, more: """ "house": { "tarIron": "iron-first" }, """))
+            .StepsOn("left-sill")
+            .Select(s => s.Stage)
+            .ToList();
         first.IndexOf("tar").ShouldBeLessThan(first.IndexOf("iron"));
         second.IndexOf("iron").ShouldBeLessThan(second.IndexOf("tar"));
     }
@@ -199,10 +253,21 @@ public class PlannerTests
     public void Rinseless_is_refused_on_heavy_dirt_and_chosen_on_light()
     {
         const string rule = """ "house": { "washMedia": "rinseless" }, """;
-        var heavy = Planner.Plan(Repository.Saloon("""{ "zone": "bonnet", "findings": [ { "contaminant": "grit", "grade": 3 }, { "contaminant": "road-film", "grade": 3 } ] }""", more: rule));
+        var heavy = Planner.Plan(
+            Repository.Saloon(
+                """{ "zone": "bonnet", "findings": [ { "contaminant": "grit", "grade": 3 }, { "contaminant": "road-film", "grade": 3 } ] }""",
+                more: rule
+            )
+        );
         heavy.Steps.ShouldNotContain(s => s.Agent == "rinseless" && s.Stage == "contact-wash");
         heavy.Warnings.ShouldContain(w => w.Contains("rinseless wash refused"));
-        var light = Planner.Plan(Repository.Saloon("""{ "zone": "*", "findings": [ { "contaminant": "loose-dust", "grade": 2 }, { "contaminant": "road-film", "grade": 1 }, { "contaminant": "grit", "grade": 0 } ] }""", "wash", rule));
+        var light = Planner.Plan(
+            Repository.Saloon(
+                """{ "zone": "*", "findings": [ { "contaminant": "loose-dust", "grade": 2 }, { "contaminant": "road-film", "grade": 1 }, { "contaminant": "grit", "grade": 0 } ] }""",
+                "wash",
+                rule
+            )
+        );
         light.Steps.ShouldNotContain(s => s.Treatment == "wash-2bucket");
         light.Steps.ShouldContain(s => s.Treatment == "wash-rinseless");
     }
@@ -210,16 +275,26 @@ public class PlannerTests
     [Fact]
     public void Always_foam_and_always_clay_are_obeyed()
     {
-        const string zone = """{ "zone": "bonnet", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "bonded-mix", "grade": 1 } ] }""";
+        const string zone =
+            """{ "zone": "bonnet", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "bonded-mix", "grade": 1 } ] }""";
         Planner.Plan(Repository.Saloon(zone)).StepsOn("bonnet").ShouldNotContain(s => s.Stage == "foam");
-        Planner.Plan(Repository.Saloon(zone, more: """ "house": { "foam": "always" }, """)).StepsOn("bonnet").ShouldContain(s => s.Stage == "foam");
-        Planner.Plan(Repository.Saloon(zone, more: """ "house": { "clay": "always" }, """)).StepsOn("bonnet").ShouldContain(s => s.Stage == "clay");
+        Planner
+            .Plan(Repository.Saloon(zone, more: """ "house": { "foam": "always" }, """))
+            .StepsOn("bonnet")
+            .ShouldContain(s => s.Stage == "foam");
+        Planner
+            .Plan(Repository.Saloon(zone, more: """ "house": { "clay": "always" }, """))
+            .StepsOn("bonnet")
+            .ShouldContain(s => s.Stage == "clay");
     }
 
     [Fact]
     public void House_rules_that_contradict_each_other_are_refused_where_they_come_in_with_the_circle_named()
     {
-        var survey = Repository.Demo("barn-saloon") with { House = new Dictionary<string, string> { ["iron"] = "with-clay", ["tarIron"] = "iron-first" } };
+        var survey = Repository.Demo("barn-saloon") with
+        {
+            House = new Dictionary<string, string> { ["iron"] = "with-clay", ["tarIron"] = "iron-first" },
+        };
         var read = SurveyFormat.Read(SurveyFormat.Write(survey));
         read.Ok.ShouldBeFalse();
         var problem = read.Problems.ShouldHaveSingleItem();
@@ -229,10 +304,20 @@ public class PlannerTests
         // Every other pair of schools leaves an order.
         foreach (var (a, one) in HouseRules.All.SelectMany(r => r.Choices.Skip(1).Select(c => (r.Id, c.Value))))
         {
-            foreach (var (b, two) in HouseRules.All.Where(r => string.CompareOrdinal(r.Id, a) > 0).SelectMany(r => r.Choices.Skip(1).Select(c => (r.Id, c.Value))))
+            foreach (
+                var (b, two) in HouseRules
+                    .All.Where(r => string.CompareOrdinal(r.Id, a) > 0)
+                    .SelectMany(r => r.Choices.Skip(1).Select(c => (r.Id, c.Value)))
+            )
             {
-                var pair = survey with { House = new Dictionary<string, string> { [a] = one, [b] = two } };
-                (StageGraph.Contradiction(pair) is null).ShouldBe(!(a == "iron" && one == "with-clay" && b == "tarIron" && two == "iron-first"), $"{a}={one}, {b}={two}");
+                var pair = survey with
+                {
+                    House = new Dictionary<string, string> { [a] = one, [b] = two },
+                };
+                (StageGraph.Contradiction(pair) is null).ShouldBe(
+                    !(a == "iron" && one == "with-clay" && b == "tarIron" && two == "iron-first"),
+                    $"{a}={one}, {b}={two}"
+                );
             }
         }
     }
@@ -241,32 +326,47 @@ public class PlannerTests
     public void A_contradiction_in_the_order_names_its_edges()
     {
         var c = Catalogue.Default;
-        var edges = c.Slots.SelectMany(s => s.After.Select(a => new Edge(a, s.Id, s.Reason))).Append(new Edge("clay", "wash", "a rule that cannot be")).ToArray();
+        var edges = c
+            .Slots.SelectMany(s => s.After.Select(a => new Edge(a, s.Id, s.Reason)))
+            .Append(new Edge("clay", "wash", "a rule that cannot be"))
+            .ToArray();
         var error = Should.Throw<StageCycleException>(() => StageGraph.Sort(c.Slots, edges));
         error.Edges.ShouldContain(e => e.From == "clay" && e.To == "wash");
         error.Message.ShouldContain("clay before wash");
     }
 
     [Fact]
-    public void More_dirt_never_makes_a_zone_cheaper() => Gen.Select(Gen.Int[0, 3], Gen.Int[0, 3], Gen.Int[0, 3]).Sample((mud, film, tar) =>
-    {
-        double Cost(int m, int f, int t)
-        {
-            var survey = Repository.Saloon($$"""{ "zone": "left-sill", "findings": [ { "contaminant": "mud", "grade": {{m}} }, { "contaminant": "road-film", "grade": {{f}} }, { "contaminant": "tar", "grade": {{t}} }, { "contaminant": "grit", "grade": 0 } ] }""");
-            var vehicle = Forms.Build("saloon", survey.Vehicle.Size);
-            var states = ZoneState.FromSurvey(survey, vehicle, Catalogue.Default);
-            var builder = new ProblemBuilder(survey, states, StageGraph.For(survey, Catalogue.Default), Catalogue.Default);
-            return ZoneSearch.Solve(builder.Build(states.Single(z => z.Zone.Id == "left-sill"), null, null).Problem).Cost;
-        }
+    public void More_dirt_never_makes_a_zone_cheaper() =>
+        Gen.Select(Gen.Int[0, 3], Gen.Int[0, 3], Gen.Int[0, 3])
+            .Sample(
+                (mud, film, tar) =>
+                {
+                    double Cost(int m, int f, int t)
+                    {
+                        var survey = Repository.Saloon(
+                            $$"""{ "zone": "left-sill", "findings": [ { "contaminant": "mud", "grade": {{m}} }, { "contaminant": "road-film", "grade": {{f}} }, { "contaminant": "tar", "grade": {{t}} }, { "contaminant": "grit", "grade": 0 } ] }"""
+                        );
+                        var vehicle = Forms.Build("saloon", survey.Vehicle.Size);
+                        var states = ZoneState.FromSurvey(survey, vehicle, Catalogue.Default);
+                        var builder = new ProblemBuilder(survey, states, StageGraph.For(survey, Catalogue.Default), Catalogue.Default);
+                        return ZoneSearch.Solve(builder.Build(states.Single(z => z.Zone.Id == "left-sill"), null, null).Problem).Cost;
+                    }
 
-        var here = Cost(mud, film, tar);
-        return Cost(mud + 1, film, tar) >= here && Cost(mud, film + 1, tar) >= here && Cost(mud, film, tar + 1) >= here * 0.9;
-    }, iter: 25, threads: 1);
+                    var here = Cost(mud, film, tar);
+                    return Cost(mud + 1, film, tar) >= here && Cost(mud, film + 1, tar) >= here && Cost(mud, film, tar + 1) >= here * 0.9;
+                },
+                iter: 25,
+                threads: 1
+            );
 
     [Fact]
     public void An_unknown_surface_bears_only_what_all_it_could_be_bears()
     {
-        var plan = Planner.Plan(Repository.Saloon("""{ "zone": "bonnet", "surface": "unknown", "findings": [ { "contaminant": "road-film", "grade": 3 }, { "contaminant": "tar", "grade": 2 } ] }"""));
+        var plan = Planner.Plan(
+            Repository.Saloon(
+                """{ "zone": "bonnet", "surface": "unknown", "findings": [ { "contaminant": "road-film", "grade": 3 }, { "contaminant": "tar", "grade": 2 } ] }"""
+            )
+        );
         plan.StepsOn("bonnet").ShouldNotContain(s => s.Agent == "tar-remover" || s.Stage == "clay" || s.Agent == "apc");
         plan.Refused.ShouldContain(r => r.Zones.Contains("bonnet") && r.Reason.Contains("unknown surface"));
     }
@@ -274,8 +374,12 @@ public class PlannerTests
     [Fact]
     public void A_fluoride_product_is_blocked_on_the_shelf()
     {
-        var plan = Planner.Plan(Repository.Saloon("""{ "zone": "left-front-wheel-face", "surface": "powder-coated-wheel", "findings": [ { "contaminant": "mineral", "grade": 4 } ] }""",
-            more: """ "shelf": [ { "agent": "wheel-acid", "dataSheet": true, "ph": 2.2, "fluoride": true } ], """));
+        var plan = Planner.Plan(
+            Repository.Saloon(
+                """{ "zone": "left-front-wheel-face", "surface": "powder-coated-wheel", "findings": [ { "contaminant": "mineral", "grade": 4 } ] }""",
+                more: """ "shelf": [ { "agent": "wheel-acid", "dataSheet": true, "ph": 2.2, "fluoride": true } ], """
+            )
+        );
         plan.Steps.ShouldNotContain(s => s.Agent == "wheel-acid");
         plan.Refused.ShouldContain(r => r.Reason.Contains("fluoride"));
     }
@@ -293,7 +397,9 @@ public class PlannerTests
                 foreach (var (kind, target) in t.Targets)
                 {
                     var reached = final.GetValueOrDefault(kind) <= target * Math.Pow(10, Catalogue.Default["shortfall-refer"]) + 1e-6;
-                    (reached || plan.Refer.Any(r => r.What == kind && r.Zones.Contains(t.Zone))).ShouldBeTrue($"{goal}: {kind} on {t.Zone} ends at {final.GetValueOrDefault(kind)} against {target}");
+                    (reached || plan.Refer.Any(r => r.What == kind && r.Zones.Contains(t.Zone))).ShouldBeTrue(
+                        $"{goal}: {kind} on {t.Zone} ends at {final.GetValueOrDefault(kind)} against {target}"
+                    );
                 }
             }
         }

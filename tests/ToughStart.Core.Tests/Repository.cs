@@ -27,7 +27,9 @@ internal static class Repository
 
     /// <summary>A saloon survey with the given zone entries.</summary>
     public static Survey Saloon(string zones, string goal = "protect", string more = "") =>
-        Survey($$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "softness": "medium" }, "goal": "{{goal}}", {{more}} "zones": [ {{zones}} ] }""");
+        Survey(
+            $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "softness": "medium" }, "goal": "{{goal}}", {{more}} "zones": [ {{zones}} ] }"""
+        );
 
     private static string Find()
     {

@@ -14,7 +14,17 @@ public class RunNotesTests
     private static readonly Sense Bleed = C.Senses.Single(s => s.Look == "bleed");
     private const double Grid = 0.004;
 
-    private static (LoadBelief After, double Evidence) See(LoadBelief b, string answer) => b.Seen(Bleed.Likelihood(answer switch { "none" => 0, "faint" => 1, _ => 2 }));
+    private static (LoadBelief After, double Evidence) See(LoadBelief b, string answer) =>
+        b.Seen(
+            Bleed.Likelihood(
+                answer switch
+                {
+                    "none" => 0,
+                    "faint" => 1,
+                    _ => 2,
+                }
+            )
+        );
 
     [Fact]
     public void Case_1_one_look_at_a_log_normal_load()
@@ -43,7 +53,12 @@ public class RunNotesTests
     {
         // Phi(ln(1/3) / sqrt(0.7^2 + 0.4^2)), the chance that eye and load together fall below the edge.
         var b = LoadBelief.LogNormal(0.15, 0.7);
-        var sharp = Enumerable.Range(0, Levels.Nil + 1).Select(n => n == Levels.Nil ? 1 : MathNet.Numerics.Distributions.Normal.CDF(0, 1, Math.Log(0.05 / Math.Pow(10, -n / 20.0)) / 0.4)).ToArray();
+        var sharp = Enumerable
+            .Range(0, Levels.Nil + 1)
+            .Select(n =>
+                n == Levels.Nil ? 1 : MathNet.Numerics.Distributions.Normal.CDF(0, 1, Math.Log(0.05 / Math.Pow(10, -n / 20.0)) / 0.4)
+            )
+            .ToArray();
         var seen = b.Seen(sharp);
         seen.Evidence.ShouldBe(0.08649, Grid);
         seen.After.AtMost(0.05).ShouldBe(0.49175, Grid);
@@ -78,8 +93,8 @@ public class RunNotesTests
         const double PerDecade = 80 * 1.5;
         var clean = LoadBelief.LogNormal(0.0499, 1e-4);
         // 0.1 with chance p, else on target; a round cures and costs 2.6 and half a minute.
-        (double Stop, double Round) Two(double p) => Loops.Compare(
-            [LoadBelief.Mix(p, LoadBelief.LogNormal(0.1, 1e-4), clean)], [0.05], PerDecade, 3.1, [clean]);
+        (double Stop, double Round) Two(double p) =>
+            Loops.Compare([LoadBelief.Mix(p, LoadBelief.LogNormal(0.1, 1e-4), clean)], [0.05], PerDecade, 3.1, [clean]);
         Two(0.08582 - 0.004).ShouldSatisfyAllConditions(x => x.Stop.ShouldBeLessThan(x.Round));
         Two(0.08582 + 0.004).ShouldSatisfyAllConditions(x => x.Stop.ShouldBeGreaterThan(x.Round));
 
@@ -103,7 +118,8 @@ public class RunNotesTests
         foreach (var sense in C.Senses)
         {
             var beliefs = new Dictionary<int, LoadBelief>();
-            LoadBelief Believed(int k) => beliefs.TryGetValue(k, out var b) ? b : beliefs[k] = LoadBelief.LogNormal(0.03 + (0.01 * k), 0.5, 0.3);
+            LoadBelief Believed(int k) =>
+                beliefs.TryGetValue(k, out var b) ? b : beliefs[k] = LoadBelief.LogNormal(0.03 + (0.01 * k), 0.5, 0.3);
             // Words of one band (sheets and mixed, clean and specks) are one answer to the model.
             var answers = sense.Bands.Select(words => sense.Hear(words[0], 3, Believed)).ToArray();
             answers.Sum(a => a.Evidence).ShouldBe(1, 1e-9, sense.Look);
@@ -111,7 +127,9 @@ public class RunNotesTests
             {
                 for (var n = 0; n <= Levels.Nil; n++)
                 {
-                    answers.Sum(a => a.Says.Where(h => h.Kind == kind).Select(h => h.Likelihood[n]).Single()).ShouldBe(1, 1e-9, $"{sense.Look} of {C.Contaminants[kind].Id} at level {n}");
+                    answers
+                        .Sum(a => a.Says.Where(h => h.Kind == kind).Select(h => h.Likelihood[n]).Single())
+                        .ShouldBe(1, 1e-9, $"{sense.Look} of {C.Contaminants[kind].Id} at level {n}");
                 }
             }
         }

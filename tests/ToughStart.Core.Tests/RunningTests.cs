@@ -11,8 +11,19 @@ public class RunningTests
     private static readonly Core.Formats.Survey Survey = Repository.Demo("estuary-pickup");
     private static readonly Plan Plan = Planner.Plan(Survey);
 
-    private static Observation See(Step step, int rounds, string? observe, string? result, string? because = null, string[]? zones = null, bool elsewhere = false) =>
-        new(Guid.CreateVersion7(), Guid.CreateVersion7(), step.Key, zones ?? step.Zones, rounds, observe, result, because) { Elsewhere = elsewhere };
+    private static Observation See(
+        Step step,
+        int rounds,
+        string? observe,
+        string? result,
+        string? because = null,
+        string[]? zones = null,
+        bool elsewhere = false
+    ) =>
+        new(Guid.CreateVersion7(), Guid.CreateVersion7(), step.Key, zones ?? step.Zones, rounds, observe, result, because)
+        {
+            Elsewhere = elsewhere,
+        };
 
     /// <summary>Seen in one place and, because it was unlikely, on another spot again.</summary>
     private static Observation[] Twice(Step step, int rounds, string observe, string result, string[]? zones = null) =>
@@ -26,7 +37,8 @@ public class RunningTests
 
     private static readonly RunGround Ground = new(Survey);
 
-    private static RunState StateOf(params Observation[] observations) => Run.Fold(RunState.Start, observations.Select(o => new RunEntry(Ground, Plan, o)));
+    private static RunState StateOf(params Observation[] observations) =>
+        Run.Fold(RunState.Start, observations.Select(o => new RunEntry(Ground, Plan, o)));
 
     private static double Believed(ZoneRun run, string kind) => run.Beliefs[Catalogue.Default.Contaminant(kind).Index]!.Quantile(0.5);
 
@@ -49,7 +61,8 @@ public class RunningTests
         var strong = RunOf(zone, See(iron, 4, "bleed", "strong"));
         Believed(strong, "iron").ShouldBe(Believed(done, "iron"), 1e-12);
         strong.Again["bleed"].Surprise.ShouldBe("strong");
-        Believed(RunOf(zone, See(iron, 4, "bleed", "strong"), See(iron, 0, "bleed", "strong")), "iron").ShouldBe(Believed(done, "iron"), 1e-12, "the same spot again tells nothing new");
+        Believed(RunOf(zone, See(iron, 4, "bleed", "strong"), See(iron, 0, "bleed", "strong")), "iron")
+            .ShouldBe(Believed(done, "iron"), 1e-12, "the same spot again tells nothing new");
         var twice = RunOf(zone, Twice(iron, 4, "bleed", "strong"));
         Believed(twice, "iron").ShouldBeGreaterThan(4 * Believed(done, "iron"));
         twice.Again.ShouldBeEmpty();
@@ -81,7 +94,10 @@ public class RunningTests
         replan.Plan.Tests.Where(t => t.Test == "bleed" && t.Required).SelectMany(t => t.Zones).Order().ShouldBe(zones.Order());
         replan.Plan.Tests.First(t => t.Required).Changes.ShouldStartWith("asked again (hot)");
         zones.ShouldAllBe(z => replan.Plan.Unverified.Contains(z));
-        replan.Plan.Totals.LabourMinutes.Expected.ShouldBeGreaterThanOrEqualTo(zones.Length * 0.5, "the tests that must be made take their minutes");
+        replan.Plan.Totals.LabourMinutes.Expected.ShouldBeGreaterThanOrEqualTo(
+            zones.Length * 0.5,
+            "the tests that must be made take their minutes"
+        );
     }
 
     [Fact]
@@ -94,8 +110,11 @@ public class RunningTests
         Believed(dried, "iron").ShouldBe(Believed(once, "iron"), 1e-12);
         dried.Rounds["iron-spray"].ShouldBe(1);
         dried.UsedMl["iron-remover"].ShouldBe(2 * once.UsedMl["iron-remover"], 1e-9);
-        Replanner.From(Survey, Plan, [See(iron, iron.Rounds, "bleed", "inconclusive", "dried")]).Plan.Steps
-            .Where(s => s.Stage == "iron").SelectMany(s => s.Zones).ShouldContain(zone, "what dried is done again");
+        Replanner
+            .From(Survey, Plan, [See(iron, iron.Rounds, "bleed", "inconclusive", "dried")])
+            .Plan.Steps.Where(s => s.Stage == "iron")
+            .SelectMany(s => s.Zones)
+            .ShouldContain(zone, "what dried is done again");
     }
 
     [Theory]
@@ -108,9 +127,26 @@ public class RunningTests
         var step = Plan.Steps.First(s => s.Stage == stage && s.Until?.Observe == "cloth");
         var zone = step.Zones[0];
         var words = Sense.Of("cloth", stage, Catalogue.Default)!.Words;
-        var states = words.Prepend(null).Select(w => RunOf(zone, [See(step, step.Rounds, w is null ? null : "cloth", w, null, [zone]), See(step, 0, w is null ? null : "cloth", w, null, [zone], true)])).ToArray();
-        var kinds = Sense.Of("cloth", stage, Catalogue.Default)!.Speaks(null) is { Count: > 0 } speaks ? speaks : Catalogue.Default.Treatment(step.Treatment).SpotFor;
-        states.Select(r => string.Join(' ', kinds.Select(k => r.Beliefs[k]?.Mean.ToString("g6")))).Distinct().Count().ShouldBe(states.Length, $"{stage}: {string.Join(", ", words)} and no answer, each another belief");
+        var states = words
+            .Prepend(null)
+            .Select(w =>
+                RunOf(
+                    zone,
+                    [
+                        See(step, step.Rounds, w is null ? null : "cloth", w, null, [zone]),
+                        See(step, 0, w is null ? null : "cloth", w, null, [zone], true),
+                    ]
+                )
+            )
+            .ToArray();
+        var kinds = Sense.Of("cloth", stage, Catalogue.Default)!.Speaks(null) is { Count: > 0 } speaks
+            ? speaks
+            : Catalogue.Default.Treatment(step.Treatment).SpotFor;
+        states
+            .Select(r => string.Join(' ', kinds.Select(k => r.Beliefs[k]?.Mean.ToString("g6"))))
+            .Distinct()
+            .Count()
+            .ShouldBe(states.Length, $"{stage}: {string.Join(", ", words)} and no answer, each another belief");
     }
 
     [Fact]
@@ -151,7 +187,10 @@ public class RunningTests
         var bag = Twice(WashOf("bonnet"), 1, "touch", "rough", ["bonnet"]);
         var clay = Replanner.From(Survey, Plan, bag).Plan.StepsOn("bonnet").First(s => s.Stage == "clay");
         var rough = Replanner.From(Survey, Plan, bag).Plan;
-        var state = Run.Fold(StateOf(bag), Twice(clay, 1, "clayFace", "black-lumps", ["bonnet"]).Select(o => new RunEntry(Ground, rough, o)));
+        var state = Run.Fold(
+            StateOf(bag),
+            Twice(clay, 1, "clayFace", "black-lumps", ["bonnet"]).Select(o => new RunEntry(Ground, rough, o))
+        );
         var run = state.Of("bonnet");
         var tar = run.Beliefs[Catalogue.Default.Contaminant("tar").Index]!;
         var iron = run.Beliefs[Catalogue.Default.Contaminant("iron").Index]!;
@@ -165,7 +204,10 @@ public class RunningTests
         var iron = Plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
         var wheels = iron.Zones.Where(z => Ground.Zone(z)!.Surface.PhLow < 4).ToArray();
         // The acid has a data sheet here: it is what is left where the lacquer is sound.
-        var sheets = Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new Chemistry.ShelfBottle(a.Id, true, a.Id == "wheel-acid" ? 2.5 : null, false)).ToArray();
+        var sheets = Catalogue
+            .Default.Agents.Where(a => !a.IsWater)
+            .Select(a => new Chemistry.ShelfBottle(a.Id, true, a.Id == "wheel-acid" ? 2.5 : null, false))
+            .ToArray();
         var survey = Survey with { Shelf = sheets };
         var plan = Planner.Plan(survey);
         var step = plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
@@ -173,11 +215,23 @@ public class RunningTests
         foreach (var zone in step.Zones)
         {
             after.Plan.StepsOn(zone).ShouldNotContain(s => s.Stage == "iron", "four rounds are the cap");
-            (after.Plan.StepsOn(zone).Any(s => s.Stage == "acid") || after.Plan.Refer.Any(r => r.What == "iron" && r.Zones.Contains(zone))).ShouldBeTrue($"{zone}: stronger, or said to stay");
+            (
+                after.Plan.StepsOn(zone).Any(s => s.Stage == "acid")
+                || after.Plan.Refer.Any(r => r.What == "iron" && r.Zones.Contains(zone))
+            ).ShouldBeTrue($"{zone}: stronger, or said to stay");
         }
 
         wheels.ShouldNotBeEmpty();
-        after.Plan.Steps.ShouldContain(s => s.Stage == "acid", string.Join("; ", after.Plan.Refused.Where(r => r.Treatment == "wheel-acid").Select(r => r.Reason + string.Join(",", r.Zones)).Concat(after.Plan.Refer.Select(r => r.Reason))));
+        after.Plan.Steps.ShouldContain(
+            s => s.Stage == "acid",
+            string.Join(
+                "; ",
+                after
+                    .Plan.Refused.Where(r => r.Treatment == "wheel-acid")
+                    .Select(r => r.Reason + string.Join(",", r.Zones))
+                    .Concat(after.Plan.Refer.Select(r => r.Reason))
+            )
+        );
     }
 
     [Fact]
@@ -190,33 +244,69 @@ public class RunningTests
         faint.Words.ShouldContain("of 100 such cases");
         faint.Chance.ShouldBeInRange(0, 1);
         faint.Then.ShouldBeGreaterThan(faint.Chance);
-        Loops.Of(StateOf([See(iron, 1, null, null)]), Ground, zone).ShouldBeEmpty("nobody has looked: the planned rounds are all there are");
+        Loops
+            .Of(StateOf([See(iron, 1, null, null)]), Ground, zone)
+            .ShouldBeEmpty("nobody has looked: the planned rounds are all there are");
     }
 
-    private static readonly Gen<Observation> Anything = Gen.Select(Gen.Int[0, Plan.Steps.Count - 1], Gen.Int[0, 3], Gen.Int[0, 6], Gen.Bool, Gen.Int[0, 3]).Select((s, rounds, word, elsewhere, zones) =>
-    {
-        var step = Plan.Steps[s];
-        string[] words = [.. step.Until is { } u ? [.. u.Stop, .. u.Repeat] : new[] { "smooth" }, "inconclusive"];
-        var answer = word < words.Length ? words[word] : null;
-        return new Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), step.Key, [.. step.Zones.Take(1 + zones)], rounds, answer is null ? null : step.Until?.Observe ?? "touch", answer, answer == "inconclusive" ? "dried" : null) { Elsewhere = elsewhere };
-    });
+    private static readonly Gen<Observation> Anything = Gen.Select(
+            Gen.Int[0, Plan.Steps.Count - 1],
+            Gen.Int[0, 3],
+            Gen.Int[0, 6],
+            Gen.Bool,
+            Gen.Int[0, 3]
+        )
+        .Select(
+            (s, rounds, word, elsewhere, zones) =>
+            {
+                var step = Plan.Steps[s];
+                string[] words = [.. step.Until is { } u ? [.. u.Stop, .. u.Repeat] : new[] { "smooth" }, "inconclusive"];
+                var answer = word < words.Length ? words[word] : null;
+                return new Observation(
+                    Guid.CreateVersion7(),
+                    Guid.CreateVersion7(),
+                    step.Key,
+                    [.. step.Zones.Take(1 + zones)],
+                    rounds,
+                    answer is null ? null : step.Until?.Observe ?? "touch",
+                    answer,
+                    answer == "inconclusive" ? "dried" : null
+                )
+                {
+                    Elsewhere = elsewhere,
+                };
+            }
+        );
 
     [Fact]
-    public void One_by_one_all_at_once_or_from_any_state_between_is_the_same() => Anything.List[1, 12].Sample(
-        log =>
-        {
-            var entries = log.Select(o => new RunEntry(Ground, Plan, o)).ToArray();
-            var all = Run.Fold(RunState.Start, entries);
-            var steps = entries.Aggregate(RunState.Start, Run.Fold);
-            var half = Run.Fold(Run.Fold(RunState.Start, entries[..(entries.Length / 2)]), entries);
-            return Bits(all) == Bits(steps) && Bits(all) == Bits(half);
-        },
-        iter: 60);
+    public void One_by_one_all_at_once_or_from_any_state_between_is_the_same() =>
+        Anything
+            .List[1, 12]
+            .Sample(
+                log =>
+                {
+                    var entries = log.Select(o => new RunEntry(Ground, Plan, o)).ToArray();
+                    var all = Run.Fold(RunState.Start, entries);
+                    var steps = entries.Aggregate(RunState.Start, Run.Fold);
+                    var half = Run.Fold(Run.Fold(RunState.Start, entries[..(entries.Length / 2)]), entries);
+                    return Bits(all) == Bits(steps) && Bits(all) == Bits(half);
+                },
+                iter: 60
+            );
 
     /// <summary>Everything a state holds, to the last bit.</summary>
-    private static string Bits(RunState s) => string.Join('\n', s.Zones.OrderBy(z => z.Key, StringComparer.Ordinal).Select(z =>
-        $"{z.Key} {z.Value.From} {z.Value.Left} {string.Join(' ', z.Value.Track)} {string.Join(' ', z.Value.Rounds.OrderBy(r => r.Key, StringComparer.Ordinal))} {string.Join(' ', z.Value.Again.Keys.Order(StringComparer.Ordinal))} "
-        + string.Join(' ', z.Value.Beliefs.Select(b => b is null ? "-" : string.Join(',', b.Levelwise.Select(BitConverter.DoubleToInt64Bits))))));
+    private static string Bits(RunState s) =>
+        string.Join(
+            '\n',
+            s.Zones.OrderBy(z => z.Key, StringComparer.Ordinal)
+                .Select(z =>
+                    $"{z.Key} {z.Value.From} {z.Value.Left} {string.Join(' ', z.Value.Track)} {string.Join(' ', z.Value.Rounds.OrderBy(r => r.Key, StringComparer.Ordinal))} {string.Join(' ', z.Value.Again.Keys.Order(StringComparer.Ordinal))} "
+                    + string.Join(
+                        ' ',
+                        z.Value.Beliefs.Select(b => b is null ? "-" : string.Join(',', b.Levelwise.Select(BitConverter.DoubleToInt64Bits)))
+                    )
+                )
+        );
 
     [Fact]
     public void A_survey_saved_in_the_middle_amends_the_run_and_voids_nothing()
@@ -225,10 +315,21 @@ public class RunningTests
         var (zone, other) = (iron.Zones[0], iron.Zones[1]);
         var state = StateOf([See(iron, 1, "bleed", "strong")]);
         var k = Catalogue.Default.Contaminant("iron").Index;
-        var now = Survey with { Zones = [.. Survey.Zones.Where(z => z.Zone != zone).Append((Survey.ZoneOf(zone) ?? new Core.Formats.ZoneSurvey(zone, null, [], null, null, null, [], [])) with
+        var now = Survey with
         {
-            Findings = [new Core.Formats.Finding("iron", 4, null, Core.Formats.Certainty.Measured)],
-        }).OrderBy(z => z.Zone, StringComparer.Ordinal)] };
+            Zones =
+            [
+                .. Survey
+                    .Zones.Where(z => z.Zone != zone)
+                    .Append(
+                        (Survey.ZoneOf(zone) ?? new Core.Formats.ZoneSurvey(zone, null, [], null, null, null, [], [])) with
+                        {
+                            Findings = [new Core.Formats.Finding("iron", 4, null, Core.Formats.Certainty.Measured)],
+                        }
+                    )
+                    .OrderBy(z => z.Zone, StringComparer.Ordinal),
+            ],
+        };
         var after = Run.Amend(state, Ground, new RunGround(now));
         after.Of(other).ShouldBe(state.Of(other), "what nobody touched in the survey stays as the run left it");
         after.Of(zone).Beliefs[k].ShouldBeNull("found anew: as the survey has it");
@@ -241,7 +342,11 @@ public class RunningTests
     {
         var all = Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new Chemistry.ShelfBottle(a.Id, true, null, false)).ToArray();
         var need = Planner.Plan(Survey with { Shelf = all }).Totals.ProductMl["iron-remover"];
-        var survey = Survey with { StockOnly = true, Shelf = [.. all.Select(b => b.Agent == "iron-remover" ? b with { StockMl = Math.Round(0.9 * need) } : b)] };
+        var survey = Survey with
+        {
+            StockOnly = true,
+            Shelf = [.. all.Select(b => b.Agent == "iron-remover" ? b with { StockMl = Math.Round(0.9 * need) } : b)],
+        };
         var plan = Planner.Plan(survey);
         plan.Totals.ProductMl["iron-remover"].ShouldBeInRange(0.4 * need, 0.9 * need + 0.5);
         var wheels = plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
@@ -251,7 +356,10 @@ public class RunningTests
         after.Plan.Totals.ProductMl.GetValueOrDefault("iron-remover").ShouldBeLessThanOrEqualTo(Math.Round(0.9 * need) - used + 0.5);
 
         // Free to buy, the same sight asks for more than is left.
-        Replanner.From(survey with { StockOnly = false }, Planner.Plan(survey with { StockOnly = false }), [See(wheels, 1, "bleed", "strong")]).Plan.Totals.ProductMl["iron-remover"].ShouldBeGreaterThan(Math.Round(0.9 * need) - used + 0.5);
+        Replanner
+            .From(survey with { StockOnly = false }, Planner.Plan(survey with { StockOnly = false }), [See(wheels, 1, "bleed", "strong")])
+            .Plan.Totals.ProductMl["iron-remover"]
+            .ShouldBeGreaterThan(Math.Round(0.9 * need) - used + 0.5);
     }
 
     [Fact]
@@ -271,7 +379,17 @@ public class RunningTests
     public void A_rough_bag_test_brings_clay_and_a_smooth_one_takes_the_test_away()
     {
         var rough = Replanner.From(Survey, Plan, [See(WashOf("bonnet"), 1, "touch", "rough", zones: ["bonnet"])]);
-        rough.Plan.StepsOn("bonnet").ShouldContain(s => s.Stage == "clay", string.Join("; ", Rounds(rough.Plan, "bonnet")) + " | " + string.Join(",", rough.Progress.Zones["bonnet"].Levels) + " from " + rough.Progress.Zones["bonnet"].FromSlot + string.Join("; ", rough.Plan.Refer.Select(r => r.Reason)));
+        rough
+            .Plan.StepsOn("bonnet")
+            .ShouldContain(
+                s => s.Stage == "clay",
+                string.Join("; ", Rounds(rough.Plan, "bonnet"))
+                    + " | "
+                    + string.Join(",", rough.Progress.Zones["bonnet"].Levels)
+                    + " from "
+                    + rough.Progress.Zones["bonnet"].FromSlot
+                    + string.Join("; ", rough.Plan.Refer.Select(r => r.Reason))
+            );
         rough.Changes.ShouldContain(c => c.Kind == "more" && c.Stage == "clay" && c.Zones.Contains("bonnet"));
         var smooth = Replanner.From(Survey, Plan, [See(WashOf("bonnet"), 1, "touch", "smooth", zones: ["bonnet"])]);
         smooth.Plan.StepsOn("bonnet").ShouldNotContain(s => s.Stage == "clay");
@@ -294,9 +412,24 @@ public class RunningTests
     public void A_test_is_seen_without_anything_being_done()
     {
         var test = Plan.Tests.First(t => t.Test == "touch");
-        var seen = new Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), Observables.TestKey(test), ["bonnet"], 0, "touch", "rough", null);
+        var seen = new Observation(
+            Guid.CreateVersion7(),
+            Guid.CreateVersion7(),
+            Observables.TestKey(test),
+            ["bonnet"],
+            0,
+            "touch",
+            "rough",
+            null
+        );
         var re = Replanner.From(Survey, Plan, [seen]);
-        re.Plan.StepsOn("bonnet").Select(s => s.Stage).ShouldBe([.. Plan.StepsOn("bonnet").Select(s => s.Stage).TakeWhile(s => s != "dry"), "clay", .. re.Plan.StepsOn("bonnet").Select(s => s.Stage).SkipWhile(s => s != "clay").Skip(1)]);
+        re.Plan.StepsOn("bonnet")
+            .Select(s => s.Stage)
+            .ShouldBe([
+                .. Plan.StepsOn("bonnet").Select(s => s.Stage).TakeWhile(s => s != "dry"),
+                "clay",
+                .. re.Plan.StepsOn("bonnet").Select(s => s.Stage).SkipWhile(s => s != "clay").Skip(1),
+            ]);
         re.Done.ShouldBeEmpty();
     }
 
@@ -306,7 +439,9 @@ public class RunningTests
         var beads = Replanner.From(Survey, Plan, [See(WashOf("roof"), 1, "water", "beads", zones: ["roof"])]);
         beads.Plan.StepsOn("roof").ShouldContain(s => s.Stage == "strip");
         var tyres = Plan.Steps.First(s => s.Stage == "tyres");
-        Replanner.From(Survey, Plan, Twice(tyres, 1, "foam", "white")).Plan.Steps.ShouldNotContain(s => s.Stage == "tyres" && s.Zones.Intersect(tyres.Zones).Any());
+        Replanner
+            .From(Survey, Plan, Twice(tyres, 1, "foam", "white"))
+            .Plan.Steps.ShouldNotContain(s => s.Stage == "tyres" && s.Zones.Intersect(tyres.Zones).Any());
         Replanner.From(Survey, Plan, [See(tyres, 1, "foam", "brown")]).Plan.Steps.ShouldContain(s => s.Stage == "tyres");
     }
 
@@ -334,7 +469,8 @@ public class RunningTests
     {
         var body = Plan.Steps.First(s => s.Stage == "contact-wash");
         var re = Replanner.From(Survey, Plan, [See(body, body.Rounds, null, null)]);
-        re.Changes.Where(c => c.Kind == "more").ShouldBeEmpty(string.Join("; ", re.Changes.Select(c => c.Words + " " + string.Join(",", c.Zones))));
+        re.Changes.Where(c => c.Kind == "more")
+            .ShouldBeEmpty(string.Join("; ", re.Changes.Select(c => c.Words + " " + string.Join(",", c.Zones))));
     }
 
     private static Step WashOf(string zone) => Plan.StepsOn(zone).Single(s => s.Stage == "contact-wash");

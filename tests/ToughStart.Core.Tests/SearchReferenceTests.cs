@@ -179,7 +179,9 @@ public class SearchReferenceTests
         {
             for (var r = 1; r <= c.Rounds; r++)
             {
-                Planning.Round.Try(p, p.Stages[c.Stage].Options[c.Option], levels, ref left, ref cost, p.Stages[c.Stage].SkipCost > 0 && r == 1).ShouldBeTrue();
+                Planning
+                    .Round.Try(p, p.Stages[c.Stage].Options[c.Option], levels, ref left, ref cost, p.Stages[c.Stage].SkipCost > 0 && r == 1)
+                    .ShouldBeTrue();
             }
         }
 
@@ -230,8 +232,17 @@ public class SearchReferenceTests
     private static (int[] Levels, Left Left, long Cost)? Round(ZoneProblem p, Option o, int[] levels, Left left, bool demanded)
     {
         double Load(int level) => level >= p.NilAtLimit ? 0 : Levels.MillionthsOf(level);
-        if ((left & o.Forbids) != 0 || (left & o.Needs) != o.Needs
-            || (o.LoadLimit is { } g && (g.Weights.Sum(w => w.Weight * Load(levels[w.Kind])) > g.Limit * 1000.0 || g.And.Any(a => Levels.MillionthsOf(levels[a.Kind]) > a.Limit))))
+        if (
+            (left & o.Forbids) != 0
+            || (left & o.Needs) != o.Needs
+            || (
+                o.LoadLimit is { } g
+                && (
+                    g.Weights.Sum(w => w.Weight * Load(levels[w.Kind])) > g.Limit * 1000.0
+                    || g.And.Any(a => Levels.MillionthsOf(levels[a.Kind]) > a.Limit)
+                )
+            )
+        )
         {
             return null;
         }
@@ -245,7 +256,12 @@ public class SearchReferenceTests
                 continue;
             }
 
-            var cover = Enumerable.Range(0, Kinds.Count).Where(k => p.Layer[k] > 0 && p.Layer[k] < p.Layer[e.Kind]).Select(k => Levels.MillionthsOf(levels[k])).DefaultIfEmpty(0).Max();
+            var cover = Enumerable
+                .Range(0, Kinds.Count)
+                .Where(k => p.Layer[k] > 0 && p.Layer[k] < p.Layer[e.Kind])
+                .Select(k => Levels.MillionthsOf(levels[k]))
+                .DefaultIfEmpty(0)
+                .Max();
             var shield = p.Layer[e.Kind] == 0 || cover < p.ShieldFrom ? 0 : cover;
             next[e.Kind] = Math.Min(e.Floor, levels[e.Kind] + (int)((long)e.Levels * (1_000_000 - shield) / 1_000_000));
             better |= next[e.Kind] > levels[e.Kind] && (e.Kind != p.Protection || p.Keep is null);
@@ -257,7 +273,8 @@ public class SearchReferenceTests
         }
 
         var drag = (long)(o.Bite * 1000.0 + o.Dragged.Sum(d => d.Weight * Load(levels[d.Kind])));
-        var cost = o.Cost + o.Marring * drag / 1_000_000_000 + (p.Keep is null ? 0 : p.Keep[levels[p.Protection]] - p.Keep[next[p.Protection]]);
+        var cost =
+            o.Cost + o.Marring * drag / 1_000_000_000 + (p.Keep is null ? 0 : p.Keep[levels[p.Protection]] - p.Keep[next[p.Protection]]);
         next[Kinds.Residue] = Levels.Add(next[Kinds.Residue], o.AddsResidue);
         return (next, (left & ~o.Clears) | o.Leaves, cost);
     }

@@ -10,7 +10,8 @@ public class StoredSurveyTests
 {
     private static JsonObject Saved() => JsonNode.Parse(SurveyFormat.Write(Repository.Demo("estuary-pickup")))!.AsObject();
 
-    private static (Checked<Survey> Survey, IReadOnlyList<string> LeftOut) Read(JsonNode json) => StoredSurvey.Read(Encoding.UTF8.GetBytes(json.ToJsonString()));
+    private static (Checked<Survey> Survey, IReadOnlyList<string> LeftOut) Read(JsonNode json) =>
+        StoredSurvey.Read(Encoding.UTF8.GetBytes(json.ToJsonString()));
 
     [Fact]
     public void What_reads_is_left_as_it_is()
@@ -30,8 +31,16 @@ public class StoredSurveyTests
         zone["findings"]![0]!["contaminant"] = "moon-dust";
         zone["surface"] = "unobtainium";
         zone["tests"] = new JsonArray(new JsonObject { ["test"] = "sniff", ["result"] = "none" });
-        json["house"] = new JsonObject { ["moonPhase"] = "full", ["foam"] = "always", ["clay"] = "sometimes" };
-        json["shelf"] = new JsonArray(new JsonObject { ["agent"] = "phlogiston", ["name"] = "Old Tin" }, new JsonObject { ["agent"] = "apc", ["name"] = "Plover" });
+        json["house"] = new JsonObject
+        {
+            ["moonPhase"] = "full",
+            ["foam"] = "always",
+            ["clay"] = "sometimes",
+        };
+        json["shelf"] = new JsonArray(
+            new JsonObject { ["agent"] = "phlogiston", ["name"] = "Old Tin" },
+            new JsonObject { ["agent"] = "apc", ["name"] = "Plover" }
+        );
         json["declines"] = new JsonArray(new JsonObject { ["treatment"] = "leeches" }, new JsonObject { ["stage"] = "iron" });
         json["zones"]!.AsArray().Add(new JsonObject { ["zone"] = "rumble-seat", ["findings"] = new JsonArray() });
         json["site"]!.AsObject()["moonlight"] = 3;

@@ -7,7 +7,6 @@ using ToughStart.Core.Provenance;
 using ToughStart.Core.Readiness;
 using ToughStart.Core.Surfaces;
 using ToughStart.Core.Vehicles;
-
 using TestResult = ToughStart.Core.Formats.TestResult;
 
 namespace ToughStart.Core.Tests;
@@ -23,15 +22,26 @@ public class SurveyFactsTests
         (f.Count, f.Median, f.Least, f.Most).ShouldBe((5, 104, 98, 300));
         f.Deviation.ShouldBe(88.10, 0.01);
         f.SuspectRefinish.ShouldBeTrue("one spot far above the rest");
-        FilmThickness.Of([71, 68, 74, 70]).ShouldSatisfyAllConditions(x => x.Median.ShouldBe(70.5), x => x.Thin.ShouldBeTrue(), x => x.SuspectRefinish.ShouldBeFalse());
+        FilmThickness
+            .Of([71, 68, 74, 70])
+            .ShouldSatisfyAllConditions(x => x.Median.ShouldBe(70.5), x => x.Thin.ShouldBeTrue(), x => x.SuspectRefinish.ShouldBeFalse());
         FilmThickness.Of([240, 251]).SuspectRefinish.ShouldBeTrue();
         Should.Throw<ArgumentException>(() => FilmThickness.Of([]));
         Should.Throw<ArgumentException>(() => FilmThickness.Of([-1]));
     }
 
     [Fact]
-    public void Film_median_lies_within_and_order_does_not_matter() => Gen.Double[0, 1000].Array[1, 30].Sample(
-        a => FilmThickness.Of(a) is var f && f.Median >= f.Least && f.Median <= f.Most && FilmThickness.Of(a.Reverse().ToArray()) is var g && Math.Abs(g.Median - f.Median) < 1e-12 && Math.Abs(g.Deviation - f.Deviation) < 1e-9);
+    public void Film_median_lies_within_and_order_does_not_matter() =>
+        Gen.Double[0, 1000]
+            .Array[1, 30]
+            .Sample(a =>
+                FilmThickness.Of(a) is var f
+                && f.Median >= f.Least
+                && f.Median <= f.Most
+                && FilmThickness.Of(a.Reverse().ToArray()) is var g
+                && Math.Abs(g.Median - f.Median) < 1e-12
+                && Math.Abs(g.Deviation - f.Deviation) < 1e-9
+            );
 
     [Theory]
     // Published: German degree = 10 mg CaO/l, molar masses CaO 56.077 and CaCO3 100.087; Clark = 1 grain (64.79891 mg) per imperial gallon (4.54609 l); gpg = 1 grain per US gallon (3.785411784 l).
@@ -40,12 +50,15 @@ public class SurveyFactsTests
     [InlineData("eh", 64.79891 / 4.54609)]
     [InlineData("gpg", 64.79891 / 3.785411784)]
     [InlineData("mg-l", 1)]
-    public void Hardness_units_agree_with_their_definitions(string unit, double mg) => WaterHardness.MgPerLitre(1, unit).ShouldBe(mg, mg * 0.0005);
+    public void Hardness_units_agree_with_their_definitions(string unit, double mg) =>
+        WaterHardness.MgPerLitre(1, unit).ShouldBe(mg, mg * 0.0005);
 
     [Fact]
     public void Hardness_classes_are_those_of_the_usgs_and_bad_input_is_named()
     {
-        new[] { 60.0, 61, 120, 121, 180, 181 }.Select(WaterHardness.Class).ShouldBe(["soft", "moderate", "moderate", "hard", "hard", "very hard"]);
+        new[] { 60.0, 61, 120, 121, 180, 181 }
+            .Select(WaterHardness.Class)
+            .ShouldBe(["soft", "moderate", "moderate", "hard", "hard", "very hard"]);
         Should.Throw<ArgumentOutOfRangeException>(() => WaterHardness.MgPerLitre(-1, "dh"));
         Should.Throw<ArgumentException>(() => WaterHardness.MgPerLitre(1, "furlong")).Message.ShouldContain("gpg");
     }
@@ -82,13 +95,20 @@ public class SurveyFactsTests
             }
         }
 
-        Should.Throw<ArgumentException>(() => ZoneSets.Of(Forms.Build("suv", Forms.DefaultSize("suv")), "upstairs")).Message.ShouldContain("lower-third");
+        Should
+            .Throw<ArgumentException>(() => ZoneSets.Of(Forms.Build("suv", Forms.DefaultSize("suv")), "upstairs"))
+            .Message.ShouldContain("lower-third");
     }
 
     [Fact]
     public void Every_story_paints_every_form_and_plans()
     {
-        Catalogue.Default.Stories.Select(s => s.Id).ShouldBe(["barn", "flood", "motorway-bugs", "salt-winter", "lime-trees", "building-site", "track-day", "stood-two-years"], ignoreOrder: true);
+        Catalogue
+            .Default.Stories.Select(s => s.Id)
+            .ShouldBe(
+                ["barn", "flood", "motorway-bugs", "salt-winter", "lime-trees", "building-site", "track-day", "stood-two-years"],
+                ignoreOrder: true
+            );
         foreach (var story in Catalogue.Default.Stories)
         {
             foreach (var form in new[] { "motorcycle", "minibus", "estate" })
@@ -96,8 +116,26 @@ public class SurveyFactsTests
                 var v = Forms.Build(form, Forms.DefaultSize(form));
                 var told = story.On(v);
                 told.Count.ShouldBeGreaterThan(8, story.Id);
-                told.ShouldAllBe(z => z.Value.All(f => Catalogue.Default.Contaminant(f.Contaminant).CanSitOn(v[z.Key].Kind.Default.Family)));
-                var survey = Bare(form) with { Zones = [.. told.Select(t => new ZoneSurvey(t.Key, null, [], null, null, null, [.. t.Value.Select(f => new Finding(f.Contaminant, f.Grade, f.Age, Certainty.Suspected))], [])).OrderBy(z => z.Zone, StringComparer.Ordinal)] };
+                told.ShouldAllBe(z =>
+                    z.Value.All(f => Catalogue.Default.Contaminant(f.Contaminant).CanSitOn(v[z.Key].Kind.Default.Family))
+                );
+                var survey = Bare(form) with
+                {
+                    Zones =
+                    [
+                        .. told.Select(t => new ZoneSurvey(
+                                t.Key,
+                                null,
+                                [],
+                                null,
+                                null,
+                                null,
+                                [.. t.Value.Select(f => new Finding(f.Contaminant, f.Grade, f.Age, Certainty.Suspected))],
+                                []
+                            ))
+                            .OrderBy(z => z.Zone, StringComparer.Ordinal),
+                    ],
+                };
                 Planner.Plan(survey).Steps.ShouldNotBeEmpty($"{story.Id} on {form}");
             }
         }
@@ -108,7 +146,12 @@ public class SurveyFactsTests
     {
         string[] zones = ["bonnet", "roof"];
         var problems = new List<Problem>();
-        var read = ReadingFile.Read("\uFEFFzone;value\nbonnet;104\nroof;98,5\nroof;4,1 mil\nhood;90\nbonnet;-5\nbonnet;abc\nbonnet\n\nroof;9999\nroof;1e3", "film", zones, problems);
+        var read = ReadingFile.Read(
+            "\uFEFFzone;value\nbonnet;104\nroof;98,5\nroof;4,1 mil\nhood;90\nbonnet;-5\nbonnet;abc\nbonnet\n\nroof;9999\nroof;1e3",
+            "film",
+            zones,
+            problems
+        );
         read.Select(r => r.Value).ShouldBe([104, 98.5, 4.1 * 25.4]);
         problems.Select(p => p.Field).ShouldBe(["line 5", "line 6", "line 7", "line 8", "line 10", "line 11"]);
         problems.ShouldAllBe(p => p.Message.Length > 10);
@@ -133,8 +176,15 @@ public class SurveyFactsTests
     [Fact]
     public void A_test_is_weighed_with_what_was_seen_and_an_unclear_one_changes_nothing()
     {
-        double Iron(string? result) => ZoneState.FromSurvey(With(new Finding("iron", 3, null, Certainty.Suspected), result is null ? null : new TestResult("bleed", result, null)), Forms.Build("saloon", Forms.DefaultSize("saloon")), Catalogue.Default)
-            .First(z => z.Zone.Id == "bonnet")[Catalogue.Default.Contaminant("iron").Index].Load;
+        double Iron(string? result) =>
+            ZoneState
+                .FromSurvey(
+                    With(new Finding("iron", 3, null, Certainty.Suspected), result is null ? null : new TestResult("bleed", result, null)),
+                    Forms.Build("saloon", Forms.DefaultSize("saloon")),
+                    Catalogue.Default
+                )
+                .First(z => z.Zone.Id == "bonnet")[Catalogue.Default.Contaminant("iron").Index]
+                .Load;
         Iron(null).ShouldBe(0.55);
         Iron("inconclusive").ShouldBe(0.55, "nothing was learnt");
         Iron("strong").ShouldBeGreaterThan(0.25);
@@ -160,7 +210,12 @@ public class SurveyFactsTests
     {
         Ruling Tar(double days)
         {
-            var survey = With(new Finding("tar", 2, null, Certainty.Seen), null, z => z with { Condition = new Condition(null, [], days, null, []) });
+            var survey = With(new Finding("tar", 2, null, Certainty.Seen), null, z =>
+                z with
+                {
+                    Condition = new Condition(null, [], days, null, []),
+                }
+            );
             return Limits(survey, out var state).Judge(Catalogue.Default.Treatment("tar-spot"), state);
         }
 
@@ -174,7 +229,9 @@ public class SurveyFactsTests
         var coupe = Repository.Demo("barn-coupe");
         var plan = Planner.Plan(coupe);
         plan.Warnings.ShouldContain(w => w.Contains("as asbestos"));
-        plan.Steps.Where(s => Catalogue.Default.Treatment(s.Treatment is "blot" ? "rinse" : s.Treatment).IsLanced).SelectMany(s => s.Zones).ShouldNotContain(z => z.Contains("wheel") || z.Contains("tyre") || z.Contains("arch"));
+        plan.Steps.Where(s => Catalogue.Default.Treatment(s.Treatment is "blot" ? "rinse" : s.Treatment).IsLanced)
+            .SelectMany(s => s.Zones)
+            .ShouldNotContain(z => z.Contains("wheel") || z.Contains("tyre") || z.Contains("arch"));
         plan.Refused.ShouldContain(r => r.Reason.Contains("brake dust"));
         var released = Planner.Plan(coupe with { History = coupe.History with { Releases = [new Release("brake-dust", "p-1", null)] } });
         released.Refused.ShouldNotContain(r => r.Reason.Contains("brake dust"));
@@ -187,9 +244,19 @@ public class SurveyFactsTests
     public void Gates_stop_everything_until_a_named_person_releases_them(string gate)
     {
         var s = Bare("saloon");
-        s = s with { History = gate switch { "biological" => s.History with { Biological = true }, "nests" => s.History with { Nests = true }, _ => s.History with { Flood = "sewage", Releases = [new Release("flood-workshop", "p-2", null)] } } };
+        s = s with
+        {
+            History = gate switch
+            {
+                "biological" => s.History with { Biological = true },
+                "nests" => s.History with { Nests = true },
+                _ => s.History with { Flood = "sewage", Releases = [new Release("flood-workshop", "p-2", null)] },
+            },
+        };
         Planner.Plan(s).ReferOnly.ShouldBeTrue();
-        Planner.Plan(s with { History = s.History with { Releases = [.. s.History.Releases, new Release(gate, "p-1", null)] } }).ReferOnly.ShouldBeFalse();
+        Planner
+            .Plan(s with { History = s.History with { Releases = [.. s.History.Releases, new Release(gate, "p-1", null)] } })
+            .ReferOnly.ShouldBeFalse();
     }
 
     [Fact]
@@ -209,7 +276,9 @@ public class SurveyFactsTests
         proposed.Select(p => p.NarrowsMinutes * Math.Min(1, p.Probability)).ShouldBeInOrder(SortDirection.Descending);
         proposed.ShouldAllBe(p => p.Changes.Length > 10 && p.Zones.Count > 0 && p.Card.Answers.Count > 1);
         proposed.Select(p => p.Card.Id).ShouldContain("spot");
-        TestGuide.Propose(Repository.Demo("flooded-saloon"), Planner.Plan(Repository.Demo("flooded-saloon"))).ShouldBeEmpty("nothing may be touched");
+        TestGuide
+            .Propose(Repository.Demo("flooded-saloon"), Planner.Plan(Repository.Demo("flooded-saloon")))
+            .ShouldBeEmpty("nothing may be touched");
     }
 
     [Theory]
@@ -223,7 +292,14 @@ public class SurveyFactsTests
         said.ShouldContain(w => w.StartsWith("High roof"));
     }
 
-    private static Survey Bare(string form) => SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes($$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "{{form}}" }, "goal": "protect" }""")).Value!;
+    private static Survey Bare(string form) =>
+        SurveyFormat
+            .Read(
+                System.Text.Encoding.UTF8.GetBytes(
+                    $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "{{form}}" }, "goal": "protect" }"""
+                )
+            )
+            .Value!;
 
     private static Survey With(Finding finding, TestResult? test, Func<ZoneSurvey, ZoneSurvey>? change = null)
     {

@@ -11,16 +11,63 @@ public class SweepTests
     /// <summary>Ten forms, each with one of the four goals in turn.</summary>
     public static TheoryData<string, string> FormsAndGoals => [.. Forms.Ids.Select((f, i) => (f, TargetTable.Goals[(i + 2) % 4]))];
 
-    private static Survey Dirty(string form, string goal, Func<Zone, IEnumerable<string>> kinds, int grade) => Repository.Survey($$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "{{form}}", "softness": "medium" }, "goal": "{{goal}}", "zones": [] }""") is var s
-        ? s with { Zones = [.. Forms.Build(form, s.Vehicle.Size).Zones.OrderBy(z => z.Id, StringComparer.Ordinal).Select(z => new ZoneSurvey(z.Id, null, [], null, null, null, [.. kinds(z).Select(k => new Finding(k, grade, null, Certainty.Seen))], []))] } : s;
+    private static Survey Dirty(string form, string goal, Func<Zone, IEnumerable<string>> kinds, int grade) =>
+        Repository.Survey(
+            $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "{{form}}", "softness": "medium" }, "goal": "{{goal}}", "zones": [] }"""
+        )
+            is var s
+            ? s with
+            {
+                Zones =
+                [
+                    .. Forms
+                        .Build(form, s.Vehicle.Size)
+                        .Zones.OrderBy(z => z.Id, StringComparer.Ordinal)
+                        .Select(z => new ZoneSurvey(
+                            z.Id,
+                            null,
+                            [],
+                            null,
+                            null,
+                            null,
+                            [.. kinds(z).Select(k => new Finding(k, grade, null, Certainty.Seen))],
+                            []
+                        )),
+                ],
+            }
+            : s;
 
-    private static IEnumerable<string> CanSit(Zone z) => Catalogue.Default.Contaminants.Where(k => k.CanSitOn(z.Kind.Default.Family)).Select(k => k.Id);
+    private static IEnumerable<string> CanSit(Zone z) =>
+        Catalogue.Default.Contaminants.Where(k => k.CanSitOn(z.Kind.Default.Family)).Select(k => k.Id);
 
     [Theory]
     [MemberData(nameof(FormsAndGoals))]
     public void Much_at_once_on_every_zone_is_answered(string form, string goal)
     {
-        var plan = Planner.Plan(Dirty(form, goal, z => CanSit(z).Where(k => k is "grit" or "mud" or "road-film" or "bug" or "tar" or "iron" or "bonded-mix" or "growth" or "tyre-bloom" or "salt"), 2), null, new PlanOptions(Share: false));
+        var plan = Planner.Plan(
+            Dirty(
+                form,
+                goal,
+                z =>
+                    CanSit(z)
+                        .Where(k =>
+                            k
+                                is "grit"
+                                    or "mud"
+                                    or "road-film"
+                                    or "bug"
+                                    or "tar"
+                                    or "iron"
+                                    or "bonded-mix"
+                                    or "growth"
+                                    or "tyre-bloom"
+                                    or "salt"
+                        ),
+                2
+            ),
+            null,
+            new PlanOptions(Share: false)
+        );
         Answered(plan);
         plan.Steps.ShouldNotBeEmpty();
     }
@@ -51,10 +98,22 @@ public class SweepTests
     [MemberData(nameof(FormsAndGoals))]
     public void Nothing_that_is_left_behind_stays(string form, string goal)
     {
-        var survey = Dirty(form, goal, z => CanSit(z).Where(k => k is "tar" or "iron" or "mineral" or "bonded-mix" or "old-protection" or "road-film" or "sap"), 2);
+        var survey = Dirty(
+            form,
+            goal,
+            z => CanSit(z).Where(k => k is "tar" or "iron" or "mineral" or "bonded-mix" or "old-protection" or "road-film" or "sap"),
+            2
+        );
         foreach (var media in new[] { "two-bucket", "rinseless" })
         {
-            var plan = Planner.Plan(survey with { House = new Dictionary<string, string> { ["washMedia"] = media, ["waterlessOnHeavy"] = "warn" } }, null, new PlanOptions(Share: false));
+            var plan = Planner.Plan(
+                survey with
+                {
+                    House = new Dictionary<string, string> { ["washMedia"] = media, ["waterlessOnHeavy"] = "warn" },
+                },
+                null,
+                new PlanOptions(Share: false)
+            );
             foreach (var trace in plan.Traces)
             {
                 var left = Left.None;
@@ -84,7 +143,10 @@ public class SweepTests
             {
                 if (last.GetValueOrDefault(kind) is var load && load > target * Math.Pow(10, 0.1) * 1.02)
                 {
-                    plan.Refer.ShouldContain(r => r.What == kind && r.Zones.Contains(trace.Zone), $"{kind} on {trace.Zone} ends at {load:0.000} against {target:0.000}");
+                    plan.Refer.ShouldContain(
+                        r => r.What == kind && r.Zones.Contains(trace.Zone),
+                        $"{kind} on {trace.Zone} ends at {load:0.000} against {target:0.000}"
+                    );
                 }
             }
         }

@@ -9,14 +9,17 @@ public class TotalsTests
 {
     private static readonly Catalogue C = Catalogue.Default;
 
-    public static TheoryData<string> Demos => ["estuary-pickup", "barn-saloon", "touring-saloon", "trail-motorcycle", "orchard-pickup", "ferry-minibus"];
+    public static TheoryData<string> Demos =>
+        ["estuary-pickup", "barn-saloon", "touring-saloon", "trail-motorcycle", "orchard-pickup", "ferry-minibus"];
 
     [Theory]
     [MemberData(nameof(Demos))]
     public void An_agent_at_a_strength_is_made_ready_once_for_the_whole_job(string demo)
     {
         var plan = Planner.Plan(Repository.Demo(demo));
-        foreach (var mix in plan.Steps.Where(s => s.Agent != "water" && !C.Treatment(s.Treatment).IsClay).GroupBy(s => (s.Agent, s.Strength)))
+        foreach (
+            var mix in plan.Steps.Where(s => s.Agent != "water" && !C.Treatment(s.Treatment).IsClay).GroupBy(s => (s.Agent, s.Strength))
+        )
         {
             mix.Sum(s => s.SetUpMinutes).ShouldBe(C.Agent(mix.Key.Agent).SetUp, 1e-9, mix.Key.ToString());
             mix.First().SetUpMinutes.ShouldBe(mix.Sum(s => s.SetUpMinutes), 1e-9, "the first step that needs it");
@@ -28,7 +31,11 @@ public class TotalsTests
         foreach (var step in plan.Steps.Where(s => s.Stage == "pre-rinse"))
         {
             var t = C.Treatment(step.Treatment);
-            (step.LabourMinutes - step.SetUpMinutes).ShouldBe(step.Rounds * step.Zones.Sum(z => (t.Labour * vehicle[z].Area) + C["reach"]), 0.01, step.Key);
+            (step.LabourMinutes - step.SetUpMinutes).ShouldBe(
+                step.Rounds * step.Zones.Sum(z => (t.Labour * vehicle[z].Area) + C["reach"]),
+                0.01,
+                step.Key
+            );
         }
     }
 
@@ -38,7 +45,10 @@ public class TotalsTests
     {
         var plan = Planner.Plan(Repository.Demo(demo));
         var made = plan.Tests.Where(t => t.Worth || t.Required).ToArray();
-        plan.Totals.LabourMinutes.Expected.ShouldBe(plan.Steps.Sum(s => s.LabourMinutes) + (made.Sum(t => t.Zones.Count) * C["test-minutes"]), 0.01);
+        plan.Totals.LabourMinutes.Expected.ShouldBe(
+            plan.Steps.Sum(s => s.LabourMinutes) + (made.Sum(t => t.Zones.Count) * C["test-minutes"]),
+            0.01
+        );
     }
 
     [Theory]

@@ -50,22 +50,33 @@ public class TradeFiguresTests
     [InlineData("clay", 2)]
     public void Nobody_goes_on_for_ever(string stage, int cap)
     {
-        var plans = new[] { "estuary-pickup", "barn-saloon", "touring-saloon", "orchard-pickup" }.Select(d => Planner.Plan(Repository.Demo(d))).ToArray();
+        var plans = new[] { "estuary-pickup", "barn-saloon", "touring-saloon", "orchard-pickup" }
+            .Select(d => Planner.Plan(Repository.Demo(d)))
+            .ToArray();
         var steps = plans.SelectMany(p => p.Steps).Where(s => s.Stage == stage && s.Until is not null).ToArray();
         steps.ShouldAllBe(s => s.Until!.MaxRounds <= cap && s.Rounds <= s.Until.MaxRounds);
-        var treatments = C.Treatments.Where(t => t.Slots.Any(s => new[] { "tyre", "body" }.Any(f => Slot.StageOn(s, f) == stage && t.SuitsFamily(f))));
+        var treatments = C.Treatments.Where(t =>
+            t.Slots.Any(s => new[] { "tyre", "body" }.Any(f => Slot.StageOn(s, f) == stage && t.SuitsFamily(f)))
+        );
         treatments.Max(t => t.MaxRounds).ShouldBeLessThanOrEqualTo(cap);
     }
 
     [Fact]
     public void What_a_class_can_never_take_is_what_the_notes_say()
     {
-        double Floor(string treatment, string kind) => C.Treatment(treatment).Removes.Single(r => r.Kind == C.Contaminant(kind).Index).Floor;
-        double Decades(string treatment, string kind) => C.Treatment(treatment).Removes.Single(r => r.Kind == C.Contaminant(kind).Index).Decades;
+        double Floor(string treatment, string kind) =>
+            C.Treatment(treatment).Removes.Single(r => r.Kind == C.Contaminant(kind).Index).Floor;
+        double Decades(string treatment, string kind) =>
+            C.Treatment(treatment).Removes.Single(r => r.Kind == C.Contaminant(kind).Index).Decades;
         (Decades("iron-spray", "iron"), Floor("iron-spray", "iron")).ShouldBe((.45, .04));
         (Decades("tar-spot", "tar"), Floor("tar-spot", "tar")).ShouldBe((.85, .015));
         (Decades("clay-bar-fine", "bonded-mix"), Floor("clay-bar-fine", "bonded-mix")).ShouldBe((.45, .02));
-        (Floor("foam-neutral", "road-film"), Floor("foam-alkaline", "road-film"), Floor("spray-citrus", "road-film"), Floor("spray-tfr", "road-film")).ShouldBe((.3, .15, .12, .08));
+        (
+            Floor("foam-neutral", "road-film"),
+            Floor("foam-alkaline", "road-film"),
+            Floor("spray-citrus", "road-film"),
+            Floor("spray-tfr", "road-film")
+        ).ShouldBe((.3, .15, .12, .08));
         (Floor("foam-alkaline", "bug"), Floor("bug-soak", "bug"), Floor("bug-mesh", "bug")).ShouldBe((.15, .06, .02));
     }
 
@@ -78,10 +89,23 @@ public class TradeFiguresTests
         (C["hot-film"], C["hot-panel"], C["cold"]).ShouldBe((30, 40, 5));
         (C["lance-draw"], C["lance-draw-low"], C["lance-draw-high"]).ShouldBe((.1, .04, .17));
         (C["band-low"], C["band-high"], C["look-slip"], C["near-target"]).ShouldBe((.05, .25, .03, 1.26));
-        C.Senses.ToDictionary(s => s.Look + s.Stage, s => s.Spread).ShouldBe(new Dictionary<string, double>
-        {
-            ["touch*"] = .35, ["bleed*"] = .4, ["water*"] = .4, ["foam*"] = .5, ["look*"] = .5, ["dab*"] = .5, ["clothtar"] = .5, ["clothspot"] = .5, ["cloth*"] = .5, ["clayFace*"] = .5,
-        }, ignoreOrder: true);
+        C.Senses.ToDictionary(s => s.Look + s.Stage, s => s.Spread)
+            .ShouldBe(
+                new Dictionary<string, double>
+                {
+                    ["touch*"] = .35,
+                    ["bleed*"] = .4,
+                    ["water*"] = .4,
+                    ["foam*"] = .5,
+                    ["look*"] = .5,
+                    ["dab*"] = .5,
+                    ["clothtar"] = .5,
+                    ["clothspot"] = .5,
+                    ["cloth*"] = .5,
+                    ["clayFace*"] = .5,
+                },
+                ignoreOrder: true
+            );
     }
 
     [Fact]
@@ -103,8 +127,12 @@ public class TradeFiguresTests
     public void What_drifts_counts_as_well_as_what_runs()
     {
         // Acid on a painted wheel face: what lies beside it and is bare refuses it, and does not when it is lacquered.
-        var survey = Repository.Saloon("""{ "zone": "*-wheel-face", "surface": "painted-wheel", "findings": [ { "contaminant": "iron", "grade": 4 } ] }""")
-            with { Shelf = [.. C.Agents.Where(a => !a.IsWater).Select(a => new ShelfBottle(a.Id, true, a.Id == "wheel-acid" ? 3.5 : null, false))] };
+        var survey = Repository.Saloon(
+            """{ "zone": "*-wheel-face", "surface": "painted-wheel", "findings": [ { "contaminant": "iron", "grade": 4 } ] }"""
+        ) with
+        {
+            Shelf = [.. C.Agents.Where(a => !a.IsWater).Select(a => new ShelfBottle(a.Id, true, a.Id == "wheel-acid" ? 3.5 : null, false))],
+        };
         var states = ZoneState.FromSurvey(survey, Vehicles.Forms.Build("saloon", survey.Vehicle.Size), C).ToDictionary(z => z.Zone.Id);
         var drifts = states.Values.Where(z => z.Zone.Neighbours.Except(z.Zone.DrainsTo).Any()).ToArray();
         drifts.ShouldNotBeEmpty();
@@ -139,7 +167,13 @@ public class TradeFiguresTests
     [Fact]
     public void No_row_of_the_catalogue_changes_unseen()
     {
-        var now = string.Join('\n', C.Tables.SelectMany(t => t.Rows.Select(r => $"{t.Id} | {string.Join(" | ", r.Cells)}").Prepend($"{t.Id} # {t.Standing.InWords()} # {t.Source}"))) + "\n";
+        var now =
+            string.Join(
+                '\n',
+                C.Tables.SelectMany(t =>
+                    t.Rows.Select(r => $"{t.Id} | {string.Join(" | ", r.Cells)}").Prepend($"{t.Id} # {t.Standing.InWords()} # {t.Source}")
+                )
+            ) + "\n";
         var approved = Path.Combine(Repository.Root, "tests", "ToughStart.Core.Tests", "Data", "catalogue.approved.txt");
         var was = File.Exists(approved) ? File.ReadAllText(approved) : "";
         if (now != was)
@@ -147,8 +181,10 @@ public class TradeFiguresTests
             var received = Path.Combine(Path.GetTempPath(), "catalogue.received.txt");
             File.WriteAllText(received, now);
             var (a, b) = (was.Split('\n').ToHashSet(), now.Split('\n').ToHashSet());
-            Assert.Fail($"The catalogue is not the one that was looked at last. If that is meant, copy {received} over {approved}.\n"
-                + string.Join('\n', a.Except(b).Take(20).Select(l => "- " + l).Concat(b.Except(a).Take(20).Select(l => "+ " + l))));
+            Assert.Fail(
+                $"The catalogue is not the one that was looked at last. If that is meant, copy {received} over {approved}.\n"
+                    + string.Join('\n', a.Except(b).Take(20).Select(l => "- " + l).Concat(b.Except(a).Take(20).Select(l => "+ " + l)))
+            );
         }
     }
 }

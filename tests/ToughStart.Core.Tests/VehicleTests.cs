@@ -14,17 +14,65 @@ public class VehicleTests
     {
         var v = Forms.Build(form, Forms.DefaultSize(form));
         v.Zones.Count.ShouldBeGreaterThanOrEqualTo(30);
-        string[] parts = form == "motorcycle"
-            ? ["tank", "front-fairing", "frame", "engine", "chain", "front-disc", "rear-disc", "seat", "front-wheel-face", "rear-tyre", "exhaust", "headlamp", "left-mirror", "badges", "grille", "fork"]
-            : ["left-front-wheel-face", "right-rear-wheel-barrel", "left-front-behind-caliper", "right-rear-spoke-backs", "left-rear-tyre", "right-front-arch", "windscreen", "left-front-glass", "left-headlamp", "right-tail-lamp", "left-sill", "door-shuts", "boot-shuts", "window-seals", "grille", "badges", "filler-recess", "exhaust-tips", "cowl", "gutters", "left-mirror", "underbody"];
+        string[] parts =
+            form == "motorcycle"
+                ?
+                [
+                    "tank",
+                    "front-fairing",
+                    "frame",
+                    "engine",
+                    "chain",
+                    "front-disc",
+                    "rear-disc",
+                    "seat",
+                    "front-wheel-face",
+                    "rear-tyre",
+                    "exhaust",
+                    "headlamp",
+                    "left-mirror",
+                    "badges",
+                    "grille",
+                    "fork",
+                ]
+                :
+                [
+                    "left-front-wheel-face",
+                    "right-rear-wheel-barrel",
+                    "left-front-behind-caliper",
+                    "right-rear-spoke-backs",
+                    "left-rear-tyre",
+                    "right-front-arch",
+                    "windscreen",
+                    "left-front-glass",
+                    "left-headlamp",
+                    "right-tail-lamp",
+                    "left-sill",
+                    "door-shuts",
+                    "boot-shuts",
+                    "window-seals",
+                    "grille",
+                    "badges",
+                    "filler-recess",
+                    "exhaust-tips",
+                    "cowl",
+                    "gutters",
+                    "left-mirror",
+                    "underbody",
+                ];
         foreach (var part in parts)
         {
             v.Has(part).ShouldBeTrue(part);
         }
 
-        v.Zones.ShouldAllBe(z => z.Area > 0 && z.Tilt >= 0 && z.Tilt <= 90 && z.Faces >= 0 && z.Faces < 360 && z.Bottom >= -0.01 && z.Top > z.Bottom);
-        v.Zones.ShouldAllBe(z => z.Kind.Id == "disc" || z.DrainsTo.Count + z.Neighbours.Count > 0 || v.Zones.Any(o => o.DrainsTo.Contains(z.Id)));
-        v.Zones.SelectMany(z => z.Shapes).ShouldAllBe(s => s.Holes.All(h => Math.Abs(Shape.SignedArea(h)) < Math.Abs(Shape.SignedArea(s.Outline))));
+        v.Zones.ShouldAllBe(z =>
+            z.Area > 0 && z.Tilt >= 0 && z.Tilt <= 90 && z.Faces >= 0 && z.Faces < 360 && z.Bottom >= -0.01 && z.Top > z.Bottom
+        );
+        v.Zones.ShouldAllBe(z =>
+            z.Kind.Id == "disc" || z.DrainsTo.Count + z.Neighbours.Count > 0 || v.Zones.Any(o => o.DrainsTo.Contains(z.Id))
+        );
+        v.Zones.SelectMany(z => z.Shapes)
+            .ShouldAllBe(s => s.Holes.All(h => Math.Abs(Shape.SignedArea(h)) < Math.Abs(Shape.SignedArea(s.Outline))));
     }
 
     [Fact]
@@ -54,10 +102,18 @@ public class VehicleTests
             bool On(double x, double y) => shapes.Any(s => Contains(s, new Pt(x, y)));
             for (var y = top + 0.12; y < bottom; y += 0.03)
             {
-                var row = Enumerable.Range(0, (int)((x1 - x0) / 0.02)).Select(i => x0 + i * 0.02).SkipWhile(x => !On(x, y)).Reverse().SkipWhile(x => !On(x, y)).Where(x => !On(x, y));
+                var row = Enumerable
+                    .Range(0, (int)((x1 - x0) / 0.02))
+                    .Select(i => x0 + i * 0.02)
+                    .SkipWhile(x => !On(x, y))
+                    .Reverse()
+                    .SkipWhile(x => !On(x, y))
+                    .Where(x => !On(x, y));
                 foreach (var x in row)
                 {
-                    (On(x - 0.06, y) || On(x + 0.06, y) || On(x, y - 0.06) || On(x, y + 0.06)).ShouldBeTrue($"{form}: nothing within 6 cm of ({x:0.00}, {y:0.00})");
+                    (On(x - 0.06, y) || On(x + 0.06, y) || On(x, y - 0.06) || On(x, y + 0.06)).ShouldBeTrue(
+                        $"{form}: nothing within 6 cm of ({x:0.00}, {y:0.00})"
+                    );
                 }
             }
         }
@@ -88,7 +144,12 @@ public class VehicleTests
     public void Areas_agree_with_polygons_reckoned_by_hand()
     {
         // A 4 x 3 rectangle with a 1 x 2 hole; a 3-4-5 triangle; a disc of 48 sides.
-        var plate = new Shape([new(0, 0), new(4, 0), new(4, 3), new(0, 3)], [[new(1, 1), new(2, 1), new(2, 3), new(1, 3)]]);
+        var plate = new Shape(
+            [new(0, 0), new(4, 0), new(4, 3), new(0, 3)],
+            [
+                [new(1, 1), new(2, 1), new(2, 3), new(1, 3)],
+            ]
+        );
         plate.Area.ShouldBe(10, 1e-12);
         new Shape([new(0, 0), new(3, 0), new(0, 4)]).Area.ShouldBe(6, 1e-12);
         new Shape(Draw.Disc(new Pt(5, -2), 2)).Area.ShouldBe(48 * 4 * Math.Sin(2 * Math.PI / 48) / 2, 1e-9);
@@ -98,20 +159,26 @@ public class VehicleTests
         Forms.Build("pickup", Forms.DefaultSize("pickup"))["load-bed"].Area.ShouldBe(1.39 * 1.44, 0.02);
 
         // A tyre seen from the side: the ring between 0.39 and 0.245 m.
-        Forms.Build("pickup", Forms.DefaultSize("pickup"))["left-front-tyre"].Area.ShouldBe(Math.PI * (0.39 * 0.39 - 0.245 * 0.245), 0.003);
+        Forms
+            .Build("pickup", Forms.DefaultSize("pickup"))["left-front-tyre"]
+            .Area.ShouldBe(Math.PI * (0.39 * 0.39 - 0.245 * 0.245), 0.003);
     }
 
     [Theory, MemberData(nameof(All))]
-    public void Areas_grow_with_the_square_of_size(string form) => Gen.Double[0.6, 1.6].Sample(
-        k =>
-        {
-            var d = Forms.DefaultSize(form);
-            // A taller van takes the high roof's drawing: scale the width and length of that one instead.
-            d = form == "panel-van" ? new Vehicles.Size(d.Length, d.Width, 1.35) : d;
-            var one = Forms.Build(form, d);
-            var other = Forms.Build(form, new Vehicles.Size(d.Length * k, d.Width * k, d.Height * k));
-            return one.Zones.All(z => Math.Abs(other[z.Id].Area / z.Area - k * k) < 1e-9);
-        }, iter: 20);
+    public void Areas_grow_with_the_square_of_size(string form) =>
+        Gen.Double[0.6, 1.6]
+            .Sample(
+                k =>
+                {
+                    var d = Forms.DefaultSize(form);
+                    // A taller van takes the high roof's drawing: scale the width and length of that one instead.
+                    d = form == "panel-van" ? new Vehicles.Size(d.Length, d.Width, 1.35) : d;
+                    var one = Forms.Build(form, d);
+                    var other = Forms.Build(form, new Vehicles.Size(d.Length * k, d.Width * k, d.Height * k));
+                    return one.Zones.All(z => Math.Abs(other[z.Id].Area / z.Area - k * k) < 1e-9);
+                },
+                iter: 20
+            );
 
     [Theory, MemberData(nameof(All))]
     public void No_two_zones_overlap(string form)
@@ -161,15 +228,31 @@ public class VehicleTests
     }
 
     [Fact]
-    public void Sizes_are_free_within_limits() => Gen.Select(Gen.Double[0, 1], Gen.Double[0, 1], Gen.Double[0, 1]).Sample(
-        (l, w, h) => Forms.Ids.All(f =>
-        {
-            var (least, most) = Forms.Limits(f);
-            var size = new Vehicles.Size(least.Length + l * (most.Length - least.Length), least.Width + w * (most.Width - least.Width), least.Height + h * (most.Height - least.Height));
-            var v = Forms.Build(f, size);
-            return v.Zones.All(z => z.Area > 0 && double.IsFinite(z.Area) && z.Top > z.Bottom)
-                && v.Zones.Where(z => z.Id.StartsWith("left-", StringComparison.Ordinal)).All(z => Math.Abs(z.Area + (z.Id is "left-rear-quarter" or "left-side-panel" ? v["filler-recess"].Area : 0) - v["right-" + z.Id[5..]].Area) < 1e-9);
-        }), iter: 50);
+    public void Sizes_are_free_within_limits() =>
+        Gen.Select(Gen.Double[0, 1], Gen.Double[0, 1], Gen.Double[0, 1])
+            .Sample(
+                (l, w, h) =>
+                    Forms.Ids.All(f =>
+                    {
+                        var (least, most) = Forms.Limits(f);
+                        var size = new Vehicles.Size(
+                            least.Length + l * (most.Length - least.Length),
+                            least.Width + w * (most.Width - least.Width),
+                            least.Height + h * (most.Height - least.Height)
+                        );
+                        var v = Forms.Build(f, size);
+                        return v.Zones.All(z => z.Area > 0 && double.IsFinite(z.Area) && z.Top > z.Bottom)
+                            && v.Zones.Where(z => z.Id.StartsWith("left-", StringComparison.Ordinal))
+                                .All(z =>
+                                    Math.Abs(
+                                        z.Area
+                                            + (z.Id is "left-rear-quarter" or "left-side-panel" ? v["filler-recess"].Area : 0)
+                                            - v["right-" + z.Id[5..]].Area
+                                    ) < 1e-9
+                                );
+                    }),
+                iter: 50
+            );
 
     private static IEnumerable<Pt> Probes(Shape s)
     {
@@ -195,7 +278,10 @@ public class VehicleTests
         var inside = false;
         for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++)
         {
-            if (ring[i].Y > p.Y != ring[j].Y > p.Y && p.X < (ring[j].X - ring[i].X) * (p.Y - ring[i].Y) / (ring[j].Y - ring[i].Y) + ring[i].X)
+            if (
+                ring[i].Y > p.Y != ring[j].Y > p.Y
+                && p.X < (ring[j].X - ring[i].X) * (p.Y - ring[i].Y) / (ring[j].Y - ring[i].Y) + ring[i].X
+            )
             {
                 inside = !inside;
             }

@@ -27,8 +27,16 @@ public sealed class ApiTests(AppFixture app)
     [InlineData("", 400, "(document)")]
     [InlineData("""{ "format": "toughstart.survey/2" }""", 400, "format")]
     [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "dirt": 1 }""", 422, "dirt")]
-    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "heightMm": -1 }, "goal": "wash" }""", 422, "vehicle.heightMm")]
-    [InlineData("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 7 } ] } ] }""", 422, "zones[0].findings[0].grade")]
+    [InlineData(
+        """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "heightMm": -1 }, "goal": "wash" }""",
+        422,
+        "vehicle.heightMm"
+    )]
+    [InlineData(
+        """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "bonnet", "findings": [ { "contaminant": "mud", "grade": 7 } ] } ] }""",
+        422,
+        "zones[0].findings[0].grade"
+    )]
     public async Task Bad_surveys_get_a_problem_that_names_the_field(string body, int status, string field)
     {
         var answer = await Post("/api/v1/plan", body);
@@ -42,10 +50,20 @@ public sealed class ApiTests(AppFixture app)
     [Fact]
     public async Task Too_much_is_413_and_too_many_findings_422()
     {
-        (await Post("/api/v1/plan", "{ \"x-pad\": \"" + new string('a', 3 * 1024 * 1024) + "\" }")).StatusCode.ShouldBe(HttpStatusCode.RequestEntityTooLarge);
+        (await Post("/api/v1/plan", "{ \"x-pad\": \"" + new string('a', 3 * 1024 * 1024) + "\" }")).StatusCode.ShouldBe(
+            HttpStatusCode.RequestEntityTooLarge
+        );
         var finding = """{ "contaminant": "mud", "grade": 1 }""";
-        var zones = string.Join(',', Enumerable.Repeat($$"""{ "zone": "bonnet", "findings": [ {{string.Join(',', Enumerable.Repeat(finding, 100))}} ] }""", 21));
-        (await Post("/api/v1/plan", $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ {{zones}} ] }""")).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        var zones = string.Join(
+            ',',
+            Enumerable.Repeat($$"""{ "zone": "bonnet", "findings": [ {{string.Join(',', Enumerable.Repeat(finding, 100))}} ] }""", 21)
+        );
+        (
+            await Post(
+                "/api/v1/plan",
+                $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ {{zones}} ] }"""
+            )
+        ).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
     }
 
     [Theory]
@@ -57,17 +75,32 @@ public sealed class ApiTests(AppFixture app)
         var answer = await Post("/api/v1/mix", body);
         answer.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
         answer.Content.Headers.ContentType!.MediaType.ShouldBe("application/problem+json");
-        JsonNode.Parse(await answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken))!["detail"]!.GetValue<string>().ShouldStartWith(field + ":");
+        JsonNode.Parse(await answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken))!["detail"]!
+            .GetValue<string>()
+            .ShouldStartWith(field + ":");
     }
 
     [Fact]
     public async Task Mix_reads_every_notation_and_refuses_with_words()
     {
-        var mix = await app.Http.PostAsJsonAsync("/api/v1/mix", new { strength = "1:9", totalMl = 500 }, TestContext.Current.CancellationToken);
+        var mix = await app.Http.PostAsJsonAsync(
+            "/api/v1/mix",
+            new { strength = "1:9", totalMl = 500 },
+            TestContext.Current.CancellationToken
+        );
         var answer = JsonNode.Parse(await mix.Content.ReadAsStringAsync(TestContext.Current.CancellationToken))!;
         answer["productMl"]!.GetValue<double>().ShouldBe(50);
         answer["waterMl"]!.GetValue<double>().ShouldBe(450);
-        foreach (var bad in new object[] { new { strength = "lots" }, new { strength = "1:9", totalMl = -5 }, new { strength = "20 %", lanceDraw = 0.1 }, new { strength = "" }, new { strength = "1:9", lanceDraw = 3 } })
+        foreach (
+            var bad in new object[]
+            {
+                new { strength = "lots" },
+                new { strength = "1:9", totalMl = -5 },
+                new { strength = "20 %", lanceDraw = 0.1 },
+                new { strength = "" },
+                new { strength = "1:9", lanceDraw = 3 },
+            }
+        )
         {
             var refused = await app.Http.PostAsJsonAsync("/api/v1/mix", bad, TestContext.Current.CancellationToken);
             refused.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
@@ -80,7 +113,9 @@ public sealed class ApiTests(AppFixture app)
     {
         var form = JsonNode.Parse(await app.Http.GetStringAsync("/api/v1/forms/pickup", TestContext.Current.CancellationToken))!;
         form["zones"]!.AsArray().Count.ShouldBeGreaterThanOrEqualTo(30);
-        (await app.Http.GetAsync("/api/v1/forms/tricycle", TestContext.Current.CancellationToken)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        (await app.Http.GetAsync("/api/v1/forms/tricycle", TestContext.Current.CancellationToken)).StatusCode.ShouldBe(
+            HttpStatusCode.NotFound
+        );
         (await app.Http.GetStringAsync("/healthz", TestContext.Current.CancellationToken)).ShouldBe("ok");
         var open = JsonNode.Parse(await app.Http.GetStringAsync("/openapi/v1.json", TestContext.Current.CancellationToken))!;
         open["paths"]!.AsObject().Select(p => p.Key).ShouldContain("/api/v1/plan");
@@ -89,7 +124,18 @@ public sealed class ApiTests(AppFixture app)
     [Fact]
     public async Task Pages_carry_a_strict_policy_and_no_inline_script()
     {
-        foreach (var path in new[] { "/", "/jobs/104/survey", "/jobs/104/plan", "/jobs/104/mix", "/jobs/104/card", "/jobs/104/results", "/sources" })
+        foreach (
+            var path in new[]
+            {
+                "/",
+                "/jobs/104/survey",
+                "/jobs/104/plan",
+                "/jobs/104/mix",
+                "/jobs/104/card",
+                "/jobs/104/results",
+                "/sources",
+            }
+        )
         {
             var page = await app.Http.GetAsync(path, TestContext.Current.CancellationToken);
             page.StatusCode.ShouldBe(HttpStatusCode.OK, path);
@@ -106,19 +152,34 @@ public sealed class ApiTests(AppFixture app)
     [Fact]
     public async Task What_is_not_there_says_so_and_nothing_is_a_500()
     {
-        foreach (var path in new[] { "/jobs/999/plan", "/nowhere", "/jobs/104/plan?handler=core&zone=turret", "/jobs/abc/plan", "/jobs/999999999999/plan" })
+        foreach (
+            var path in new[]
+            {
+                "/jobs/999/plan",
+                "/nowhere",
+                "/jobs/104/plan?handler=core&zone=turret",
+                "/jobs/abc/plan",
+                "/jobs/999999999999/plan",
+            }
+        )
         {
             (await app.Http.GetAsync(path, TestContext.Current.CancellationToken)).StatusCode.ShouldBe(HttpStatusCode.NotFound, path);
         }
 
-        (await app.Http.GetAsync("/jobs/104/mix?apc-2000=%00&bogus=1", TestContext.Current.CancellationToken)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await app.Http.GetAsync("/jobs/104/mix?apc-2000=%00&bogus=1", TestContext.Current.CancellationToken)).StatusCode.ShouldBe(
+            HttpStatusCode.OK
+        );
     }
 
     [Fact]
     public async Task Saving_needs_the_pages_token_and_a_revision()
     {
         var survey = await File.ReadAllTextAsync(Path.Combine(Demo, "estuary-pickup.json"), TestContext.Current.CancellationToken);
-        var bare = await app.Http.PutAsync("/api/v1/jobs/104/survey", new StringContent(survey, Encoding.UTF8, "application/json"), TestContext.Current.CancellationToken);
+        var bare = await app.Http.PutAsync(
+            "/api/v1/jobs/104/survey",
+            new StringContent(survey, Encoding.UTF8, "application/json"),
+            TestContext.Current.CancellationToken
+        );
         bare.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
         (await bare.Content.ReadAsStringAsync(TestContext.Current.CancellationToken)).ShouldContain("X-CSRF-Token");
     }
@@ -128,7 +189,10 @@ public sealed class ApiTests(AppFixture app)
     {
         using var http = await app.SignedInAsync("tam");
         var page = new HtmlParser().ParseDocument(await http.GetStringAsync("/jobs/106/results", TestContext.Current.CancellationToken));
-        var form = page.QuerySelectorAll("form input[name]").Select(i => new KeyValuePair<string, string>(i.GetAttribute("name")!, i.GetAttribute("value") ?? "")).Where(i => !i.Key.EndsWith("Result", StringComparison.Ordinal)).ToList();
+        var form = page.QuerySelectorAll("form input[name]")
+            .Select(i => new KeyValuePair<string, string>(i.GetAttribute("name")!, i.GetAttribute("value") ?? ""))
+            .Where(i => !i.Key.EndsWith("Result", StringComparison.Ordinal))
+            .ToList();
         var index = form.FindIndex(f => f.Key == "Rows[0].Rounds");
         form[index] = new("Rows[0].Rounds", "ninety");
         var answer = await http.PostAsync("/jobs/106/results", new FormUrlEncodedContent(form), TestContext.Current.CancellationToken);
@@ -138,5 +202,6 @@ public sealed class ApiTests(AppFixture app)
         back.QuerySelector("input[name='Rows[0].Rounds']")!.GetAttribute("value").ShouldBe("ninety");
     }
 
-    private Task<HttpResponseMessage> Post(string path, string json) => app.Http.PostAsync(path, new StringContent(json, Encoding.UTF8, "application/json"), TestContext.Current.CancellationToken);
+    private Task<HttpResponseMessage> Post(string path, string json) =>
+        app.Http.PostAsync(path, new StringContent(json, Encoding.UTF8, "application/json"), TestContext.Current.CancellationToken);
 }

@@ -6,7 +6,6 @@ using ToughStart.Data;
 using ToughStart.Web.Identity;
 using ToughStart.Web.Photos;
 
-
 namespace ToughStart.Web.Tests;
 
 /// <summary>The application on a real PostgreSQL and a real port, with the demo jobs in a database of its own.</summary>
@@ -24,9 +23,10 @@ public sealed class AppFixture : IAsyncLifetime
 
     public HttpClient Http { get; private set; } = null!;
 
-    public string Connection => Environment.GetEnvironmentVariable("TOUGHSTART_TEST_PG") is { Length: > 0 } server
-        ? $"{server};Database={_database}"
-        : throw new InvalidOperationException("TOUGHSTART_TEST_PG is not set: run ./tough-start test");
+    public string Connection =>
+        Environment.GetEnvironmentVariable("TOUGHSTART_TEST_PG") is { Length: > 0 } server
+            ? $"{server};Database={_database}"
+            : throw new InvalidOperationException("TOUGHSTART_TEST_PG is not set: run ./tough-start test");
 
     public ToughStartContext NewContext()
     {
@@ -50,8 +50,15 @@ public sealed class AppFixture : IAsyncLifetime
         await using (var scope = _factory.Services.CreateAsyncScope())
         {
             await SignInSetup.SeedPeopleAsync(scope.ServiceProvider, demo: true);
-            await DemoShelf.LoadAsync(scope.ServiceProvider.GetRequiredService<ToughStartContext>(), Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, Clock);
-            await DemoPhotos.LoadAsync(scope.ServiceProvider.GetRequiredService<JobStore>(), scope.ServiceProvider.GetRequiredService<RecordStore>());
+            await DemoShelf.LoadAsync(
+                scope.ServiceProvider.GetRequiredService<ToughStartContext>(),
+                Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!,
+                Clock
+            );
+            await DemoPhotos.LoadAsync(
+                scope.ServiceProvider.GetRequiredService<JobStore>(),
+                scope.ServiceProvider.GetRequiredService<RecordStore>()
+            );
         }
 
         Http = await SignedInAsync("tam");
@@ -64,8 +71,21 @@ public sealed class AppFixture : IAsyncLifetime
         if (user is not null)
         {
             var page = await http.GetStringAsync(new Uri("/sign-in", UriKind.Relative));
-            var token = System.Text.RegularExpressions.Regex.Match(page, "__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"").Groups[1].Value;
-            var answer = await http.PostAsync(new Uri("/sign-in", UriKind.Relative), new FormUrlEncodedContent(new Dictionary<string, string> { ["UserName"] = user, ["Password"] = SignInSetup.Demo.First(p => p.User == user).Password, ["__RequestVerificationToken"] = token }));
+            var token = System
+                .Text.RegularExpressions.Regex.Match(page, "__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"")
+                .Groups[1]
+                .Value;
+            var answer = await http.PostAsync(
+                new Uri("/sign-in", UriKind.Relative),
+                new FormUrlEncodedContent(
+                    new Dictionary<string, string>
+                    {
+                        ["UserName"] = user,
+                        ["Password"] = SignInSetup.Demo.First(p => p.User == user).Password,
+                        ["__RequestVerificationToken"] = token,
+                    }
+                )
+            );
             answer.EnsureSuccessStatusCode();
         }
 

@@ -16,7 +16,12 @@ public sealed class BenchTests(AppFixture app)
         b.WaitFor(d => d.FindElement(By.CssSelector(".safety")).Text.Contains("H318", StringComparison.Ordinal), "the label's hazards");
         b.Press(b.Driver.FindElement(By.XPath("//button[contains(@class,'pick')][text()='1:4']")));
         b.Press(b.Driver.FindElement(By.XPath("//label[.//span[text()='Red trigger']]")));
-        b.WaitFor(d => d.FindElement(By.CssSelector(".pour-big")).Text.Contains("380 ml", StringComparison.Ordinal) && d.FindElement(By.CssSelector(".pour-big")).Text.Contains("95 ml", StringComparison.Ordinal), "amounts for 1:4 in half a litre");
+        b.WaitFor(
+            d =>
+                d.FindElement(By.CssSelector(".pour-big")).Text.Contains("380 ml", StringComparison.Ordinal)
+                && d.FindElement(By.CssSelector(".pour-big")).Text.Contains("95 ml", StringComparison.Ordinal),
+            "amounts for 1:4 in half a litre"
+        );
         // Targets for wet gloves, nothing beyond the edge of the screen.
         b.All(".pick, .vessels .answer span, .write-down button").ShouldAllBe(e => e.Size.Height >= 48);
         Convert.ToInt32(b.Driver.ExecuteScript("return document.documentElement.scrollWidth")).ShouldBeLessThanOrEqualTo(390);
@@ -60,9 +65,13 @@ public sealed class BenchTests(AppFixture app)
         b.AxeViolations().ShouldBeEmpty();
         b.Press(b.One(".watch"));
         b.WaitFor(d => d.FindElement(By.CssSelector(".watch-time")).Text is not ("0.0" or ""), "the watch runs");
-        b.WaitFor(d => double.Parse(d.FindElement(By.CssSelector(".watch-time")).Text, System.Globalization.CultureInfo.InvariantCulture) >= 0.3, "a moment");
+        b.WaitFor(
+            d => double.Parse(d.FindElement(By.CssSelector(".watch-time")).Text, System.Globalization.CultureInfo.InvariantCulture) >= 0.3,
+            "a moment"
+        );
         b.Press(b.One(".watch"));
-        double.Parse(b.One("input[name=seconds]").GetDomProperty("value")!, System.Globalization.CultureInfo.InvariantCulture).ShouldBeGreaterThanOrEqualTo(0.3);
+        double.Parse(b.One("input[name=seconds]").GetDomProperty("value")!, System.Globalization.CultureInfo.InvariantCulture)
+            .ShouldBeGreaterThanOrEqualTo(0.3);
         // A bottle takes longer than a test: the figure is typed over.
         b.One("input[name=seconds]").Clear();
         b.One("input[name=seconds]").SendKeys("80");
@@ -90,7 +99,11 @@ public sealed class BenchTests(AppFixture app)
     public async Task A_shelf_file_with_bad_rows_is_shown_first_and_only_its_good_rows_are_written()
     {
         var file = Path.Combine(Directory.CreateTempSubdirectory("tough-start-csv").FullName, "shelf.csv");
-        await File.WriteAllTextAsync(file, "name;agent;price;pack_ml;stock_ml\nBrowser Wax Off;waterless;9,5;1000;600\nBad One;waterless;cheap;1000;1\n", TestContext.Current.CancellationToken);
+        await File.WriteAllTextAsync(
+            file,
+            "name;agent;price;pack_ml;stock_ml\nBrowser Wax Off;waterless;9,5;1000;600\nBad One;waterless;cheap;1000;1\n",
+            TestContext.Current.CancellationToken
+        );
         using var b = new Browser();
         b.Go(app.Address, "/shelf/import");
         b.One("input[type=file]").SendKeys(file);
@@ -103,7 +116,10 @@ public sealed class BenchTests(AppFixture app)
         b.Go(app.Address, "/shelf?Find=browser");
         b.All(".product-name b").Select(e => e.Text).ShouldBe(["Browser Wax Off"]);
         b.Press(b.One(".products li a"));
-        b.WaitFor(d => d.Url.Contains("/shelf/", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".ledger")).Count > 0, "the product");
+        b.WaitFor(
+            d => d.Url.Contains("/shelf/", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".ledger")).Count > 0,
+            "the product"
+        );
         b.One(".ledger").Text.ShouldContain("+600");
         b.One("input[name=ml]").SendKeys("900");
         b.Press(b.Driver.FindElement(By.XPath("//label[.//span[text()='used']]")));
@@ -124,10 +140,14 @@ public sealed class BenchTests(AppFixture app)
         {
             card.FindElements(By.CssSelector("svg")).Count.ShouldBeGreaterThanOrEqualTo(1);
             card.Text.ShouldContain("discard by");
-            Convert.ToInt32(b.Driver.ExecuteScript("return arguments[0].scrollHeight - arguments[0].clientHeight", card)).ShouldBeLessThanOrEqualTo(1, "nothing is cut off");
+            Convert
+                .ToInt32(b.Driver.ExecuteScript("return arguments[0].scrollHeight - arguments[0].clientHeight", card))
+                .ShouldBeLessThanOrEqualTo(1, "nothing is cut off");
         }
 
-        var pdf = (IDictionary<string, object?>)b.Driver.ExecuteCdpCommand("Page.printToPDF", new Dictionary<string, object?> { ["preferCSSPageSize"] = true })!;
+        var pdf =
+            (IDictionary<string, object?>)
+                b.Driver.ExecuteCdpCommand("Page.printToPDF", new Dictionary<string, object?> { ["preferCSSPageSize"] = true })!;
         Convert.FromBase64String((string)pdf["data"]!).Length.ShouldBeGreaterThan(5000);
         b.Driver.ExecuteCdpCommand("Emulation.setEmulatedMedia", new Dictionary<string, object?> { ["media"] = "print" });
         b.One(".top").Displayed.ShouldBeFalse();

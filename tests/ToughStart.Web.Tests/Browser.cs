@@ -14,14 +14,35 @@ public sealed class Browser : IDisposable
     {
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments(
-            "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
-            "--hide-scrollbars", "--no-proxy-server", $"--user-data-dir={_profile}", $"--window-size={width},{height}");
+            "--headless",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+            "--hide-scrollbars",
+            "--no-proxy-server",
+            $"--user-data-dir={_profile}",
+            $"--window-size={width},{height}"
+        );
         options.SetLoggingPreference(LogType.Browser, LogLevel.All);
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
         service.HideCommandPromptWindow = true;
         Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
-        Driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new Dictionary<string, object?> { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = width < 700 });
+        Driver.ExecuteCdpCommand(
+            "Emulation.setDeviceMetricsOverride",
+            new Dictionary<string, object?>
+            {
+                ["width"] = width,
+                ["height"] = height,
+                ["deviceScaleFactor"] = 1,
+                ["mobile"] = width < 700,
+            }
+        );
     }
 
     public ChromeDriver Driver { get; }
@@ -58,14 +79,20 @@ public sealed class Browser : IDisposable
                 there = false;
             }
 
-            throw new InvalidOperationException($"{address} refused the browser; a plain connection {(there ? "is accepted: look at the browser" : "is refused too: look at the application")}", e);
+            throw new InvalidOperationException(
+                $"{address} refused the browser; a plain connection {(there ? "is accepted: look at the browser" : "is refused too: look at the application")}",
+                e
+            );
         }
 
         WaitReady();
     }
 
     public void WaitReady() =>
-        WaitFor(d => (string?)((IJavaScriptExecutor)d).ExecuteScript("return document.documentElement.dataset.ready || ''") == "yes", "the page's script");
+        WaitFor(
+            d => (string?)((IJavaScriptExecutor)d).ExecuteScript("return document.documentElement.dataset.ready || ''") == "yes",
+            "the page's script"
+        );
 
     public void WaitFor(Func<IWebDriver, bool> what, string name)
     {
@@ -94,17 +121,31 @@ public sealed class Browser : IDisposable
     /// <summary>Serious and critical accessibility violations by axe-core.</summary>
     public IReadOnlyList<string> AxeViolations()
     {
-        var axe = File.ReadAllText(Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web", "node_modules", "axe-core", "axe.min.js"));
+        var axe = File.ReadAllText(
+            Path.Combine(
+                Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!,
+                "src",
+                "ToughStart.Web",
+                "node_modules",
+                "axe-core",
+                "axe.min.js"
+            )
+        );
         Driver.ExecuteScript(axe);
-        var found = (IEnumerable<object>)Driver.ExecuteAsyncScript("""
-            const done = arguments[arguments.length - 1];
-            axe.run(document, { resultTypes: ['violations'] }).then(r => done(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
-              .map(v => v.id + ': ' + v.nodes.slice(0, 4).map(n => n.target.join(' ') + ' ' + (n.any[0] ? n.any[0].message : '')).join(' | '))));
-            """)!;
+        var found =
+            (IEnumerable<object>)
+                Driver.ExecuteAsyncScript(
+                    """
+                    const done = arguments[arguments.length - 1];
+                    axe.run(document, { resultTypes: ['violations'] }).then(r => done(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
+                      .map(v => v.id + ': ' + v.nodes.slice(0, 4).map(n => n.target.join(' ') + ' ' + (n.any[0] ? n.any[0].message : '')).join(' | '))));
+                    """
+                )!;
         return found.Cast<string>().ToArray();
     }
 
-    public IReadOnlyList<string> ConsoleErrors() => Driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Warning).Select(l => l.Message).ToArray();
+    public IReadOnlyList<string> ConsoleErrors() =>
+        Driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Warning).Select(l => l.Message).ToArray();
 
     public void Shot(string file) => Driver.GetScreenshot().SaveAsFile(file);
 

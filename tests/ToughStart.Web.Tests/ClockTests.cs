@@ -19,8 +19,13 @@ public sealed class ClockTests(AppFixture app)
     {
         var clock = new FakeTimeProvider(Noon);
         var yard = new YardModel(null!, null!, clock);
-        var survey = ToughStart.Core.Formats.SurveyFormat.Read("""{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "roof", "findings": [ { "contaminant": "bird-dropping", "grade": 2 } ] } ] }"""u8.ToArray()).Value!;
-        YardVehicle Since(DateTimeOffset? since) => new(new JobLine(Guid.Empty, 1, "", "", "", "", "survey", default, 1, since, null), survey, null!, null!);
+        var survey = ToughStart
+            .Core.Formats.SurveyFormat.Read(
+                """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "roof", "findings": [ { "contaminant": "bird-dropping", "grade": 2 } ] } ] }"""u8.ToArray()
+            )
+            .Value!;
+        YardVehicle Since(DateTimeOffset? since) =>
+            new(new JobLine(Guid.Empty, 1, "", "", "", "", "survey", default, 1, since, null), survey, null!, null!);
         yard.Clock(Since(null)).ShouldBeNull();
         yard.Clock(Since(Noon.AddMinutes(-20)))!.ShouldContain("just seen");
         yard.Clock(Since(Noon.AddHours(-5)))!.ShouldContain("5 h");
@@ -36,7 +41,19 @@ public sealed class ClockTests(AppFixture app)
         var shelf = new ShelfStore(db, clock);
         var kit = new KitStore(db, shelf, clock);
         var product = db.Products.First(p => p.Agent == "apc" && p.StockMl > 100);
-        var (bottle, _) = await kit.SaveAsync(new KitItem { ShopId = await shelf.ShopIdAsync(Stop), Kind = "bottle", Name = "Clock bottle", Ml = 500, Author = "test" }, true, 0, Stop);
+        var (bottle, _) = await kit.SaveAsync(
+            new KitItem
+            {
+                ShopId = await shelf.ShopIdAsync(Stop),
+                Kind = "bottle",
+                Name = "Clock bottle",
+                Ml = 500,
+                Author = "test",
+            },
+            true,
+            0,
+            Stop
+        );
         var (mix, _, refused) = await kit.MixAsync(new MixOrder(product.Id, bottle, 20, 180, null, false, true), "test", Stop);
         refused.ShouldBeNull();
         var keeps = Catalogue.Default.Keeping[Catalogue.Default.Agent("apc").Axis].Days;
@@ -45,7 +62,10 @@ public sealed class ClockTests(AppFixture app)
             mix!.DiscardBy.ShouldBe(DateOnly.FromDateTime(Noon.Date).AddDays(keeps));
             (await kit.LeftoversAsync(Stop)).ShouldContain(l => l.Bottle == "Clock bottle");
             clock.Advance(TimeSpan.FromDays(keeps + 1));
-            (await kit.LeftoversAsync(Stop)).ShouldNotContain(l => l.Bottle == "Clock bottle", "nothing is planned with what should be gone");
+            (await kit.LeftoversAsync(Stop)).ShouldNotContain(
+                l => l.Bottle == "Clock bottle",
+                "nothing is planned with what should be gone"
+            );
         }
         finally
         {

@@ -38,14 +38,25 @@ public sealed class DataTests(AppFixture app)
         string[] zones = ["bonnet", "roof", "left-sill", "right-sill", "boot-lid", "windscreen"];
         await using var before = app.NewContext();
         var start = (await new JobStore(before, AppFixture.Clock).JobAsync(105, TestContext.Current.CancellationToken))!;
-        var saves = await Task.WhenAll(zones.Select(async zone =>
-        {
-            await using var db = app.NewContext();
-            var at = start.Survey.ZoneOf(zone) ?? new ZoneSurvey(zone, null, [], null, null, null, [], []);
-            var mine = at with { Findings = [new Finding("overspray", 2, null, Certainty.Seen)] };
-            var survey = start.Survey with { Zones = [.. start.Survey.Zones.Where(z => z.Zone != zone).Append(mine).OrderBy(z => z.Zone, StringComparer.Ordinal)] };
-            return await new JobStore(db, AppFixture.Clock).SaveSurveyAsync(start.Id, start.Revision, survey, zone, TestContext.Current.CancellationToken);
-        }));
+        var saves = await Task.WhenAll(
+            zones.Select(async zone =>
+            {
+                await using var db = app.NewContext();
+                var at = start.Survey.ZoneOf(zone) ?? new ZoneSurvey(zone, null, [], null, null, null, [], []);
+                var mine = at with { Findings = [new Finding("overspray", 2, null, Certainty.Seen)] };
+                var survey = start.Survey with
+                {
+                    Zones = [.. start.Survey.Zones.Where(z => z.Zone != zone).Append(mine).OrderBy(z => z.Zone, StringComparer.Ordinal)],
+                };
+                return await new JobStore(db, AppFixture.Clock).SaveSurveyAsync(
+                    start.Id,
+                    start.Revision,
+                    survey,
+                    zone,
+                    TestContext.Current.CancellationToken
+                );
+            })
+        );
         saves.ShouldAllBe(s => s.Saved);
         saves.Select(s => s.Revision).Order().ShouldBe(Enumerable.Range(start.Revision + 1, 6));
         await using var after = app.NewContext();
@@ -59,14 +70,24 @@ public sealed class DataTests(AppFixture app)
         await using var db = app.NewContext();
         var store = new JobStore(db, AppFixture.Clock);
         var start = (await store.JobAsync(108, TestContext.Current.CancellationToken))!;
-        Survey With(int grade) => start.Survey with { Zones = [.. start.Survey.Zones.Where(z => z.Zone != "roof"), new ZoneSurvey("roof", null, [], null, null, null, [new Finding("sap", grade, null, Certainty.Seen)], [])] };
+        Survey With(int grade) =>
+            start.Survey with
+            {
+                Zones =
+                [
+                    .. start.Survey.Zones.Where(z => z.Zone != "roof"),
+                    new ZoneSurvey("roof", null, [], null, null, null, [new Finding("sap", grade, null, Certainty.Seen)], []),
+                ],
+            };
         (await store.SaveSurveyAsync(start.Id, start.Revision, With(1), "one", TestContext.Current.CancellationToken)).Saved.ShouldBeTrue();
         var second = await store.SaveSurveyAsync(start.Id, start.Revision, With(3), "two", TestContext.Current.CancellationToken);
         second.Saved.ShouldBeFalse();
         second.Conflicts.ShouldBe(["roof"]);
         second.Theirs!.ZoneOf("roof")!.FindingOf("sap")!.Grade.ShouldBe(1);
         second.TheirAuthor.ShouldBe("one");
-        (await store.SaveSurveyAsync(start.Id, start.Revision, With(1), "three", TestContext.Current.CancellationToken)).Saved.ShouldBeTrue("the same change twice is no conflict");
+        (await store.SaveSurveyAsync(start.Id, start.Revision, With(1), "three", TestContext.Current.CancellationToken)).Saved.ShouldBeTrue(
+            "the same change twice is no conflict"
+        );
     }
 
     [Fact]
@@ -75,19 +96,48 @@ public sealed class DataTests(AppFixture app)
         await using var db = app.NewContext();
         var job = (await new JobStore(db, AppFixture.Clock).JobAsync(106, TestContext.Current.CancellationToken))!;
         var other = (await new JobStore(db, AppFixture.Clock).JobAsync(107, TestContext.Current.CancellationToken))!;
-        var seen = new Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), "tyres/tyre-brush/1", ["left-front-tyre"], 1, "foam", "tan", null) { Plan = 999 };
+        var seen = new Observation(
+            Guid.CreateVersion7(),
+            Guid.CreateVersion7(),
+            "tyres/tyre-brush/1",
+            ["left-front-tyre"],
+            1,
+            "foam",
+            "tan",
+            null
+        )
+        {
+            Plan = 999,
+        };
         async Task<Taken> Append(Guid to)
         {
             await using var mine = app.NewContext();
-            return (await new RunStore(mine, new ShelfStore(mine, AppFixture.Clock), AppFixture.Clock).AppendAsync(to, [seen], "test", TestContext.Current.CancellationToken))[0];
+            return (
+                await new RunStore(mine, new ShelfStore(mine, AppFixture.Clock), AppFixture.Clock).AppendAsync(
+                    to,
+                    [seen],
+                    "test",
+                    TestContext.Current.CancellationToken
+                )
+            )[0];
         }
 
         var taken = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Append(job.Id)));
         taken.Count(t => t == Taken.New).ShouldBe(1);
         taken.Count(t => t == Taken.Known).ShouldBe(5);
         (await Append(other.Id)).ShouldBe(Taken.Refused, "an id is one event's for good");
-        (await new RunStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock).LogAsync(job.Id, 0, TestContext.Current.CancellationToken)).ShouldHaveSingleItem().Observation.Zones.ShouldBe(seen.Zones);
-        var error = await Should.ThrowAsync<PostgresException>(() => db.Events.Where(e => e.Id == seen.Id).ExecuteDeleteAsync(TestContext.Current.CancellationToken));
+        (
+            await new RunStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock).LogAsync(
+                job.Id,
+                0,
+                TestContext.Current.CancellationToken
+            )
+        )
+            .ShouldHaveSingleItem()
+            .Observation.Zones.ShouldBe(seen.Zones);
+        var error = await Should.ThrowAsync<PostgresException>(() =>
+            db.Events.Where(e => e.Id == seen.Id).ExecuteDeleteAsync(TestContext.Current.CancellationToken)
+        );
         error.MessageText.ShouldContain("append-only");
     }
 }

@@ -20,11 +20,38 @@ public sealed class DoorTests(AppFixture app)
     [Fact]
     public void Only_the_doors_named_here_open_to_nobody()
     {
-        string[] open = ["api/v1/plan", "api/v1/compare", "api/v1/flips", "api/v1/mix", "api/v1/lance", "api/v1/nozzle", "api/v1/ph", "api/v1/hardness", "api/v1/compatibility", "api/v1/wet-window", "api/v1/forms/{form}", "api/v1/identify", "healthz", "openapi/{documentName}.json", "sign-in", "error"];
+        string[] open =
+        [
+            "api/v1/plan",
+            "api/v1/compare",
+            "api/v1/flips",
+            "api/v1/mix",
+            "api/v1/lance",
+            "api/v1/nozzle",
+            "api/v1/ph",
+            "api/v1/hardness",
+            "api/v1/compatibility",
+            "api/v1/wet-window",
+            "api/v1/forms/{form}",
+            "api/v1/identify",
+            "healthz",
+            "openapi/{documentName}.json",
+            "sign-in",
+            "error",
+        ];
         var endpoints = app.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>().ToArray();
         endpoints.Length.ShouldBeGreaterThan(20);
-        var free = endpoints.Where(e => e.Metadata.GetMetadata<IAllowAnonymous>() is not null).Select(e => e.RoutePattern.RawText!.Trim('/').ToLowerInvariant()).Distinct().ToArray();
-        free.ShouldAllBe(f => open.Select(o => o.ToLowerInvariant()).Any(o => f == o || f.StartsWith(o + "/", StringComparison.Ordinal) || f == "signin/index"), string.Join(", ", free));
+        var free = endpoints
+            .Where(e => e.Metadata.GetMetadata<IAllowAnonymous>() is not null)
+            .Select(e => e.RoutePattern.RawText!.Trim('/').ToLowerInvariant())
+            .Distinct()
+            .ToArray();
+        free.ShouldAllBe(
+            f =>
+                open.Select(o => o.ToLowerInvariant())
+                    .Any(o => f == o || f.StartsWith(o + "/", StringComparison.Ordinal) || f == "signin/index"),
+            string.Join(", ", free)
+        );
     }
 
     [Theory]
@@ -68,14 +95,26 @@ public sealed class DoorTests(AppFixture app)
         async Task<IDocument> Send(params (string, string)[] fields)
         {
             var page = Html(await tam.GetStringAsync("/jobs/112/tests?test=touch", Stop));
-            var form = new List<KeyValuePair<string, string>> { new("Test", "touch"), new("Revision", "1"), new("__RequestVerificationToken", page.QuerySelector("main input[name=__RequestVerificationToken]")!.GetAttribute("value")!) };
+            var form = new List<KeyValuePair<string, string>>
+            {
+                new("Test", "touch"),
+                new("Revision", "1"),
+                new(
+                    "__RequestVerificationToken",
+                    page.QuerySelector("main input[name=__RequestVerificationToken]")!.GetAttribute("value")!
+                ),
+            };
             form.AddRange(fields.Select(f => new KeyValuePair<string, string>(f.Item1, f.Item2)));
-            return Html(await (await tam.PostAsync("/jobs/112/tests", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(Stop));
+            return Html(
+                await (await tam.PostAsync("/jobs/112/tests", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(Stop)
+            );
         }
 
         (await Send(("Result", "smooth"))).QuerySelector("[role=alert]")!.TextContent.ShouldContain("tick at least one zone");
         (await Send(("Zones", "roof"))).QuerySelector("[role=alert]")!.TextContent.ShouldContain("could not tell");
-        (await Send(("Zones", "roof"), ("Result", "fluffy"))).QuerySelector("[role=alert]")!.TextContent.ShouldContain("smooth, grainy, rough");
+        (await Send(("Zones", "roof"), ("Result", "fluffy")))
+            .QuerySelector("[role=alert]")!
+            .TextContent.ShouldContain("smooth, grainy, rough");
 
         var unsure = await Send(("Zones", "roof"), ("Result", "inconclusive"), ("Because", "wet"));
         unsure.QuerySelector(".said")!.TextContent.ShouldContain("nothing counts as clean");
@@ -97,7 +136,18 @@ public sealed class DoorTests(AppFixture app)
         await using var db = app.NewContext();
         var store = new JobStore(db, AppFixture.Clock);
         var survey = (await store.JobAsync(108, Stop))!.Survey;
-        var number = await store.TakeInAsync(new Contact("LoadLimit Keeper", null, null, "Nested saloon", "GATE 1"), new DateOnly(2026, 11, 25), "", new IntakeWishes(), survey with { History = survey.History with { Nests = true } }, "test", Stop);
+        var number = await store.TakeInAsync(
+            new Contact("LoadLimit Keeper", null, null, "Nested saloon", "GATE 1"),
+            new DateOnly(2026, 11, 25),
+            "",
+            new IntakeWishes(),
+            survey with
+            {
+                History = survey.History with { Nests = true },
+            },
+            "test",
+            Stop
+        );
         (await tam.GetStringAsync($"/jobs/{number}/plan", Stop)).ShouldContain("Nothing may start");
         var form = await RecordTests.Form(tam, $"/jobs/{number}/intake");
         form.Keys.ShouldContain("Form.Releases[nests]");
@@ -112,7 +162,10 @@ public sealed class DoorTests(AppFixture app)
         (await tam.GetStringAsync($"/api/v1/jobs/{number}/survey", Stop)).ShouldNotContain("Perrin");
         using var reader = await app.SignedInAsync("rowan");
         var look = await RecordTests.Form(reader, $"/jobs/{number}/intake");
-        (await reader.PostAsync($"/jobs/{number}/intake", new FormUrlEncodedContent(look), Stop)).StatusCode.ShouldBe(HttpStatusCode.Forbidden, "readers release nothing");
+        (await reader.PostAsync($"/jobs/{number}/intake", new FormUrlEncodedContent(look), Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.Forbidden,
+            "readers release nothing"
+        );
     }
 
     [Fact]
@@ -124,12 +177,17 @@ public sealed class DoorTests(AppFixture app)
         form["Form.Colour"] = "#101010";
         form["Form.Hardness"] = "20";
         form["Form.HardnessUnit"] = "dh";
-        var look = await (await tam.PostAsync("/jobs/new?handler=Look", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(Stop);
+        var look = await (await tam.PostAsync("/jobs/new?handler=Look", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(
+            Stop
+        );
         look.ShouldContain("Drain:");
         look.ShouldContain("near black: takes about 95");
         look.ShouldContain("357 mg/l: very hard");
         form["Form.Height"] = "nonsense";
-        (await tam.PostAsync("/jobs/new?handler=Look", new FormUrlEncodedContent(form), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK, "half-typed numbers are no error yet");
+        (await tam.PostAsync("/jobs/new?handler=Look", new FormUrlEncodedContent(form), Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.OK,
+            "half-typed numbers are no error yet"
+        );
     }
 
     [Fact]
@@ -145,9 +203,15 @@ public sealed class DoorTests(AppFixture app)
         var bad = await tam.GetAsync("/identify?colour=plaid", Stop);
         bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         Html(await bad.Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("amber");
-        var api = JsonNode.Parse(await (await tam.PostAsJsonAsync("/api/v1/identify", new { iron = "purple", colour = "rust" }, Stop)).Content.ReadAsStringAsync(Stop))!;
+        var api = JsonNode.Parse(
+            await (await tam.PostAsJsonAsync("/api/v1/identify", new { iron = "purple", colour = "rust" }, Stop)).Content.ReadAsStringAsync(
+                Stop
+            )
+        )!;
         api["candidates"]![0]!["id"]!.GetValue<string>().ShouldBe("iron");
-        (await tam.PostAsJsonAsync("/api/v1/identify", new { iron = "green" }, Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await tam.PostAsJsonAsync("/api/v1/identify", new { iron = "green" }, Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.UnprocessableEntity
+        );
     }
 
     [Fact]
@@ -187,7 +251,11 @@ public sealed class DoorTests(AppFixture app)
     }
 
     private static async Task<string[]> Zones(HttpClient http, string test) =>
-        [.. Html(await http.GetStringAsync($"/jobs/112/tests?test={test}", Stop)).QuerySelectorAll("input[name=Zones]").Select(i => i.GetAttribute("value")!)];
+        [
+            .. Html(await http.GetStringAsync($"/jobs/112/tests?test={test}", Stop))
+                .QuerySelectorAll("input[name=Zones]")
+                .Select(i => i.GetAttribute("value")!),
+        ];
 
     private static IDocument Html(string text) => new HtmlParser().ParseDocument(text);
 }

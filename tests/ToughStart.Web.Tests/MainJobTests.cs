@@ -17,11 +17,25 @@ public sealed class MainJobTests(AppFixture app)
         using var b = new Browser();
         b.Go(app.Address, "/");
         var standing = b.All(".bay strong").Select(e => e.Text).ToArray();
-        new[] { "Tidewarden double cab", "Morrow saloon", "Vantrel touring saloon", "Ferrule work pickup", "Aldmere Six saloon", "Pellow 12-seat minibus", "Gantry support van", "Corrie 500 trail motorcycle", "Salter GT coupé" }.ShouldBeSubsetOf(standing);
+        new[]
+        {
+            "Tidewarden double cab",
+            "Morrow saloon",
+            "Vantrel touring saloon",
+            "Ferrule work pickup",
+            "Aldmere Six saloon",
+            "Pellow 12-seat minibus",
+            "Gantry support van",
+            "Corrie 500 trail motorcycle",
+            "Salter GT coupé",
+        }.ShouldBeSubsetOf(standing);
         b.Driver.FindElement(By.PartialLinkText("Tidewarden")).Click();
         b.WaitFor(d => d.Url.EndsWith("/jobs/104/plan", StringComparison.Ordinal), "the plan of the pickup");
         b.One(".notch[href$='/survey']").Click();
-        b.WaitFor(d => d.FindElements(By.CssSelector("html[data-ready]")).Count > 0 && d.Url.EndsWith("/survey", StringComparison.Ordinal), "the survey");
+        b.WaitFor(
+            d => d.FindElements(By.CssSelector("html[data-ready]")).Count > 0 && d.Url.EndsWith("/survey", StringComparison.Ordinal),
+            "the survey"
+        );
 
         // Paint by click, by drag and by keyboard; undo, redo.
         b.One("[data-kind='tar']").Click();
@@ -54,7 +68,10 @@ public sealed class MainJobTests(AppFixture app)
             var job = await db.Jobs.SingleAsync(j => j.Number == 104, TestContext.Current.CancellationToken);
             job.SurveyRevision.ShouldBeGreaterThan(1);
             job.UrgentSince.ShouldNotBeNull("fresh droppings etch");
-            var body = await db.Surveys.Where(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Select(s => s.Body).SingleAsync(TestContext.Current.CancellationToken);
+            var body = await db
+                .Surveys.Where(s => s.JobId == job.Id && s.Revision == job.SurveyRevision)
+                .Select(s => s.Body)
+                .SingleAsync(TestContext.Current.CancellationToken);
             var saved = SurveyFormat.Read(Encoding.UTF8.GetBytes(body)).Value!;
             saved.Goal.ShouldBe("protect");
             saved.ZoneOf("left-front-door")!.FindingOf("tar")!.Grade.ShouldBe(3);
@@ -72,14 +89,23 @@ public sealed class MainJobTests(AppFixture app)
         detail.Text.ShouldContain("Tar");
         detail.Text.ShouldContain("gloves");
         b.Zone("left-sill").Click();
-        b.WaitFor(d => d.FindElement(By.CssSelector(".core")).GetDomAttribute("aria-label")!.Contains("left sill", StringComparison.Ordinal), "the core of the sill");
+        b.WaitFor(
+            d => d.FindElement(By.CssSelector(".core")).GetDomAttribute("aria-label")!.Contains("left sill", StringComparison.Ordinal),
+            "the core of the sill"
+        );
         b.Driver.FindElement(By.XPath("//button[@role='tab'][starts-with(text(),'Tests')]")).Click();
         b.All(".best-test").Single(e => e.Displayed).Text.ShouldContain("narrows");
 
         // Mix: choose another container, the bottle is redrawn.
         b.Go(app.Address, "/jobs/104/mix");
         b.All(".bottle select")[0].FindElement(By.XPath(".//option[text()='Wash bucket']")).Click();
-        b.WaitFor(d => d.FindElements(By.CssSelector(".vessel"))[0].GetDomAttribute("aria-label")!.Contains("Wash bucket", StringComparison.Ordinal), "the mix redrawn");
+        b.WaitFor(
+            d =>
+                d.FindElements(By.CssSelector(".vessel"))[0]
+                    .GetDomAttribute("aria-label")!
+                    .Contains("Wash bucket", StringComparison.Ordinal),
+            "the mix redrawn"
+        );
 
         // The card: at most two pages of A4.
         b.Go(app.Address, "/jobs/104/card");
@@ -92,7 +118,10 @@ public sealed class MainJobTests(AppFixture app)
         b.Go(app.Address, "/jobs/104/plan");
         b.One(".force").Text.ShouldContain("Draft");
         b.Press(b.One(".force .primary-link"));
-        b.WaitFor(d => d.FindElement(By.CssSelector(".force")).Text.Contains("Plan 1 in force", StringComparison.Ordinal), "the plan in force");
+        b.WaitFor(
+            d => d.FindElement(By.CssSelector(".force")).Text.Contains("Plan 1 in force", StringComparison.Ordinal),
+            "the plan in force"
+        );
         b.Go(app.Address, "/jobs/104/results");
         Answer(b, "Brush the tyre", "brown", 4);
         var bag = b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Touch')]]"));
@@ -100,7 +129,10 @@ public sealed class MainJobTests(AppFixture app)
         b.WaitFor(_ => bag.FindElement(By.CssSelector(".because")).Displayed, "asked why");
         b.Choose(bag.FindElement(By.CssSelector(".because select")), "wet");
         b.Press(b.One(".result-bar .primary"));
-        b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed")).Count == 1, "what changed");
+        b.WaitFor(
+            d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed")).Count == 1,
+            "what changed"
+        );
         b.One(".changed").Text.ShouldContain("From what you saw");
         b.One(".asks").Text.ShouldContain("Touch bag: look again");
         b.One(".asks").Text.ShouldContain("wet");
@@ -110,13 +142,19 @@ public sealed class MainJobTests(AppFixture app)
         b.Go(app.Address, "/jobs/104/results");
         b.Press(b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Water')]]//label[span[text()='beads']]")));
         b.Press(b.One(".result-bar .primary"));
-        b.WaitFor(d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed .primary-link")).Count == 1, "what is offered");
+        b.WaitFor(
+            d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed .primary-link")).Count == 1,
+            "what is offered"
+        );
         b.One(".changed").Text.ShouldContain("strip", Case.Insensitive);
         b.One(".force").Text.ShouldContain("Plan 1 in force");
 
         // The plan from here is offered, and taken by hand.
         b.Press(b.One(".changed .primary-link"));
-        b.WaitFor(d => d.FindElement(By.CssSelector(".force")).Text.Contains("Plan 2 in force", StringComparison.Ordinal), "the plan from here in force");
+        b.WaitFor(
+            d => d.FindElement(By.CssSelector(".force")).Text.Contains("Plan 2 in force", StringComparison.Ordinal),
+            "the plan from here in force"
+        );
 
         await using (var db = app.NewContext())
         {
@@ -126,13 +164,23 @@ public sealed class MainJobTests(AppFixture app)
             events.ShouldContain(e => e.Body.Contains("brown"));
             events.ShouldContain(e => e.Body.Contains("inconclusive") && e.Body.Contains("wet"));
             job.Station.ShouldBe("bay");
-            var plan = await db.Plans.Where(p => p.JobId == job.Id).OrderByDescending(p => p.Revision).FirstAsync(TestContext.Current.CancellationToken);
+            var plan = await db
+                .Plans.Where(p => p.JobId == job.Id)
+                .OrderByDescending(p => p.Revision)
+                .FirstAsync(TestContext.Current.CancellationToken);
             plan.Revision.ShouldBe(2);
             job.PlanRevision.ShouldBe(2);
             var kept = JsonNode.Parse(plan.Body)!;
             kept["format"]!.GetValue<string>().ShouldBe("toughstart.plan/1");
-            kept["refer"]!.AsArray().Select(r => r!["what"]!.GetValue<string>()).ShouldContain("tyre-bloom", "four rounds and still brown: the cap of a visit");
-            kept["tests"]!.AsArray().Where(t => t!["test"]!.GetValue<string>() == "touch").Select(t => t!["changes"]!.GetValue<string>()).ShouldContain(w => w.StartsWith("asked again (wet)"));
+            kept["refer"]!
+                .AsArray()
+                .Select(r => r!["what"]!.GetValue<string>())
+                .ShouldContain("tyre-bloom", "four rounds and still brown: the cap of a visit");
+            kept["tests"]!
+                .AsArray()
+                .Where(t => t!["test"]!.GetValue<string>() == "touch")
+                .Select(t => t!["changes"]!.GetValue<string>())
+                .ShouldContain(w => w.StartsWith("asked again (wet)"));
         }
 
         b.ConsoleErrors().ShouldBeEmpty();
@@ -185,7 +233,9 @@ public sealed class MainJobTests(AppFixture app)
         last.ZoneOf("bonnet")!.FindingOf("sap").ShouldNotBeNull();
         last.ZoneOf("bonnet")!.FindingOf("tar").ShouldBeNull("mine was kept there");
         last.ZoneOf("roof")!.FindingOf("sap").ShouldNotBeNull();
-        bodies.Select(x => SurveyFormat.Read(Encoding.UTF8.GetBytes(x)).Value!).ShouldContain(s => s.ZoneOf("bonnet")!.FindingOf("tar") != null, "theirs stays in the history");
+        bodies
+            .Select(x => SurveyFormat.Read(Encoding.UTF8.GetBytes(x)).Value!)
+            .ShouldContain(s => s.ZoneOf("bonnet")!.FindingOf("tar") != null, "theirs stays in the history");
         // The browser itself reports the refused request; nothing else may be there.
         two.ConsoleErrors().ShouldAllBe(e => e.Contains("409"));
         one.ConsoleErrors().ShouldBeEmpty();
@@ -204,24 +254,48 @@ public sealed class MainJobTests(AppFixture app)
 
         // One's answer takes its time; meanwhile one paints on, and steps back and forth.
         one.Driver.ExecuteCdpCommand("Network.enable", []);
-        void Latency(int ms) => one.Driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new Dictionary<string, object?> { ["offline"] = false, ["latency"] = ms, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1 });
+        void Latency(int ms) =>
+            one.Driver.ExecuteCdpCommand(
+                "Network.emulateNetworkConditions",
+                new Dictionary<string, object?>
+                {
+                    ["offline"] = false,
+                    ["latency"] = ms,
+                    ["downloadThroughput"] = -1,
+                    ["uploadThroughput"] = -1,
+                }
+            );
         Latency(2500);
         one.One("[data-kind='tar']").Click();
         one.Zone("tank").Click();
         one.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text == "Saving …", "the save on its way");
         one.Zone("headlamp").Click();
-        one.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("somebody else found on seat", StringComparison.Ordinal), "the merge");
+        one.WaitFor(
+            d => d.FindElement(By.CssSelector(".saved")).Text.Contains("somebody else found on seat", StringComparison.Ordinal),
+            "the merge"
+        );
         Latency(0);
         one.Zone("seat").GetDomAttribute("aria-label")!.ShouldContain("Tree sap", Case.Sensitive, "what they found shows at once");
-        one.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text is var said && said.StartsWith("Saved, revision", StringComparison.Ordinal) && !said.Contains("somebody", StringComparison.Ordinal), "the second save");
+        one.WaitFor(
+            d =>
+                d.FindElement(By.CssSelector(".saved")).Text is var said
+                && said.StartsWith("Saved, revision", StringComparison.Ordinal)
+                && !said.Contains("somebody", StringComparison.Ordinal),
+            "the second save"
+        );
         one.Driver.FindElement(By.XPath("//button[text()='Undo']")).Click();
-        one.Zone("seat").GetDomAttribute("aria-label")!.ShouldContain("Tree sap", Case.Sensitive, "a step back takes back one's own work only");
+        one.Zone("seat")
+            .GetDomAttribute("aria-label")!
+            .ShouldContain("Tree sap", Case.Sensitive, "a step back takes back one's own work only");
         Saved(one);
         using var db = app.NewContext();
         var job = db.Jobs.Single(j => j.Number == 111);
-        SurveyFormat.Read(Encoding.UTF8.GetBytes(db.Surveys.Single(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Body)).Value!.ShouldSatisfyAllConditions(
-            s => s.ZoneOf("seat")!.FindingOf("sap").ShouldNotBeNull("the other person's"),
-            s => s.ZoneOf("tank")!.FindingOf("tar").ShouldNotBeNull("sent first"));
+        SurveyFormat
+            .Read(Encoding.UTF8.GetBytes(db.Surveys.Single(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Body))
+            .Value!.ShouldSatisfyAllConditions(
+                s => s.ZoneOf("seat")!.FindingOf("sap").ShouldNotBeNull("the other person's"),
+                s => s.ZoneOf("tank")!.FindingOf("tar").ShouldNotBeNull("sent first")
+            );
         one.ConsoleErrors().ShouldBeEmpty();
     }
 
@@ -231,11 +305,29 @@ public sealed class MainJobTests(AppFixture app)
         using var b = new Browser();
         b.Go(app.Address, "/jobs/107/survey");
         b.Driver.ExecuteCdpCommand("Network.enable", []);
-        b.Driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new Dictionary<string, object?> { ["offline"] = true, ["latency"] = 0, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1 });
+        b.Driver.ExecuteCdpCommand(
+            "Network.emulateNetworkConditions",
+            new Dictionary<string, object?>
+            {
+                ["offline"] = true,
+                ["latency"] = 0,
+                ["downloadThroughput"] = -1,
+                ["uploadThroughput"] = -1,
+            }
+        );
         b.One("[data-kind='cement']").Click();
         b.Zone("left-front-door").Click();
         b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.Contains("No connection", StringComparison.Ordinal), "said so");
-        b.Driver.ExecuteCdpCommand("Network.emulateNetworkConditions", new Dictionary<string, object?> { ["offline"] = false, ["latency"] = 0, ["downloadThroughput"] = -1, ["uploadThroughput"] = -1 });
+        b.Driver.ExecuteCdpCommand(
+            "Network.emulateNetworkConditions",
+            new Dictionary<string, object?>
+            {
+                ["offline"] = false,
+                ["latency"] = 0,
+                ["downloadThroughput"] = -1,
+                ["uploadThroughput"] = -1,
+            }
+        );
         Saved(b);
         using var db = app.NewContext();
         var job = db.Jobs.Single(j => j.Number == 107);
@@ -284,7 +376,13 @@ public sealed class MainJobTests(AppFixture app)
     }
 
     /// <summary>Waits until the page says that everything is in the shop.</summary>
-    internal static void Saved(Browser b) => b.WaitFor(d => d.FindElement(By.CssSelector(".saved")).Text.StartsWith("Saved,", StringComparison.Ordinal) && d.FindElement(By.CssSelector(".saved")).GetDomAttribute("class")!.Contains("saved-ok"), "saved");
+    internal static void Saved(Browser b) =>
+        b.WaitFor(
+            d =>
+                d.FindElement(By.CssSelector(".saved")).Text.StartsWith("Saved,", StringComparison.Ordinal)
+                && d.FindElement(By.CssSelector(".saved")).GetDomAttribute("class")!.Contains("saved-ok"),
+            "saved"
+        );
 
     private static void Answer(Browser b, string step, string word, int rounds)
     {
@@ -298,7 +396,21 @@ public sealed class MainJobTests(AppFixture app)
     /// <summary>Pages the browser would print at a paper size in inches.</summary>
     private static int Pages(Browser b, double width, double height)
     {
-        var pdf = (Dictionary<string, object?>)b.Driver.ExecuteCdpCommand("Page.printToPDF", new Dictionary<string, object?> { ["paperWidth"] = width, ["paperHeight"] = height, ["preferCSSPageSize"] = false, ["marginTop"] = 0.4, ["marginBottom"] = 0.4, ["marginLeft"] = 0.4, ["marginRight"] = 0.4 })!;
+        var pdf =
+            (Dictionary<string, object?>)
+                b.Driver.ExecuteCdpCommand(
+                    "Page.printToPDF",
+                    new Dictionary<string, object?>
+                    {
+                        ["paperWidth"] = width,
+                        ["paperHeight"] = height,
+                        ["preferCSSPageSize"] = false,
+                        ["marginTop"] = 0.4,
+                        ["marginBottom"] = 0.4,
+                        ["marginLeft"] = 0.4,
+                        ["marginRight"] = 0.4,
+                    }
+                )!;
         var text = Encoding.Latin1.GetString(Convert.FromBase64String((string)pdf["data"]!));
         return System.Text.RegularExpressions.Regex.Count(text, @"/Type\s*/Page\b(?!s)");
     }

@@ -40,7 +40,13 @@ public sealed class RecordTests(AppFixture app)
         fine.ShouldBeNull();
         clean!.Jpeg.AsSpan().IndexOf(mark).ShouldBe(-1);
         clean.Jpeg[..3].ShouldBe([0xFF, 0xD8, 0xFF]);
-        PhotoIntake.Clean(Png(3000, 1500), out _)!.ShouldSatisfyAllConditions(p => p.Width.ShouldBe(2000), p => p.Height.ShouldBe(1000), p => p.Thumb.Length.ShouldBeLessThan(p.Jpeg.Length));
+        PhotoIntake
+            .Clean(Png(3000, 1500), out _)!
+            .ShouldSatisfyAllConditions(
+                p => p.Width.ShouldBe(2000),
+                p => p.Height.ShouldBe(1000),
+                p => p.Thumb.Length.ShouldBeLessThan(p.Jpeg.Length)
+            );
     }
 
     [Fact]
@@ -59,7 +65,13 @@ public sealed class RecordTests(AppFixture app)
         using var nobody = await app.SignedInAsync(null);
         (await nobody.GetAsync(link, Stop)).StatusCode.ShouldBe(HttpStatusCode.Redirect);
 
-        var bad = await SendFile(tam, "/jobs/109/photos", "x.jpg", Encoding.UTF8.GetBytes("not a picture"), new() { ["Zone"] = "roof", ["Moment"] = "after" });
+        var bad = await SendFile(
+            tam,
+            "/jobs/109/photos",
+            "x.jpg",
+            Encoding.UTF8.GetBytes("not a picture"),
+            new() { ["Zone"] = "roof", ["Moment"] = "after" }
+        );
         bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         Html(await bad.Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("no JPEG");
         using var reader = await app.SignedInAsync("rowan");
@@ -70,12 +82,22 @@ public sealed class RecordTests(AppFixture app)
     public async Task Readings_from_a_file_reach_the_survey_and_bad_lines_are_named()
     {
         using var tam = await app.SignedInAsync("tam");
-        var answer = await SendFile(tam, "/jobs/110/photos?handler=Readings", "gauge.csv", Encoding.UTF8.GetBytes("zone;value\nbonnet;104\nbonnet;99,5\nattic;7\nroof;x"), new() { ["Kind"] = "film" });
+        var answer = await SendFile(
+            tam,
+            "/jobs/110/photos?handler=Readings",
+            "gauge.csv",
+            Encoding.UTF8.GetBytes("zone;value\nbonnet;104\nbonnet;99,5\nattic;7\nroof;x"),
+            new() { ["Kind"] = "film" }
+        );
         var page = Html(await answer.Content.ReadAsStringAsync(Stop));
         page.QuerySelector(".said")!.TextContent.ShouldContain("2 readings on 1 zones");
-        page.QuerySelector("[role=alert]")!.TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain("line 4"), t => t.ShouldContain("line 5"));
+        page.QuerySelector("[role=alert]")!
+            .TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain("line 4"), t => t.ShouldContain("line 5"));
         var survey = JsonNode.Parse(await tam.GetStringAsync("/api/v1/jobs/110/survey", Stop))!;
-        survey["zones"]!.AsArray().Single(z => z!["zone"]!.GetValue<string>() == "bonnet")!["filmUm"]!.AsArray().Select(v => v!.GetValue<double>()).ShouldBe([104, 99.5]);
+        survey["zones"]!.AsArray().Single(z => z!["zone"]!.GetValue<string>() == "bonnet")!["filmUm"]!
+            .AsArray()
+            .Select(v => v!.GetValue<double>())
+            .ShouldBe([104, 99.5]);
     }
 
     [Fact]
@@ -85,8 +107,16 @@ public sealed class RecordTests(AppFixture app)
         var bytes = await tam.GetByteArrayAsync("/api/v1/jobs/108/survey", Stop);
         var survey = SurveyFormat.Read(bytes).Value!;
         (await SendFile(tam, "/jobs/108/survey?handler=Import", "s.json", bytes, [])).StatusCode.ShouldBe(HttpStatusCode.OK);
-        SurveyFormat.Hash(SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/108/survey", Stop)).Value!).ShouldBe(SurveyFormat.Hash(survey));
-        var bad = await SendFile(tam, "/jobs/108/survey?handler=Import", "s.json", Encoding.UTF8.GetBytes("""{ "format": "toughstart.survey/1", "vehicle": { "form": "sled" }, "goal": "wash" }"""), []);
+        SurveyFormat
+            .Hash(SurveyFormat.Read(await tam.GetByteArrayAsync("/api/v1/jobs/108/survey", Stop)).Value!)
+            .ShouldBe(SurveyFormat.Hash(survey));
+        var bad = await SendFile(
+            tam,
+            "/jobs/108/survey?handler=Import",
+            "s.json",
+            Encoding.UTF8.GetBytes("""{ "format": "toughstart.survey/1", "vehicle": { "form": "sled" }, "goal": "wash" }"""),
+            []
+        );
         bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         Html(await bad.Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("city-hatch");
         foreach (var number in new[] { 104, 110, 111 })
@@ -129,7 +159,13 @@ public sealed class RecordTests(AppFixture app)
         var bad = await tam.PostAsync("/jobs/new", new FormUrlEncodedContent(form), Stop);
         bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         var back = Html(await bad.Content.ReadAsStringAsync(Stop));
-        back.QuerySelector("[role=alert]")!.TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain("registration"), t => t.ShouldContain("vehicle.lengthMm"), t => t.ShouldContain("budget"), t => t.ShouldContain("8-11"));
+        back.QuerySelector("[role=alert]")!
+            .TextContent.ShouldSatisfyAllConditions(
+                t => t.ShouldContain("registration"),
+                t => t.ShouldContain("vehicle.lengthMm"),
+                t => t.ShouldContain("budget"),
+                t => t.ShouldContain("8-11")
+            );
         back.QuerySelector("[name='Form.Client']")!.GetAttribute("value").ShouldBe("Juno Varley");
         back.QuerySelector("[name='Form.Length']")!.GetAttribute("value").ShouldBe("very long");
 
@@ -146,18 +182,31 @@ public sealed class RecordTests(AppFixture app)
         await using var db = app.NewContext();
         var job = await db.Jobs.Include(j => j.Vehicle).ThenInclude(v => v!.Client).SingleAsync(j => j.Vehicle!.Plate == "SLK 9001", Stop);
         job.Vehicle!.Client!.Name.ShouldBe("Juno Varley");
-        var body = (await db.Surveys.Where(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Select(s => s.Body).SingleAsync(Stop))!;
+        var body = (
+            await db.Surveys.Where(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Select(s => s.Body).SingleAsync(Stop)
+        )!;
         var survey = SurveyFormat.Read(Encoding.UTF8.GetBytes(body)).Value!;
         survey.Vehicle.Form.ShouldBe("estate");
         survey.Site.ShadeHours.ShouldBe([new ShadeSpan(8, 11), new ShadeSpan(15, 18.5)]);
         survey.Vehicle.Size.Length.ShouldBe(185 * 0.0254, 1e-3);
         survey.Site.WaterHardnessMgL!.Value.ShouldBe(14.5 * 17.848, 0.1);
-        survey.History.Releases.ShouldHaveSingleItem().By.ShouldStartWith("n-", customMessage: "the survey holds an id, the name stays in the notes");
+        survey
+            .History.Releases.ShouldHaveSingleItem()
+            .By.ShouldStartWith("n-", customMessage: "the survey holds an id, the name stays in the notes");
         body.ShouldNotContain("Rhona");
         body.ShouldNotContain("Varley");
 
         // The same vehicle again: surfaces and body come along, dirt and flood do not.
-        await new JobStore(db, AppFixture.Clock).SaveSurveyAsync(job.Id, job.SurveyRevision, survey with { Zones = [new ZoneSurvey("bonnet", "gloss-film", [], null, null, null, [new Finding("mud", 4, null, Certainty.Seen)], [])] }, "test", Stop);
+        await new JobStore(db, AppFixture.Clock).SaveSurveyAsync(
+            job.Id,
+            job.SurveyRevision,
+            survey with
+            {
+                Zones = [new ZoneSurvey("bonnet", "gloss-film", [], null, null, null, [new Finding("mud", 4, null, Certainty.Seen)], [])],
+            },
+            "test",
+            Stop
+        );
         var again = Html(await tam.GetStringAsync("/jobs/new?plate=slk9001", Stop));
         again.QuerySelector(".page-sub")!.TextContent.ShouldContain("Here before");
         again.QuerySelector("[name='Form.Client']")!.GetAttribute("value").ShouldBe("Juno Varley");
@@ -196,7 +245,15 @@ public sealed class RecordTests(AppFixture app)
         (await tam.GetAsync("/clients", Stop)).StatusCode.ShouldNotBe(HttpStatusCode.OK, "owners only");
         await using var db = app.NewContext();
         var store = new JobStore(db, AppFixture.Clock);
-        var number = await store.TakeInAsync(new Contact("Mabel Thrace", "555-0101", "mabel@example.invalid", "Old van", "GONE 1"), new DateOnly(2026, 11, 24), "Her story", new IntakeWishes(Notes: "likes tea"), (await store.JobAsync(110, Stop))!.Survey, "test", Stop);
+        var number = await store.TakeInAsync(
+            new Contact("Mabel Thrace", "555-0101", "mabel@example.invalid", "Old van", "GONE 1"),
+            new DateOnly(2026, 11, 24),
+            "Her story",
+            new IntakeWishes(Notes: "likes tea"),
+            (await store.JobAsync(110, Stop))!.Survey,
+            "test",
+            Stop
+        );
         var job = (await store.JobAsync(number, Stop))!;
         await store.NoteAsync(job.Id, "bonnet", "Mabel's dent", "test", Stop);
         var id = await db.Clients.Where(c => c.Name == "Mabel Thrace").Select(c => c.Id).SingleAsync(Stop);
@@ -205,7 +262,19 @@ public sealed class RecordTests(AppFixture app)
         export["jobs"]![0]!["surveys"]![0]!["survey"]!["format"]!.GetValue<string>().ShouldBe("toughstart.survey/1");
 
         var form = await Form(owner, "/clients");
-        async Task<HttpResponseMessage> Erase(string name) => await owner.PostAsync("/clients?handler=Erase", new FormUrlEncodedContent(new Dictionary<string, string> { ["id"] = id.ToString(), ["name"] = name, ["__RequestVerificationToken"] = form["__RequestVerificationToken"] }), Stop);
+        async Task<HttpResponseMessage> Erase(string name) =>
+            await owner.PostAsync(
+                "/clients?handler=Erase",
+                new FormUrlEncodedContent(
+                    new Dictionary<string, string>
+                    {
+                        ["id"] = id.ToString(),
+                        ["name"] = name,
+                        ["__RequestVerificationToken"] = form["__RequestVerificationToken"],
+                    }
+                ),
+                Stop
+            );
         (await Erase("somebody else")).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         (await Erase("Mabel Thrace")).StatusCode.ShouldBe(HttpStatusCode.OK);
         await using var after = app.NewContext();
@@ -238,10 +307,19 @@ public sealed class RecordTests(AppFixture app)
         return form;
     }
 
-    internal static async Task<HttpResponseMessage> SendFile(HttpClient http, string path, string name, byte[] bytes, Dictionary<string, string> fields)
+    internal static async Task<HttpResponseMessage> SendFile(
+        HttpClient http,
+        string path,
+        string name,
+        byte[] bytes,
+        Dictionary<string, string> fields
+    )
     {
         var form = await Form(http, path.Split('?')[0]);
-        using var content = new MultipartFormDataContent { { new StringContent(form["__RequestVerificationToken"]), "__RequestVerificationToken" } };
+        using var content = new MultipartFormDataContent
+        {
+            { new StringContent(form["__RequestVerificationToken"]), "__RequestVerificationToken" },
+        };
         foreach (var (key, value) in fields)
         {
             content.Add(new StringContent(value), key);

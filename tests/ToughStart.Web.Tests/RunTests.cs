@@ -16,12 +16,25 @@ public sealed class RunTests(AppFixture app)
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
     /// <summary>Puts in force what a job offers.</summary>
-    internal static Task<HttpResponseMessage> TakeAsync(HttpClient http, int number, string? hash = null) => SendAsync(http, HttpMethod.Post, $"/api/v1/jobs/{number}/plan", new JsonObject { ["hash"] = hash });
+    internal static Task<HttpResponseMessage> TakeAsync(HttpClient http, int number, string? hash = null) =>
+        SendAsync(http, HttpMethod.Post, $"/api/v1/jobs/{number}/plan", new JsonObject { ["hash"] = hash });
 
-    private static async Task<HttpResponseMessage> SendAsync(HttpClient http, HttpMethod method, string path, JsonNode body, string? ifMatch = null)
+    private static async Task<HttpResponseMessage> SendAsync(
+        HttpClient http,
+        HttpMethod method,
+        string path,
+        JsonNode body,
+        string? ifMatch = null
+    )
     {
-        var token = new HtmlParser().ParseDocument(await http.GetStringAsync("/", Stop)).QuerySelector("meta[name=csrf]")!.GetAttribute("content");
-        using var request = new HttpRequestMessage(method, path) { Content = new StringContent(body.ToJsonString(), Encoding.UTF8, "application/json") };
+        var token = new HtmlParser()
+            .ParseDocument(await http.GetStringAsync("/", Stop))
+            .QuerySelector("meta[name=csrf]")!
+            .GetAttribute("content");
+        using var request = new HttpRequestMessage(method, path)
+        {
+            Content = new StringContent(body.ToJsonString(), Encoding.UTF8, "application/json"),
+        };
         request.Headers.Add("X-CSRF-Token", token);
         if (ifMatch is not null)
         {
@@ -36,18 +49,42 @@ public sealed class RunTests(AppFixture app)
     private async Task<int> Job(string demo)
     {
         await using var db = app.NewContext();
-        var survey = SurveyFormat.Read(await File.ReadAllBytesAsync(Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, demo + ".json"), Stop)).Value!;
+        var survey = SurveyFormat
+            .Read(await File.ReadAllBytesAsync(Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, demo + ".json"), Stop))
+            .Value!;
         return await new JobStore(db, AppFixture.Clock).TakeInAsync(
-            new Contact("Run Tester", null, null, "Test vehicle", "RUN " + Random.Shared.Next(10000, 99999)), ShopClock.Today, "For the run.", new IntakeWishes(), survey, "test", Stop);
+            new Contact("Run Tester", null, null, "Test vehicle", "RUN " + Random.Shared.Next(10000, 99999)),
+            ShopClock.Today,
+            "For the run.",
+            new IntakeWishes(),
+            survey,
+            "test",
+            Stop
+        );
     }
 
-    private static JsonObject Event(JsonNode plan, int revision, string stage, string? observe, string? result, string? because = null, int? rounds = null, string? zone = null)
+    private static JsonObject Event(
+        JsonNode plan,
+        int revision,
+        string stage,
+        string? observe,
+        string? result,
+        string? because = null,
+        int? rounds = null,
+        string? zone = null
+    )
     {
         var step = plan["steps"]!.AsArray().First(s => s!["stage"]!.GetValue<string>() == stage)!;
         return new JsonObject
         {
-            ["id"] = Guid.CreateVersion7().ToString(), ["plan"] = revision, ["step"] = step["key"]!.GetValue<string>(), ["zones"] = zone is null ? step["zones"]!.DeepClone() : new JsonArray(zone),
-            ["rounds"] = rounds ?? step["rounds"]!.GetValue<int>(), ["observe"] = observe, ["result"] = result, ["because"] = because,
+            ["id"] = Guid.CreateVersion7().ToString(),
+            ["plan"] = revision,
+            ["step"] = step["key"]!.GetValue<string>(),
+            ["zones"] = zone is null ? step["zones"]!.DeepClone() : new JsonArray(zone),
+            ["rounds"] = rounds ?? step["rounds"]!.GetValue<int>(),
+            ["observe"] = observe,
+            ["result"] = result,
+            ["because"] = because,
         };
     }
 
@@ -56,12 +93,25 @@ public sealed class RunTests(AppFixture app)
     {
         var number = await Job("orchard-pickup");
         await using var db = app.NewContext();
-        async Task<(int, int, int)> Rows() => (await db.Plans.CountAsync(Stop), await db.Reservations.CountAsync(Stop), await db.Events.CountAsync(Stop));
+        async Task<(int, int, int)> Rows() =>
+            (await db.Plans.CountAsync(Stop), await db.Reservations.CountAsync(Stop), await db.Events.CountAsync(Stop));
         var before = await Rows();
         foreach (var who in new[] { "tam", "odile", "reader" })
         {
             using var http = await app.SignedInAsync(who == "reader" ? ToughStart.Web.Identity.SignInSetup.Demo[^1].User : who);
-            foreach (var page in new[] { "/", $"/jobs/{number}/plan", $"/jobs/{number}/mix", $"/jobs/{number}/card", $"/jobs/{number}/results", $"/jobs/{number}/close", $"/jobs/{number}/plan?handler=Core", $"/api/v1/jobs/{number}/run" })
+            foreach (
+                var page in new[]
+                {
+                    "/",
+                    $"/jobs/{number}/plan",
+                    $"/jobs/{number}/mix",
+                    $"/jobs/{number}/card",
+                    $"/jobs/{number}/results",
+                    $"/jobs/{number}/close",
+                    $"/jobs/{number}/plan?handler=Core",
+                    $"/api/v1/jobs/{number}/run",
+                }
+            )
             {
                 var answer = await http.GetAsync(page, Stop);
                 ((int)answer.StatusCode).ShouldBeLessThan(404, page);
@@ -83,11 +133,16 @@ public sealed class RunTests(AppFixture app)
         taken.StatusCode.ShouldBe(HttpStatusCode.OK);
         taken.Headers.ETag!.Tag.ShouldBe("\"1\"");
         (await TakeAsync(tam, number, hash)).Headers.ETag!.Tag.ShouldBe("\"1\"", "the same once more changes nothing");
-        (await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/plan", new JsonObject(), "\"7\"")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/plan", new JsonObject(), "\"7\"")).StatusCode.ShouldBe(
+            HttpStatusCode.Conflict
+        );
         var first = await tam.GetStringAsync($"/api/v1/jobs/{number}/plan", Stop);
 
         // Another school: offered with its difference, not taken.
-        await SaveAsync(tam, number, s => s with { House = new Dictionary<string, string>(s.House) { ["foam"] = "always" }, Goal = "protect" });
+        await SaveAsync(tam, number, s => s with { House = new Dictionary<string, string>(s.House)
+                {
+                    ["foam"] = "always",
+                }, Goal = "protect" });
         (await tam.GetStringAsync($"/api/v1/jobs/{number}/plan", Stop)).ShouldBe(first);
         var run = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop));
         run["offer"]!["because"]!.AsArray().Select(b => b!.GetValue<string>()).ShouldBe(["goal or rules"]);
@@ -111,11 +166,16 @@ public sealed class RunTests(AppFixture app)
         var plan = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/plan", Stop));
         var iron = Event(plan, 1, "iron", "bleed", "faint");
         var wash = Event(plan, 1, "contact-wash", null, null);
-        var answers = (await Json(await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", new JsonArray(iron, wash))))["answers"]!.AsArray();
+        var answers = (await Json(await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", new JsonArray(iron, wash))))[
+            "answers"
+        ]!.AsArray();
         answers.Select(a => a!["taken"]!.GetValue<string>()).ShouldBe(["new", "new"]);
         var zones = iron["zones"]!.AsArray().Select(z => z!.GetValue<string>()).ToArray();
         async Task<JsonNode> Run() => await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop));
-        int Done(JsonNode run) => zones.Sum(z => run["zones"]!.AsArray().Single(x => x!["zone"]!.GetValue<string>() == z)!["rounds"]!["iron-spray"]?.GetValue<int>() ?? 0);
+        int Done(JsonNode run) =>
+            zones.Sum(z =>
+                run["zones"]!.AsArray().Single(x => x!["zone"]!.GetValue<string>() == z)!["rounds"]!["iron-spray"]?.GetValue<int>() ?? 0
+            );
         var before = await Run();
         Done(before).ShouldBe(zones.Length * iron["rounds"]!.GetValue<int>());
 
@@ -135,12 +195,32 @@ public sealed class RunTests(AppFixture app)
 
         // Another wash medium, and something found on the way: the early steps do not come back.
         await SaveAsync(tam, number, s => s with { House = new Dictionary<string, string>(s.House) { ["washMedia"] = "mitt-per-area" } });
-        await SaveAsync(tam, number, s => s with { Zones = [.. s.Zones.Select(z => z.Zone == "roof" ? z with { Findings = [.. z.Findings.Where(f => f.Contaminant != "sap"), new Finding("sap", 2, null, Certainty.Seen)] } : z)] });
+        await SaveAsync(tam, number, s =>
+            s with
+            {
+                Zones =
+                [
+                    .. s.Zones.Select(z =>
+                        z.Zone == "roof"
+                            ? z with
+                            {
+                                Findings = [.. z.Findings.Where(f => f.Contaminant != "sap"), new Finding("sap", 2, null, Certainty.Seen)],
+                            }
+                            : z
+                    ),
+                ],
+            }
+        );
         var after = await Run();
         Done(after).ShouldBe(Done(before));
         var washed = wash["zones"]!.AsArray().Select(z => z!.GetValue<string>()).ToHashSet();
         var early = new[] { "soak", "pre-rinse", "pre-wash", "foam" };
-        after["planFromHere"]!["steps"]!.AsArray().Where(s => early.Contains(s!["stage"]!.GetValue<string>())).SelectMany(s => s!["zones"]!.AsArray()).Select(z => z!.GetValue<string>()).ShouldAllBe(z => !washed.Contains(z));
+        after["planFromHere"]!["steps"]!
+            .AsArray()
+            .Where(s => early.Contains(s!["stage"]!.GetValue<string>()))
+            .SelectMany(s => s!["zones"]!.AsArray())
+            .Select(z => z!.GetValue<string>())
+            .ShouldAllBe(z => !washed.Contains(z));
         after["offer"]!["because"]!.AsArray().Select(b => b!.GetValue<string>()).ShouldContain("what was done and seen");
         (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
         Done(await Run()).ShouldBe(Done(before), "the next plan in force amends the run, it does not void it");
@@ -158,7 +238,9 @@ public sealed class RunTests(AppFixture app)
         var run = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop));
         foreach (var zone in unsure["zones"]!.AsArray().Select(z => z!.GetValue<string>()))
         {
-            var ask = run["zones"]!.AsArray().Single(z => z!["zone"]!.GetValue<string>() == zone)!["ask"]!.AsArray().ShouldHaveSingleItem()!;
+            var ask = run["zones"]!.AsArray().Single(z => z!["zone"]!.GetValue<string>() == zone)!["ask"]!
+                .AsArray()
+                .ShouldHaveSingleItem()!;
             ask["look"]!.GetValue<string>().ShouldBe("bleed");
             ask["because"]!.GetValue<string>().ShouldBe("masked-colour");
         }
@@ -167,7 +249,12 @@ public sealed class RunTests(AppFixture app)
         var page = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/plan", Stop));
         page.QuerySelector(".asks")!.TextContent.ShouldContain("masked colour");
         var results = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/results", Stop));
-        results.QuerySelectorAll(".because select").ShouldAllBe(s => s.QuerySelector("option")!.GetAttribute("value") == "" && s.QuerySelector("option[selected]") == null, "the reason starts blank");
+        results
+            .QuerySelectorAll(".because select")
+            .ShouldAllBe(
+                s => s.QuerySelector("option")!.GetAttribute("value") == "" && s.QuerySelector("option[selected]") == null,
+                "the reason starts blank"
+            );
     }
 
     [Fact]
@@ -179,10 +266,26 @@ public sealed class RunTests(AppFixture app)
         (await TakeAsync(tam, other)).EnsureSuccessStatusCode();
         var plan = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/plan", Stop));
         JsonObject Good() => Event(plan, 1, "pre-rinse", null, null);
-        JsonObject But(string field, JsonNode? value) => new Func<JsonObject>(() => { var e = Good(); e[field] = value; return e; })();
+        JsonObject But(string field, JsonNode? value) =>
+            new Func<JsonObject>(() =>
+            {
+                var e = Good();
+                e[field] = value;
+                return e;
+            })();
         var good = Good();
         var list = new JsonArray(
-            good, But("plan", 7), But("step", "iron/none/9"), But("zones", new JsonArray("turret")), But("rounds", 9), But("result", "purple"), But("strength", 3), But("colour", "red"), JsonValue.Create("x"), null);
+            good,
+            But("plan", 7),
+            But("step", "iron/none/9"),
+            But("zones", new JsonArray("turret")),
+            But("rounds", 9),
+            But("result", "purple"),
+            But("strength", 3),
+            But("colour", "red"),
+            JsonValue.Create("x"),
+            null
+        );
         var answers = (await Json(await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", list)))["answers"]!.AsArray();
         answers.Select(a => a!["taken"]!.GetValue<string>()).ShouldBe(["new", .. Enumerable.Repeat("refused", 9)]);
         answers.Skip(1).ShouldAllBe(a => a!["problems"]!.AsArray().Count > 0);
@@ -190,16 +293,32 @@ public sealed class RunTests(AppFixture app)
 
         // Six times at once: written once, answered six times.
         var again = Good();
-        var all = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", new JsonArray(again.DeepClone()))));
+        var all = await Task.WhenAll(
+            Enumerable
+                .Range(0, 6)
+                .Select(_ => SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", new JsonArray(again.DeepClone())))
+        );
         all.ShouldAllBe(a => a.StatusCode == HttpStatusCode.OK);
-        (await Task.WhenAll(all.Select(Json))).Select(a => a["answers"]![0]!["taken"]!.GetValue<string>()).Order().ShouldBe([.. Enumerable.Repeat("known", 5), "new"]);
-        (await Json(await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{other}/events", new JsonArray(again.DeepClone()))))["answers"]![0]!["taken"]!.GetValue<string>().ShouldBe("refused");
+        (await Task.WhenAll(all.Select(Json)))
+            .Select(a => a["answers"]![0]!["taken"]!.GetValue<string>())
+            .Order()
+            .ShouldBe([.. Enumerable.Repeat("known", 5), "new"]);
+        (await Json(await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{other}/events", new JsonArray(again.DeepClone()))))["answers"]![
+            0
+        ]!["taken"]!
+            .GetValue<string>()
+            .ShouldBe("refused");
         foreach (var body in new JsonNode?[] { new JsonArray(), new JsonObject(), JsonValue.Create(3) })
         {
-            (await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", body!)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            (await SendAsync(tam, HttpMethod.Post, $"/api/v1/jobs/{number}/events", body!)).StatusCode.ShouldBe(
+                HttpStatusCode.UnprocessableEntity
+            );
         }
 
-        (await tam.PostAsync($"/api/v1/jobs/{number}/events", JsonContent.Create(new[] { 1 }), Stop)).StatusCode.ShouldBe(HttpStatusCode.BadRequest, "no token");
+        (await tam.PostAsync($"/api/v1/jobs/{number}/events", JsonContent.Create(new[] { 1 }), Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.BadRequest,
+            "no token"
+        );
         using var nobody = await app.SignedInAsync(null);
         (await nobody.GetAsync($"/api/v1/jobs/{number}/run", Stop)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
     }
@@ -222,7 +341,11 @@ public sealed class RunTests(AppFixture app)
             await db.Products.Where(p => p.Id == product.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Name, "Renamed {0} since"), Stop);
             var force = (await store.PlanAsync(job.Id, 1, Stop))!;
             (await store.AcceptAsync(job.Id, 1, force.Plan, force.Survey, 1, 0, "test", Stop)).ShouldBe(2);
-            (await db.Reservations.AsNoTracking().SingleAsync(r => r.JobId == job.Id && r.ProductId == product.Id, Stop)).Ml.ShouldBe(before.Ml - 5, 0.1m, "a plan on file is rounded to tenths");
+            (await db.Reservations.AsNoTracking().SingleAsync(r => r.JobId == job.Id && r.ProductId == product.Id, Stop)).Ml.ShouldBe(
+                before.Ml - 5,
+                0.1m,
+                "a plan on file is rounded to tenths"
+            );
             (await store.AcceptAsync(job.Id, 1, force.Plan, force.Survey, 1, 0, "test", Stop)).ShouldBeNull("another is in force by now");
             (await tam.GetStringAsync($"/jobs/{number}/mix", Stop)).ShouldContain("Renamed {0} since");
         }

@@ -23,7 +23,22 @@ public sealed class ShelfTests(AppFixture app)
 
     /// <summary>A product of a class no demo plan uses, so that the tests do not disturb each other.</summary>
     private static ProductDraft Draft(string name, decimal? stock = 1000, string agent = "waterless") =>
-        ProductDraft.Read(f => f switch { "name" => name, "agent" => agent, "pack_ml" => "1000", "price" => "900", "stock_ml" => stock?.ToString(System.Globalization.CultureInfo.InvariantCulture), "data_sheet" => "2026-01-01", _ => null }, false).Value!;
+        ProductDraft
+            .Read(
+                f =>
+                    f switch
+                    {
+                        "name" => name,
+                        "agent" => agent,
+                        "pack_ml" => "1000",
+                        "price" => "900",
+                        "stock_ml" => stock?.ToString(System.Globalization.CultureInfo.InvariantCulture),
+                        "data_sheet" => "2026-01-01",
+                        _ => null,
+                    },
+                false
+            )
+            .Value!;
 
     private async Task<Guid> Put(string name, decimal? stock = 1000, string agent = "waterless")
     {
@@ -51,11 +66,15 @@ public sealed class ShelfTests(AppFixture app)
     public async Task Of_eight_people_who_take_the_last_litre_at_once_only_as_many_get_it_as_there_is()
     {
         var id = await Put("Last Litre");
-        var results = await Task.WhenAll(Enumerable.Range(0, 8).Select(async i =>
-        {
-            await using var db = app.NewContext();
-            return await new ShelfStore(db, Clock).MoveAsync(id, "use", 300, null, "person " + i, stop: Stop);
-        }));
+        var results = await Task.WhenAll(
+            Enumerable
+                .Range(0, 8)
+                .Select(async i =>
+                {
+                    await using var db = app.NewContext();
+                    return await new ShelfStore(db, Clock).MoveAsync(id, "use", 300, null, "person " + i, stop: Stop);
+                })
+        );
         results.Count(r => r.Done).ShouldBe(3);
         results.Where(r => !r.Done).ShouldAllBe(r => r.Refused!.Contains("only 100 ml are left") && r.Refused.Contains("took 300 ml"));
         await Balances(id, 100);
@@ -73,12 +92,21 @@ public sealed class ShelfTests(AppFixture app)
         (await shelf.MoveAsync(id, "receive", 5000, null, "a", stop: Stop)).StockMl.ShouldBe(5640);
         foreach (var (kind, ml) in new[] { ("use", -5m), ("use", 0m), ("count", -1m), ("waste", 9999m), ("borrow", 1m) })
         {
-            (await shelf.MoveAsync(id, kind, ml, null, "a", stop: Stop)).ShouldSatisfyAllConditions(r => r.Done.ShouldBeFalse(), r => r.Refused.ShouldNotBeNullOrEmpty());
+            (await shelf.MoveAsync(id, kind, ml, null, "a", stop: Stop)).ShouldSatisfyAllConditions(
+                r => r.Done.ShouldBeFalse(),
+                r => r.Refused.ShouldNotBeNullOrEmpty()
+            );
         }
 
         await Balances(id, 5640);
-        (await Should.ThrowAsync<PostgresException>(() => db.Moves.Where(m => m.ProductId == id).ExecuteDeleteAsync(Stop))).MessageText.ShouldContain("append-only");
-        (await Should.ThrowAsync<PostgresException>(() => db.Products.Where(p => p.Id == id).ExecuteUpdateAsync(s => s.SetProperty(p => p.StockMl, -1), Stop))).ConstraintName.ShouldBe("ck_products_stock");
+        (
+            await Should.ThrowAsync<PostgresException>(() => db.Moves.Where(m => m.ProductId == id).ExecuteDeleteAsync(Stop))
+        ).MessageText.ShouldContain("append-only");
+        (
+            await Should.ThrowAsync<PostgresException>(() =>
+                db.Products.Where(p => p.Id == id).ExecuteUpdateAsync(s => s.SetProperty(p => p.StockMl, -1), Stop)
+            )
+        ).ConstraintName.ShouldBe("ck_products_stock");
     }
 
     [Fact]
@@ -97,7 +125,9 @@ public sealed class ShelfTests(AppFixture app)
         page.QuerySelector("input[name=least_ml]")!.GetAttribute("value").ShouldBe("500", "what was typed is kept");
         await using var db = app.NewContext();
         (await db.Products.SingleAsync(p => p.Id == id, Stop)).LeastMl.ShouldBe(300);
-        (await new ShelfStore(db, Clock).SaveAsync(null, 0, Draft("CONTESTED"), "test", Stop)).Refused!.ShouldContain("on the shelf already");
+        (await new ShelfStore(db, Clock).SaveAsync(null, 0, Draft("CONTESTED"), "test", Stop)).Refused!.ShouldContain(
+            "on the shelf already"
+        );
     }
 
     [Theory]
@@ -120,7 +150,8 @@ public sealed class ShelfTests(AppFixture app)
         var answer = await tam.PostAsync("/shelf/new", new FormUrlEncodedContent(form), Stop);
         answer.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         var page = Html(await answer.Content.ReadAsStringAsync(Stop));
-        page.QuerySelector("[role=alert]")!.TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain(field.Split('_')[0]), t => t.ShouldContain(says));
+        page.QuerySelector("[role=alert]")!
+            .TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain(field.Split('_')[0]), t => t.ShouldContain(says));
         if (field != "agent")
         {
             page.QuerySelector($"[name={field}]")!.GetAttribute("value").ShouldBe(value);
@@ -131,7 +162,8 @@ public sealed class ShelfTests(AppFixture app)
     public async Task A_file_with_a_mark_semicolons_and_decimal_commas_reads_and_every_bad_row_is_named()
     {
         var id = await Put("From File");
-        const string file = "\uFEFFname;agent;low;dwell_min;price;pack_ml;stock_ml;hazards\r\n"
+        const string file =
+            "\uFEFFname;agent;low;dwell_min;price;pack_ml;stock_ml;hazards\r\n"
             + "From File;waterless;;1,5;9,80;1000;1250;H319\r\n"
             + "Fresh From File;chain-cleaner;neat;3;7,5;500;400;\r\n"
             + "=cmd|calc;waterless;;;;;;\r\n"
@@ -152,16 +184,30 @@ public sealed class ShelfTests(AppFixture app)
         page.QuerySelector("[data-bad='7']")!.TextContent.ShouldContain("stock_ml");
         page.QuerySelector("[data-bad='8']")!.TextContent.ShouldContain("twice");
         page.QuerySelector("[data-bad='9']")!.TextContent.ShouldContain("cells");
-        page.QuerySelector(".changes")!.TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain("9.8"), t => t.ShouldContain("1250"), t => t.ShouldContain("Fresh From File"));
+        page.QuerySelector(".changes")!
+            .TextContent.ShouldSatisfyAllConditions(
+                t => t.ShouldContain("9.8"),
+                t => t.ShouldContain("1250"),
+                t => t.ShouldContain("Fresh From File")
+            );
         await Balances(id, 1000);
 
         var form = Fields(page.DocumentElement.OuterHtml, "form[action*='Apply']");
         form["sent"] = page.QuerySelector("textarea[name=sent]")!.TextContent;
-        var applied = Html(await (await tam.PostAsync("/shelf/import?handler=Apply", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(Stop));
+        var applied = Html(
+            await (await tam.PostAsync("/shelf/import?handler=Apply", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(
+                Stop
+            )
+        );
         applied.QuerySelector(".said")!.TextContent.ShouldContain("1 added, 1 changed");
         await Balances(id, 1250);
         await using var db = app.NewContext();
-        (await db.Products.SingleAsync(p => p.Name == "From File", Stop)).ShouldSatisfyAllConditions(p => p.Price.ShouldBe(9.8m), p => p.DwellMinutes.ShouldBe(1.5), p => p.Hazards.ShouldBe(["H319"]), p => p.SheetOn.ShouldNotBeNull("a field that is not in the file stays"));
+        (await db.Products.SingleAsync(p => p.Name == "From File", Stop)).ShouldSatisfyAllConditions(
+            p => p.Price.ShouldBe(9.8m),
+            p => p.DwellMinutes.ShouldBe(1.5),
+            p => p.Hazards.ShouldBe(["H319"]),
+            p => p.SheetOn.ShouldNotBeNull("a field that is not in the file stays")
+        );
         (await db.Products.AnyAsync(p => p.Name == "Negative", Stop)).ShouldBeFalse();
     }
 
@@ -178,7 +224,9 @@ public sealed class ShelfTests(AppFixture app)
         var answer = await SendFile(tam, "/shelf/import", "shelf.csv", Encoding.UTF8.GetBytes(file), []);
         answer.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         Html(await answer.Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain(says);
-        (await SendFile(tam, "/shelf/import", "shelf.csv", [0xFF, 0xFE, 0x41, 0x00, 0x80], [])).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await SendFile(tam, "/shelf/import", "shelf.csv", [0xFF, 0xFE, 0x41, 0x00, 0x80], [])).StatusCode.ShouldBe(
+            HttpStatusCode.UnprocessableEntity
+        );
     }
 
     [Theory]
@@ -202,7 +250,15 @@ public sealed class ShelfTests(AppFixture app)
         text = text.Replace("'+1 cmd", "");
         var preview = await new ShelfCsv(fresh, new ShelfStore(fresh, Clock)).PreviewAsync(text, Stop);
         preview.Refused.ShouldBeNull();
-        preview.Rows.ShouldAllBe(r => r.Does == "same", string.Join("; ", preview.Rows.Where(r => r.Does != "same").SelectMany(r => r.Problems.Select(p => p.ToString()).Concat(r.Changes.Select(c => $"{r.Name} {c}")))));
+        preview.Rows.ShouldAllBe(
+            r => r.Does == "same",
+            string.Join(
+                "; ",
+                preview
+                    .Rows.Where(r => r.Does != "same")
+                    .SelectMany(r => r.Problems.Select(p => p.ToString()).Concat(r.Changes.Select(c => $"{r.Name} {c}")))
+            )
+        );
         preview.Rows.Count.ShouldBeGreaterThan(20);
     }
 
@@ -234,7 +290,9 @@ public sealed class ShelfTests(AppFixture app)
         var form = Fields(page.DocumentElement.OuterHtml, "form:has(.close-table)");
         var key = form.Keys.First(k => k.StartsWith("used-", StringComparison.Ordinal));
         var bad = new Dictionary<string, string>(form) { [key] = "a lot" };
-        (await tam.PostAsync($"/jobs/{number}/close", new FormUrlEncodedContent(bad), Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await tam.PostAsync($"/jobs/{number}/close", new FormUrlEncodedContent(bad), Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.UnprocessableEntity
+        );
         (await tam.PostAsync($"/jobs/{number}/close", new FormUrlEncodedContent(form), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
         (await tam.PostAsync($"/jobs/{number}/close", new FormUrlEncodedContent(form), Stop)).StatusCode.ShouldBe(HttpStatusCode.Conflict);
         await using var after = app.NewContext();
@@ -245,7 +303,23 @@ public sealed class ShelfTests(AppFixture app)
         }
 
         // A late result does not open the job again.
-        await new RunStore(after, new ShelfStore(after, Clock), Clock).AppendAsync(job, [new ToughStart.Core.Running.Observation(Guid.CreateVersion7(), Guid.CreateVersion7(), "tyres/tyre-brush/1", ["left-front-tyre"], 1, "foam", "tan", null)], "test", Stop);
+        await new RunStore(after, new ShelfStore(after, Clock), Clock).AppendAsync(
+            job,
+            [
+                new ToughStart.Core.Running.Observation(
+                    Guid.CreateVersion7(),
+                    Guid.CreateVersion7(),
+                    "tyres/tyre-brush/1",
+                    ["left-front-tyre"],
+                    1,
+                    "foam",
+                    "tan",
+                    null
+                ),
+            ],
+            "test",
+            Stop
+        );
         (await after.Jobs.AsNoTracking().SingleAsync(j => j.Id == job, Stop)).Station.ShouldBe("closed");
 
         // Opening a closed job's plan puts nothing by again.
@@ -260,20 +334,36 @@ public sealed class ShelfTests(AppFixture app)
         var shelf = new ShelfStore(db, Clock);
         var kit = new KitStore(db, shelf, Clock);
         using var tam = await app.SignedInAsync("tam");
-        async Task<string[]> Mixes() => [.. Html(await tam.GetStringAsync("/jobs/110/mix", Stop)).QuerySelectorAll("article.bottle").Where(a => a.QuerySelector(".mixing-vessel, svg") is not null).Select(a => a.QuerySelector("h2")!.TextContent.Trim())];
+        async Task<string[]> Mixes() =>
+            [
+                .. Html(await tam.GetStringAsync("/jobs/110/mix", Stop))
+                    .QuerySelectorAll("article.bottle")
+                    .Where(a => a.QuerySelector(".mixing-vessel, svg") is not null)
+                    .Select(a => a.QuerySelector("h2")!.TextContent.Trim()),
+            ];
         var before = await Mixes();
         var wanted = before.First(m => m.StartsWith("Gannet Traffic", StringComparison.Ordinal));
         var strength = Dilution.ParseStrength(wanted["Gannet Traffic ".Length..]);
         var product = await db.Products.SingleAsync(p => p.Name == "Gannet Traffic", Stop);
         var mix = Dilution.ForTotal(strength, 3000);
-        var (record, _, refused) = await kit.MixAsync(new MixOrder(product.Id, await Bottle("Ready sprayer", 5000), (decimal)mix.ProductMl, (decimal)mix.WaterMl, null, false, true), "test", Stop);
+        var (record, _, refused) = await kit.MixAsync(
+            new MixOrder(product.Id, await Bottle("Ready sprayer", 5000), (decimal)mix.ProductMl, (decimal)mix.WaterMl, null, false, true),
+            "test",
+            Stop
+        );
         refused.ShouldBeNull();
         try
         {
             var page = Html(await tam.GetStringAsync("/jobs/110/mix", Stop));
-            page.QuerySelectorAll(".leftover").Select(l => l.TextContent).ShouldContain(t => t.Contains("Nothing to mix: 3000 ml stand ready in Ready sprayer", StringComparison.Ordinal));
+            page.QuerySelectorAll(".leftover")
+                .Select(l => l.TextContent)
+                .ShouldContain(t => t.Contains("Nothing to mix: 3000 ml stand ready in Ready sprayer", StringComparison.Ordinal));
             (await Mixes()).ShouldBe(before.Except([wanted]));
-            page.QuerySelector(".views [aria-current] b")!.TextContent.ShouldBe((before.Length - 1).ToString(System.Globalization.CultureInfo.InvariantCulture), "it is not counted among those to mix");
+            page.QuerySelector(".views [aria-current] b")!
+                .TextContent.ShouldBe(
+                    (before.Length - 1).ToString(System.Globalization.CultureInfo.InvariantCulture),
+                    "it is not counted among those to mix"
+                );
         }
         finally
         {
@@ -289,25 +379,48 @@ public sealed class ShelfTests(AppFixture app)
         var shelf = new ShelfStore(db, Clock);
         var kit = new KitStore(db, shelf, Clock);
         var product = await db.Products.SingleAsync(p => p.Name == "Sprocket Clean", Stop);
-        var (mine, other) = ((await db.Jobs.SingleAsync(j => j.Number == 104, Stop)).Id, (await db.Jobs.SingleAsync(j => j.Number == 107, Stop)).Id);
-        async Task<double> Counted() => (await shelf.BottlesAsync(LanceDraw.Uncalibrated, mine, Stop))!.Single(b => b.Name == "Sprocket Clean").StockMl!.Value;
-        (await shelf.BottlesAsync(LanceDraw.Uncalibrated, stop: Stop))!.Single(b => b.Name == "Sprocket Clean").StockMl.ShouldBeNull("a plan that may buy does not turn over with every spray");
+        var (mine, other) = (
+            (await db.Jobs.SingleAsync(j => j.Number == 104, Stop)).Id,
+            (await db.Jobs.SingleAsync(j => j.Number == 107, Stop)).Id
+        );
+        async Task<double> Counted() =>
+            (await shelf.BottlesAsync(LanceDraw.Uncalibrated, mine, Stop))!.Single(b => b.Name == "Sprocket Clean").StockMl!.Value;
+        (await shelf.BottlesAsync(LanceDraw.Uncalibrated, stop: Stop))!
+            .Single(b => b.Name == "Sprocket Clean")
+            .StockMl.ShouldBeNull("a plan that may buy does not turn over with every spray");
         var before = await Counted();
-        db.Reservations.AddRange(new StockReservation { JobId = other, ProductId = product.Id, Ml = 70 }, new StockReservation { JobId = mine, ProductId = product.Id, Ml = 40 });
+        db.Reservations.AddRange(
+            new StockReservation
+            {
+                JobId = other,
+                ProductId = product.Id,
+                Ml = 70,
+            },
+            new StockReservation
+            {
+                JobId = mine,
+                ProductId = product.Id,
+                Ml = 40,
+            }
+        );
         await db.SaveChangesAsync(Stop);
         try
         {
             (await Counted()).ShouldBe(before - 70, 1e-9);
 
             // Neat into a trigger for this job: it counts with the kit, once. At work already: it has been this job's.
-            (await kit.MixAsync(new MixOrder(product.Id, await Bottle("Chain trigger", 500), 30, 0, mine, false, true), "test", Stop)).Refused.ShouldBeNull();
+            (
+                await kit.MixAsync(new MixOrder(product.Id, await Bottle("Chain trigger", 500), 30, 0, mine, false, true), "test", Stop)
+            ).Refused.ShouldBeNull();
             var trigger = (await kit.LeftoversAsync(Stop)).Single(l => l.Agent == "chain-cleaner");
             (trigger.Ml + await Counted()).ShouldBe(before - 70, 1e-9);
             (await shelf.MoveAsync(product.Id, "use", 20, null, "test", mine, stop: Stop)).Done.ShouldBeTrue();
             (trigger.Ml + await Counted()).ShouldBe(before - 70, 1e-9);
             (await shelf.MoveAsync(product.Id, "waste", 20, "spilt", "test", null, stop: Stop)).Done.ShouldBeTrue();
             (trigger.Ml + await Counted()).ShouldBe(before - 90, 1e-9);
-            await db.Reservations.Where(r => r.JobId == other && r.ProductId == product.Id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Ml, 90_000), Stop);
+            await db
+                .Reservations.Where(r => r.JobId == other && r.ProductId == product.Id)
+                .ExecuteUpdateAsync(s => s.SetProperty(r => r.Ml, 90_000), Stop);
             (await Counted()).ShouldBeInRange(1e-6, 1, "it stands there, but is spoken for");
         }
         finally
@@ -325,38 +438,64 @@ public sealed class ShelfTests(AppFixture app)
         var bottle = await Bottle("Log bottle", 1000);
         var product = await db.Products.SingleAsync(p => p.Name == "Saltmarsh Citrus", Stop);
         var survey = (await new JobStore(db, Clock).JobAsync(104, Stop))!.Survey;
-        var step = Planner.Plan(await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop)).Steps.First(s => s.Agent == "citrus-prewash");
+        var step = Planner
+            .Plan(
+                await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop)
+            )
+            .Steps.First(s => s.Agent == "citrus-prewash");
         var mix = Dilution.ForTotal(step.Strength, 700);
-        var (record, warning, refused) = await kit.MixAsync(new MixOrder(product.Id, bottle, (decimal)mix.ProductMl, (decimal)mix.WaterMl, null, false, false), "test", Stop);
+        var (record, warning, refused) = await kit.MixAsync(
+            new MixOrder(product.Id, bottle, (decimal)mix.ProductMl, (decimal)mix.WaterMl, null, false, false),
+            "test",
+            Stop
+        );
         refused.ShouldBeNull();
         warning.ShouldBeNull();
         await Balances(product.Id, product.StockMl - record!.ProductMl);
         record.DiscardBy.ShouldBe(ShopClock.Today.AddDays(30));
 
-        var with = Planner.Plan(await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop));
+        var with = Planner.Plan(
+            await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop)
+        );
         with.Steps.First(s => s.Agent == "citrus-prewash" && s.Strength == step.Strength).Mix!.Leftover!.Bottle.ShouldBe("Log bottle");
         using var tam = await app.SignedInAsync("tam");
-        Html(await tam.GetStringAsync("/jobs/104/mix", Stop)).QuerySelectorAll(".leftover").Select(e => e.TextContent).ShouldContain(t => t.Contains("Log bottle", StringComparison.Ordinal));
+        Html(await tam.GetStringAsync("/jobs/104/mix", Stop))
+            .QuerySelectorAll(".leftover")
+            .Select(e => e.TextContent)
+            .ShouldContain(t => t.Contains("Log bottle", StringComparison.Ordinal));
 
         // The bottle is in use: other mixes are refused until it is emptied, and iron remover after acid until it is rinsed.
         var acid = await db.Products.SingleAsync(p => p.Name == "Barnacle Spot", Stop);
         var iron = await db.Products.SingleAsync(p => p.Name == "Fallout Wine", Stop);
         (await kit.MixAsync(new MixOrder(acid.Id, bottle, 50, 0, null, false, false), "test", Stop)).Refused!.ShouldContain("still in it");
-        (await kit.MixAsync(new MixOrder(product.Id, bottle, 50, 0, null, false, false), "test", Stop)).Refused!.ShouldContain("still holds");
+        (await kit.MixAsync(new MixOrder(product.Id, bottle, 50, 0, null, false, false), "test", Stop)).Refused!.ShouldContain(
+            "still holds"
+        );
         (await kit.MixAsync(new MixOrder(acid.Id, bottle, 50, 0, null, true, true), "test", Stop)).Refused.ShouldBeNull();
-        (await kit.MixAsync(new MixOrder(iron.Id, bottle, 50, 0, null, false, false), "test", Stop)).Refused!.ShouldContain("hydrogen sulphide");
+        (await kit.MixAsync(new MixOrder(iron.Id, bottle, 50, 0, null, false, false), "test", Stop)).Refused!.ShouldContain(
+            "hydrogen sulphide"
+        );
         (await kit.MixAsync(new MixOrder(iron.Id, bottle, 50, 0, null, false, true), "test", Stop)).Refused!.ShouldContain("three times");
         var swapped = await kit.MixAsync(new MixOrder(iron.Id, bottle, 50, 0, null, true, true), "test", Stop);
         swapped.Warning!.ShouldContain("own bottle");
         var stockBefore = (await db.Products.AsNoTracking().SingleAsync(p => p.Id == iron.Id, Stop)).StockMl;
-        (await kit.MixAsync(new MixOrder(iron.Id, bottle, 900, 200, null, true, true), "test", Stop)).Refused!.ShouldContain("holds 1000 ml");
+        (await kit.MixAsync(new MixOrder(iron.Id, bottle, 900, 200, null, true, true), "test", Stop)).Refused!.ShouldContain(
+            "holds 1000 ml"
+        );
         var blocked = await db.Products.SingleAsync(p => p.Name == "Rimfrost Wheel", Stop);
         (await kit.MixAsync(new MixOrder(blocked.Id, bottle, 10, 90, null, true, true), "test", Stop)).Refused!.ShouldContain("fluoride");
         await Balances(iron.Id, stockBefore);
 
         // Labels carry what the law of the shop asks, and a code that can be followed.
         var label = Html(await tam.GetStringAsync($"/bottles/labels?n={swapped.Mix!.Number}", Stop)).QuerySelector(".label-card")!;
-        label.TextContent.ShouldSatisfyAllConditions(t => t.ShouldContain("Fallout Wine"), t => t.ShouldContain("neat"), t => t.ShouldContain("H317"), t => t.ShouldContain("discard by"), t => t.ShouldContain("by test"), t => t.ShouldContain("Never with"));
+        label.TextContent.ShouldSatisfyAllConditions(
+            t => t.ShouldContain("Fallout Wine"),
+            t => t.ShouldContain("neat"),
+            t => t.ShouldContain("H317"),
+            t => t.ShouldContain("discard by"),
+            t => t.ShouldContain("by test"),
+            t => t.ShouldContain("Never with")
+        );
         label.QuerySelectorAll("svg").Length.ShouldBeGreaterThanOrEqualTo(2);
         (await tam.GetAsync($"/bottles?handler=One&number={swapped.Mix.Number}", Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
         (await tam.GetAsync("/bottles?handler=One&number=99999", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
@@ -376,20 +515,40 @@ public sealed class ShelfTests(AppFixture app)
         using var tam = await app.SignedInAsync("tam");
         var form = Fields(await tam.GetStringAsync("/kit", Stop), ".kit-form");
         (form["Kind"], form["Name"], form["Ml"]) = ("lance", "Odd lance", "");
-        Html(await (await tam.PostAsync("/kit", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("holds");
+        Html(await (await tam.PostAsync("/kit", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(Stop))
+            .QuerySelector("[role=alert]")!
+            .TextContent.ShouldContain("holds");
         form["Ml"] = "1000";
         (await tam.PostAsync("/kit", new FormUrlEncodedContent(form), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
-        Html(await (await tam.PostAsync("/kit", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("already");
+        Html(await (await tam.PostAsync("/kit", new FormUrlEncodedContent(form), Stop)).Content.ReadAsStringAsync(Stop))
+            .QuerySelector("[role=alert]")!
+            .TextContent.ShouldContain("already");
         await using var db = app.NewContext();
         var lance = await db.Kit.SingleAsync(k => k.Name == "Odd lance", Stop);
         var time = Fields(await tam.GetStringAsync($"/kit/{lance.Id}", Stop), "form[action*='Time']");
         (time["ml"], time["seconds"], time["flow"]) = ("1200", "100", "7,5");
-        Html(await (await tam.PostAsync($"/kit/{lance.Id}?handler=Time", new FormUrlEncodedContent(time), Stop)).Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("holds 1000");
+        Html(
+                await (
+                    await tam.PostAsync($"/kit/{lance.Id}?handler=Time", new FormUrlEncodedContent(time), Stop)
+                ).Content.ReadAsStringAsync(Stop)
+            )
+            .QuerySelector("[role=alert]")!
+            .TextContent.ShouldContain("holds 1000");
         time["ml"] = "900";
         time["seconds"] = "soon";
-        Html(await (await tam.PostAsync($"/kit/{lance.Id}?handler=Time", new FormUrlEncodedContent(time), Stop)).Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("seconds");
+        Html(
+                await (
+                    await tam.PostAsync($"/kit/{lance.Id}?handler=Time", new FormUrlEncodedContent(time), Stop)
+                ).Content.ReadAsStringAsync(Stop)
+            )
+            .QuerySelector("[role=alert]")!
+            .TextContent.ShouldContain("seconds");
         time["seconds"] = "90";
-        var page = Html(await (await tam.PostAsync($"/kit/{lance.Id}?handler=Time", new FormUrlEncodedContent(time), Stop)).Content.ReadAsStringAsync(Stop));
+        var page = Html(
+            await (await tam.PostAsync($"/kit/{lance.Id}?handler=Time", new FormUrlEncodedContent(time), Stop)).Content.ReadAsStringAsync(
+                Stop
+            )
+        );
         page.QuerySelector(".draw-big")!.TextContent.ShouldContain("7.4", customMessage: "900 ml in 90 s is 0.6 l/min, of 8.1 l/min");
         var calibration = await db.Calibrations.SingleAsync(c => c.KitItemId == lance.Id, Stop);
         await new KitStore(db, new ShelfStore(db, Clock), Clock).StrikeAsync(lance.Id, calibration.Id, Stop);
@@ -401,16 +560,34 @@ public sealed class ShelfTests(AppFixture app)
     {
         var id = await Put("With Sheet");
         using var tam = await app.SignedInAsync("tam");
-        foreach (var (bytes, on, says) in new[] { ("<html>", "2026-01-31", "not a PDF"), ("", "2026-01-31", "PDF"), ("%PDF-1.7 x", "2099-01-01", "future"), ("%PDF-1.7 x", "", "date") })
+        foreach (
+            var (bytes, on, says) in new[]
+            {
+                ("<html>", "2026-01-31", "not a PDF"),
+                ("", "2026-01-31", "PDF"),
+                ("%PDF-1.7 x", "2099-01-01", "future"),
+                ("%PDF-1.7 x", "", "date"),
+            }
+        )
         {
             var bad = await SendFile(tam, $"/shelf/{id}?handler=Sheet", "x.pdf", Encoding.UTF8.GetBytes(bytes), new() { ["on"] = on });
             bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
             Html(await bad.Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain(says);
         }
 
-        (await SendFile(tam, $"/shelf/{id}?handler=Sheet", "x.pdf", Encoding.UTF8.GetBytes("%PDF-1.7 hello"), new() { ["on"] = "2026-05-01" })).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (
+            await SendFile(
+                tam,
+                $"/shelf/{id}?handler=Sheet",
+                "x.pdf",
+                Encoding.UTF8.GetBytes("%PDF-1.7 hello"),
+                new() { ["on"] = "2026-05-01" }
+            )
+        ).StatusCode.ShouldBe(HttpStatusCode.OK);
         var sheet = await tam.GetAsync($"/shelf/{id}?handler=Sheet", Stop);
-        (sheet.Content.Headers.ContentType!.MediaType, sheet.Content.Headers.ContentDisposition!.FileName).ShouldBe(("application/pdf", "with-sheet-sds.pdf"));
+        (sheet.Content.Headers.ContentType!.MediaType, sheet.Content.Headers.ContentDisposition!.FileName).ShouldBe(
+            ("application/pdf", "with-sheet-sds.pdf")
+        );
         (await tam.GetStringAsync($"/shelf/{id}", Stop)).ShouldContain("2026-05-01");
     }
 
@@ -424,14 +601,25 @@ public sealed class ShelfTests(AppFixture app)
         }
 
         Html(await reader.GetStringAsync("/shelf", Stop)).QuerySelectorAll("a[href='/shelf/new']").ShouldBeEmpty();
-        var token = new Dictionary<string, string> { ["__RequestVerificationToken"] = Html(await reader.GetStringAsync("/shelf", Stop)).QuerySelector("input[name=__RequestVerificationToken]")?.GetAttribute("value") ?? "" };
+        var token = new Dictionary<string, string>
+        {
+            ["__RequestVerificationToken"] = Html(await reader.GetStringAsync("/shelf", Stop))
+                .QuerySelector("input[name=__RequestVerificationToken]")
+                ?.GetAttribute("value")
+                ?? "",
+        };
         (await reader.PostAsync("/shelf/new", new FormUrlEncodedContent(token), Stop)).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
     }
 
     [Theory]
     [InlineData("mix", """{ "strength": "1:15", "remainderMl": 300, "remainderStrength": "1:5" }""", "topUp.addWaterMl", 500.0)]
     [InlineData("mix", """{ "productMl": 50, "waterMl": 450 }""", "fraction", 0.1)]
-    [InlineData("lance", """{ "trials": [ { "ml": 1000, "seconds": 100, "flowLitresPerMinute": 7.5 } ], "bottle": "1:9" }""", "onPanel", 0.6 / 81)]
+    [InlineData(
+        "lance",
+        """{ "trials": [ { "ml": 1000, "seconds": 100, "flowLitresPerMinute": 7.5 } ], "bottle": "1:9" }""",
+        "onPanel",
+        0.6 / 81
+    )]
     [InlineData("nozzle", """{ "size": 4, "psi": 4000 }""", "gallonsPerMinute", 4.0)]
     [InlineData("ph", """{ "neatPh": 13, "strength": "1:9" }""", "mildest", 12.0)]
     [InlineData("hardness", """{ "value": 10, "unit": "dh" }""", "mgPerLitre", 178.48)]
@@ -492,7 +680,15 @@ public sealed class ShelfTests(AppFixture app)
         await using var db = app.NewContext();
         var jobs = new JobStore(db, Clock);
         var survey = (await jobs.JobAsync(106, Stop))!.Survey;
-        var number = await jobs.TakeInAsync(new ToughStart.Data.Contact("Shelf Tester", null, null, "Test saloon", "SLK " + Random.Shared.Next(1000, 9999)), ShopClock.Today, "For the shelf.", new IntakeWishes(), survey, "test", Stop);
+        var number = await jobs.TakeInAsync(
+            new ToughStart.Data.Contact("Shelf Tester", null, null, "Test saloon", "SLK " + Random.Shared.Next(1000, 9999)),
+            ShopClock.Today,
+            "For the shelf.",
+            new IntakeWishes(),
+            survey,
+            "test",
+            Stop
+        );
         return (number, (await jobs.JobAsync(number, Stop))!.Id);
     }
 
@@ -500,7 +696,19 @@ public sealed class ShelfTests(AppFixture app)
     {
         await using var db = app.NewContext();
         var shelf = new ShelfStore(db, Clock);
-        var (id, refused) = await new KitStore(db, shelf, Clock).SaveAsync(new KitItem { ShopId = await shelf.ShopIdAsync(Stop), Kind = "bottle", Name = name, Ml = ml, Author = "test" }, true, 0, Stop);
+        var (id, refused) = await new KitStore(db, shelf, Clock).SaveAsync(
+            new KitItem
+            {
+                ShopId = await shelf.ShopIdAsync(Stop),
+                Kind = "bottle",
+                Name = name,
+                Ml = ml,
+                Author = "test",
+            },
+            true,
+            0,
+            Stop
+        );
         refused.ShouldBeNull();
         return id;
     }
@@ -517,7 +725,10 @@ public sealed class ShelfTests(AppFixture app)
                 continue;
             }
 
-            fields[e.GetAttribute("name")!] = e.LocalName == "select" ? (e.QuerySelector("option[selected]") ?? e.QuerySelector("option"))?.GetAttribute("value") ?? "" : e.GetAttribute("value") ?? "";
+            fields[e.GetAttribute("name")!] =
+                e.LocalName == "select"
+                    ? (e.QuerySelector("option[selected]") ?? e.QuerySelector("option"))?.GetAttribute("value") ?? ""
+                    : e.GetAttribute("value") ?? "";
         }
 
         return fields;

@@ -24,17 +24,48 @@ public sealed class Shots(AppFixture app)
             {
                 x.Driver.FindElement(By.XPath("(//button[contains(@class,'step')][.//span[text()='Iron remover']])[1]")).Click();
                 x.Zone("left-front-wheel-face").Click();
-                x.WaitFor(d => d.FindElement(By.CssSelector(".core")).GetDomAttribute("aria-label")!.Contains("wheel face", StringComparison.Ordinal), "core");
+                x.WaitFor(
+                    d =>
+                        d.FindElement(By.CssSelector(".core"))
+                            .GetDomAttribute("aria-label")!
+                            .Contains("wheel face", StringComparison.Ordinal),
+                    "core"
+                );
             });
-            Look(b, "/jobs/104/plan", "plan-flips", x => { x.Press(x.One("[data-tab='flips']")); x.WaitFor(d => d.FindElements(By.CssSelector(".flip-min")).Count > 0, "flips"); });
-            Look(b, "/jobs/104/compare?with=without:stage=iron", "refuse", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
-            Look(b, "/jobs/104/compare?with=stock:only", "shelf-alone", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
-            Look(b, "/jobs/104/rules", "rules-sets", x => { x.Press(x.One(".bench-head .drop summary")); x.One(".drop input[name='name']").SendKeys("Winter yard"); x.Press(x.Driver.FindElement(By.XPath("//button[contains(., 'Keep them')]"))); x.Press(x.One(".bench-head .drop summary")); });
+            Look(b, "/jobs/104/plan", "plan-flips", x =>
+            {
+                x.Press(x.One("[data-tab='flips']"));
+                x.WaitFor(d => d.FindElements(By.CssSelector(".flip-min")).Count > 0, "flips");
+            });
+            Look(b, "/jobs/104/compare?with=without:stage=iron", "refuse", x =>
+                x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front")
+            );
+            Look(b, "/jobs/104/compare?with=stock:only", "shelf-alone", x =>
+                x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front")
+            );
+            Look(b, "/jobs/104/rules", "rules-sets", x =>
+            {
+                x.Press(x.One(".bench-head .drop summary"));
+                x.One(".drop input[name='name']").SendKeys("Winter yard");
+                x.Press(x.Driver.FindElement(By.XPath("//button[contains(., 'Keep them')]")));
+                x.Press(x.One(".bench-head .drop summary"));
+            });
             Look(b, "/jobs/104/plan", "plan-products", x => x.Press(x.One("[data-tab='products']")));
-            Look(b, "/jobs/104/plan", "plan-buy", x => { x.Press(x.One("[data-tab='refer']")); x.WaitFor(d => d.FindElement(By.CssSelector("[data-tab='refer'] [x-ref='buy']")).Text.Length > 10, "what to buy"); });
-            Look(b, "/jobs/104/plan", "plan-under", x => x.Press(x.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'left wet')]]"))));
+            Look(b, "/jobs/104/plan", "plan-buy", x =>
+            {
+                x.Press(x.One("[data-tab='refer']"));
+                x.WaitFor(d => d.FindElement(By.CssSelector("[data-tab='refer'] [x-ref='buy']")).Text.Length > 10, "what to buy");
+            });
+            Look(b, "/jobs/104/plan", "plan-under", x =>
+                x.Press(x.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'left wet')]]")))
+            );
             Take(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
-            Take(b, "/jobs/104/rules", "rules", x => { x.Press(x.One("[name='rule.strongChemistry'][value='neutral-only']")); x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview"); x.Driver.ExecuteScript("window.scrollTo(0, 0)"); });
+            Take(b, "/jobs/104/rules", "rules", x =>
+            {
+                x.Press(x.One("[name='rule.strongChemistry'][value='neutral-only']"));
+                x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview");
+                x.Driver.ExecuteScript("window.scrollTo(0, 0)");
+            });
             Take(b, "/jobs/104/mix", "mix");
             Look(b, "/jobs/104/results", "results-draft");
             Look(b, "/jobs/105/plan", "refer-only");
@@ -46,7 +77,9 @@ public sealed class Shots(AppFixture app)
                 x.WaitFor(d => d.FindElement(By.CssSelector(".film-now")).GetDomAttribute("d") is { Length: > 20 }, "the film");
             });
             Look(b, "/jobs/110/day", "day-low", x => x.Driver.ExecuteScript("window.scrollTo(0, 2000)"));
-            Look(b, "/jobs/110/plan", "plan-sections", x => x.Press(x.Driver.FindElement(By.XPath("(//button[contains(@class,'step')][.//span[contains(text(),'wash')]])[last()]"))));
+            Look(b, "/jobs/110/plan", "plan-sections", x =>
+                x.Press(x.Driver.FindElement(By.XPath("(//button[contains(@class,'step')][.//span[contains(text(),'wash')]])[last()]")))
+            );
             Take(b, "/shelf", "shelf");
             Look(b, "/shelf", "product", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Saltmarsh Citrus']]"))));
             Look(b, "/kit", "kit");
@@ -62,7 +95,13 @@ public sealed class Shots(AppFixture app)
             Look(b, "/bottles/labels", "labels");
             Look(b, "/jobs/104/close", "close");
             Look(b, "/jobs/110/mix", "mix-van");
-            Look(b, "/jobs/110/day", "day-places", x => { foreach (var drop in x.All(".day-do .drop summary").Take(1)) { x.Press(drop); } });
+            Look(b, "/jobs/110/day", "day-places", x =>
+            {
+                foreach (var drop in x.All(".day-do .drop summary").Take(1))
+                {
+                    x.Press(drop);
+                }
+            });
             Look(b, "/jobs/104/plan", "plan-tests", x => x.Press(x.One("[data-tab='tests']")));
             Look(b, "/jobs/104/mix?leaf=buy", "mix-buy");
             Look(b, "/jobs/104/photos", "photos");
@@ -79,7 +118,9 @@ public sealed class Shots(AppFixture app)
         Look(phone, "/bench?strength=1:9", "bench-phone");
         Look(phone, "/jobs/104/mix", "mix-phone");
         Take(phone, "/jobs/110/day", "day-phone");
-        Look(phone, "/jobs/110/day", "day-phone-low", x => x.Driver.ExecuteScript("document.querySelector('.day-ribbon').scrollIntoView()"));
+        Look(phone, "/jobs/110/day", "day-phone-low", x =>
+            x.Driver.ExecuteScript("document.querySelector('.day-ribbon').scrollIntoView()")
+        );
         Look(phone, "/shelf", "shelf-phone");
 
         Run(Take, Look);
@@ -124,11 +165,18 @@ public sealed class Shots(AppFixture app)
             Answer(x, "Iron remover", "strong");
             Answer(x, "Brush the tyre", "brown");
             x.Press(x.One(".result-bar .primary"));
-            x.WaitFor(d => d.FindElements(By.CssSelector("html[data-ready] .force")).Count > 0 && d.Url.EndsWith("/plan", StringComparison.Ordinal), "the plan");
+            x.WaitFor(
+                d =>
+                    d.FindElements(By.CssSelector("html[data-ready] .force")).Count > 0
+                    && d.Url.EndsWith("/plan", StringComparison.Ordinal),
+                "the plan"
+            );
         });
         using var phone = new Browser(390, 844);
         look(phone, "/jobs/104/plan", "run-phone", null);
-        look(phone, "/jobs/104/results", "run-results-phone", x => x.Driver.ExecuteScript("document.querySelector('.elsewhere, .answer-unsure').scrollIntoView({ block: 'center' })"));
+        look(phone, "/jobs/104/results", "run-results-phone", x =>
+            x.Driver.ExecuteScript("document.querySelector('.elsewhere, .answer-unsure').scrollIntoView({ block: 'center' })")
+        );
         take(b, "/jobs/104/results", "results", null);
         look(b, "/jobs/104/card", "run-card", null);
     }

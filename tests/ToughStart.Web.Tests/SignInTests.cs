@@ -34,11 +34,19 @@ public sealed class SignInTests(AppFixture app)
     public async Task Programs_are_told_401_and_calculators_stay_open_here()
     {
         using var nobody = await app.SignedInAsync(null);
-        (await nobody.PutAsync("/api/v1/jobs/104/survey", new StringContent("{}", Encoding.UTF8, "application/json"), Stop)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (
+            await nobody.PutAsync("/api/v1/jobs/104/survey", new StringContent("{}", Encoding.UTF8, "application/json"), Stop)
+        ).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
         (await nobody.PostAsJsonAsync("/api/v1/mix", new { strength = "1:9" }, Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
-        using var passedOn = new HttpRequestMessage(HttpMethod.Post, "/api/v1/mix") { Content = JsonContent.Create(new { strength = "1:9" }) };
+        using var passedOn = new HttpRequestMessage(HttpMethod.Post, "/api/v1/mix")
+        {
+            Content = JsonContent.Create(new { strength = "1:9" }),
+        };
         passedOn.Headers.Add("X-Forwarded-For", "203.0.113.9");
-        (await nobody.SendAsync(passedOn, Stop)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized, "a proxy on this machine does not make the caller local");
+        (await nobody.SendAsync(passedOn, Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.Unauthorized,
+            "a proxy on this machine does not make the caller local"
+        );
         (await nobody.GetAsync("/healthz", Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
         (await nobody.GetAsync("/dist/app.css", Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
     }
@@ -50,7 +58,10 @@ public sealed class SignInTests(AppFixture app)
         (await reader.GetAsync("/jobs/104/plan", Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
         var page = new HtmlParser().ParseDocument(await reader.GetStringAsync("/jobs/104/survey", Stop));
         var csrf = page.QuerySelector("meta[name=csrf]")!.GetAttribute("content");
-        using var put = new HttpRequestMessage(HttpMethod.Put, "/api/v1/jobs/104/survey") { Content = new StringContent("{}", Encoding.UTF8, "application/json") };
+        using var put = new HttpRequestMessage(HttpMethod.Put, "/api/v1/jobs/104/survey")
+        {
+            Content = new StringContent("{}", Encoding.UTF8, "application/json"),
+        };
         put.Headers.Add("X-CSRF-Token", csrf);
         put.Headers.TryAddWithoutValidation("If-Match", "\"1\"");
         (await reader.SendAsync(put, Stop)).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
@@ -76,7 +87,11 @@ public sealed class SignInTests(AppFixture app)
     public async Task Short_passwords_and_foreign_return_addresses_are_refused()
     {
         await using var scope = app.Services.CreateAsyncScope();
-        (await Should.ThrowAsync<InvalidOperationException>(() => SignInSetup.AddPersonAsync(scope.ServiceProvider, "shorty", "S", "reader", "short"))).Message.ShouldContain("12");
+        (
+            await Should.ThrowAsync<InvalidOperationException>(() =>
+                SignInSetup.AddPersonAsync(scope.ServiceProvider, "shorty", "S", "reader", "short")
+            )
+        ).Message.ShouldContain("12");
         using var http = new HttpClient(new HttpClientHandler { AllowAutoRedirect = false }) { BaseAddress = app.Address };
         var answer = await PostAsync(http, "tam", SignInSetup.Demo[1].Password, "https://elsewhere.invalid/");
         answer.Headers.Location!.ToString().ShouldBe("/");
@@ -112,6 +127,18 @@ public sealed class SignInTests(AppFixture app)
     {
         var page = new HtmlParser().ParseDocument(await http.GetStringAsync("/sign-in", Stop));
         var token = page.QuerySelector("form.form-stack input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
-        return await http.PostAsync("/sign-in", new FormUrlEncodedContent(new Dictionary<string, string> { ["UserName"] = user, ["Password"] = password, ["ReturnUrl"] = back ?? "", ["__RequestVerificationToken"] = token }), Stop);
+        return await http.PostAsync(
+            "/sign-in",
+            new FormUrlEncodedContent(
+                new Dictionary<string, string>
+                {
+                    ["UserName"] = user,
+                    ["Password"] = password,
+                    ["ReturnUrl"] = back ?? "",
+                    ["__RequestVerificationToken"] = token,
+                }
+            ),
+            Stop
+        );
     }
 }

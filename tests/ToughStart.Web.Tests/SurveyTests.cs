@@ -65,7 +65,14 @@ public sealed class SurveyTests(AppFixture app)
         survey.ZoneOf("left-sill")!.FindingOf("mud")!.Grade.ShouldBe(3);
         survey.ZoneOf("windscreen")!.FindingOf("overspray")!.Grade.ShouldBe(0, "looked, none");
         survey.ZoneOf("bonnet")!.FindingOf("bird-dropping")!.Certainty.ShouldBe(Certainty.Suspected, "a story only suspects");
-        survey.ZoneOf("boot-lid")!.ShouldSatisfyAllConditions(z => z.Surface.ShouldBe("single-stage"), z => z.Water.ShouldBe("flat"), z => z.Condition.FilmUm.ShouldBe([92, 96, 88]), z => z.Condition.Damage.ShouldBe([new Damage("chip", "recommended")]));
+        survey
+            .ZoneOf("boot-lid")!
+            .ShouldSatisfyAllConditions(
+                z => z.Surface.ShouldBe("single-stage"),
+                z => z.Water.ShouldBe("flat"),
+                z => z.Condition.FilmUm.ShouldBe([92, 96, 88]),
+                z => z.Condition.Damage.ShouldBe([new Damage("chip", "recommended")])
+            );
         using var db = app.NewContext();
         db.Notes.Single(n => n.Words == "key scratch, client knows").Zone.ShouldBe("boot-lid");
         b.ConsoleErrors().ShouldBeEmpty();
@@ -108,11 +115,14 @@ public sealed class SurveyTests(AppFixture app)
         survey.ZoneOf(third)!.FindingOf("bug")!.Grade.ShouldBe(0);
 
         // Every zone can be reached by arrows from the first.
-        var reached = (long)b.Driver.ExecuteScript("""
-            const zones = [...document.querySelectorAll('.net [data-zone]')]; const seen = new Set([zones[0]]); const todo = [zones[0]];
-            while (todo.length) { const z = todo.pop(); for (const key of ['ArrowLeft','ArrowRight','ArrowUp','ArrowDown']) { z.focus(); z.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })); const n = document.activeElement.closest('[data-zone]'); if (n && !seen.has(n)) { seen.add(n); todo.push(n); } } }
-            return zones.length - seen.size;
-            """)!;
+        var reached = (long)
+            b.Driver.ExecuteScript(
+                """
+                const zones = [...document.querySelectorAll('.net [data-zone]')]; const seen = new Set([zones[0]]); const todo = [zones[0]];
+                while (todo.length) { const z = todo.pop(); for (const key of ['ArrowLeft','ArrowRight','ArrowUp','ArrowDown']) { z.focus(); z.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })); const n = document.activeElement.closest('[data-zone]'); if (n && !seen.has(n)) { seen.add(n); todo.push(n); } } }
+                return zones.length - seen.size;
+                """
+            )!;
         reached.ShouldBe(0, "zones no arrow leads to");
         b.ConsoleErrors().ShouldBeEmpty();
     }
@@ -129,7 +139,11 @@ public sealed class SurveyTests(AppFixture app)
         b.Press(b.Zone("roof"));
         MainJobTests.Saved(b);
         Survey(number).ZoneOf("roof")!.FindingOf("mud")!.Grade.ShouldBe(4);
-        var small = (IEnumerable<object>)b.Driver.ExecuteScript("return [...document.querySelectorAll('main button, main select')].filter(e => e.offsetParent && e.getBoundingClientRect().height < 36).map(e => e.outerHTML.slice(0, 80))")!;
+        var small =
+            (IEnumerable<object>)
+                b.Driver.ExecuteScript(
+                    "return [...document.querySelectorAll('main button, main select')].filter(e => e.offsetParent && e.getBoundingClientRect().height < 36).map(e => e.outerHTML.slice(0, 80))"
+                )!;
         small.ShouldBeEmpty("targets under 36 px");
     }
 
@@ -155,7 +169,10 @@ public sealed class SurveyTests(AppFixture app)
         b.One("[name='Form.Plate']").SendKeys(plate);
         b.Press(b.One($"[name='Form.Preset'][value='{preset}'] + span"));
         b.Choose(b.One("[name='Form.Ground']"), "block-paving");
-        b.WaitFor(d => d.FindElement(By.CssSelector(".look")).Text.Contains("Pale ground", StringComparison.Ordinal), "the warning while typing");
+        b.WaitFor(
+            d => d.FindElement(By.CssSelector(".look")).Text.Contains("Pale ground", StringComparison.Ordinal),
+            "the warning while typing"
+        );
         b.Press(b.One("form.intake .primary-link"));
         b.WaitFor(d => d.Url.EndsWith("/survey", StringComparison.Ordinal), "on to the survey");
         using var db = app.NewContext();
@@ -166,10 +183,13 @@ public sealed class SurveyTests(AppFixture app)
     {
         using var db = app.NewContext();
         var job = db.Jobs.Single(j => j.Number == number);
-        return SurveyFormat.Read(Encoding.UTF8.GetBytes(db.Surveys.Single(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Body)).Value!;
+        return SurveyFormat
+            .Read(Encoding.UTF8.GetBytes(db.Surveys.Single(s => s.JobId == job.Id && s.Revision == job.SurveyRevision).Body))
+            .Value!;
     }
 
-    private static string Said(Browser b) => (string)b.Driver.ExecuteScript("return document.querySelector('.sheet [aria-live]').textContent")!;
+    private static string Said(Browser b) =>
+        (string)b.Driver.ExecuteScript("return document.querySelector('.sheet [aria-live]').textContent")!;
 
     private static string Focused(Browser b) => (string)b.Driver.ExecuteScript("return document.activeElement.dataset.zone || ''")!;
 

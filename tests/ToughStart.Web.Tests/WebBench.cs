@@ -16,19 +16,23 @@ public sealed class WebBench(AppFixture app)
     {
         using var http = await app.SignedInAsync("tam");
         var lines = new List<string>();
-        void Row(string what, double value, string unit) => lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {what} | {value:0.0} {unit} |"));
+        void Row(string what, double value, string unit) =>
+            lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {what} | {value:0.0} {unit} |"));
         var few = await Median(http, "/jobs/104/survey");
         var yardFew = await Median(http, "/");
         await using (var db = app.NewContext())
         {
             db.Database.SetCommandTimeout(300);
-            await db.Database.ExecuteSqlRawAsync($$"""
+            await db.Database.ExecuteSqlRawAsync(
+                $$"""
                 insert into jobs (id, shop_id, vehicle_id, number, station, day, story, author, survey_revision)
                 select gen_random_uuid(), j.shop_id, j.vehicle_id, 100000 + g, 'survey', j.day - (g % 700), j.story, 'bench', 1 from jobs j, generate_series(1, {{Many}}) g where j.number = 106;
                 insert into surveys (id, job_id, revision, body, author, at)
                 select gen_random_uuid(), j.id, 1, (select s.body from surveys s join jobs k on k.id = s.job_id where k.number = 106 and s.revision = 1), 'bench', now() from jobs j where j.number > 100000;
                 analyze;
-                """, TestContext.Current.CancellationToken);
+                """,
+                TestContext.Current.CancellationToken
+            );
         }
 
         var many = await Median(http, "/jobs/104/survey");
@@ -38,13 +42,16 @@ public sealed class WebBench(AppFixture app)
         var shelfFew = await Median(http, "/shelf");
         await using (var db = app.NewContext())
         {
-            await db.Database.ExecuteSqlRawAsync("""
+            await db.Database.ExecuteSqlRawAsync(
+                """
                 insert into products (id, shop_id, name, agent, basis, price, pack_ml, stock_ml, least_ml, hazards, contains, allows, forbids, fluoride, efficacy, retired, author)
                 select gen_random_uuid(), p.shop_id, p.name || ' ' || g, p.agent, p.basis, p.price, p.pack_ml, 0, 0, p.hazards, p.contains, p.allows, p.forbids, p.fluoride, p.efficacy, false, 'bench' from products p, generate_series(1, 87) g;
                 insert into stock_moves (id, product_id, kind, ml, balance_ml, author, at) select gen_random_uuid(), id, 'count', 0, stock_ml, 'bench', now() from products, generate_series(1, 20);
                 insert into stock_reservations (job_id, product_id, ml) select j.id, p.id, 1 from products p, jobs j where j.number = 105 on conflict do nothing;
                 analyze;
-                """, TestContext.Current.CancellationToken);
+                """,
+                TestContext.Current.CancellationToken
+            );
         }
 
         var products = await app.NewContext().Products.CountAsync(TestContext.Current.CancellationToken);
@@ -62,25 +69,30 @@ public sealed class WebBench(AppFixture app)
         {
             using var b = new Browser();
             b.Go(app.Address, $"/jobs/{number}/survey");
-            var ms = Convert.ToDouble(b.Driver.ExecuteAsyncScript("""
-                const done = arguments[arguments.length - 1];
-                const zones = [...document.querySelectorAll('.net [data-zone]')];
-                const times = [];
-                (async () => {
-                  document.querySelector("[data-kind='mud']").click();
-                  for (let i = 0; i < 60; i++) {
-                    document.querySelector(`[data-grade='${i % 4 + 1}']`).click();
-                    const z = zones[i % zones.length];
-                    const from = performance.now();
-                    z.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, button: 0 }));
-                    window.dispatchEvent(new PointerEvent('pointerup'));
-                    await new Promise(r => requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = r; c.port2.postMessage(0); }));
-                    times.push(performance.now() - from);
-                  }
-                  times.sort((a, b) => a - b);
-                  done(times[30]);
-                })();
-                """), CultureInfo.InvariantCulture);
+            var ms = Convert.ToDouble(
+                b.Driver.ExecuteAsyncScript(
+                    """
+                    const done = arguments[arguments.length - 1];
+                    const zones = [...document.querySelectorAll('.net [data-zone]')];
+                    const times = [];
+                    (async () => {
+                      document.querySelector("[data-kind='mud']").click();
+                      for (let i = 0; i < 60; i++) {
+                        document.querySelector(`[data-grade='${i % 4 + 1}']`).click();
+                        const z = zones[i % zones.length];
+                        const from = performance.now();
+                        z.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, button: 0 }));
+                        window.dispatchEvent(new PointerEvent('pointerup'));
+                        await new Promise(r => requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = r; c.port2.postMessage(0); }));
+                        times.push(performance.now() - from);
+                      }
+                      times.sort((a, b) => a - b);
+                      done(times[30]);
+                    })();
+                    """
+                ),
+                CultureInfo.InvariantCulture
+            );
             Row($"painting a zone of the {name}, press to painted frame, median of 60", ms, "ms");
         }
 
@@ -88,20 +100,25 @@ public sealed class WebBench(AppFixture app)
         {
             // The van is scrubbed through the day as fast as frames come: every frame sets another quarter and redraws all zones.
             b.Go(app.Address, "/jobs/110/day");
-            var fps = Convert.ToDouble(b.Driver.ExecuteAsyncScript("""
-                const done = arguments[arguments.length - 1];
-                const range = document.querySelector('.ribbon-wrap input');
-                let n = 0, from = 0, slowest = 0, last = 0;
-                const step = (t) => {
-                  if (n === 0) from = t; else slowest = Math.max(slowest, t - last);
-                  last = t;
-                  if (n === 192) return done(192 * 1000 / (t - from));
-                  range.value = (n++ * 7) % 96;
-                  range.dispatchEvent(new Event('input', { bubbles: true }));
-                  requestAnimationFrame(step);
-                };
-                requestAnimationFrame(step);
-                """), CultureInfo.InvariantCulture);
+            var fps = Convert.ToDouble(
+                b.Driver.ExecuteAsyncScript(
+                    """
+                    const done = arguments[arguments.length - 1];
+                    const range = document.querySelector('.ribbon-wrap input');
+                    let n = 0, from = 0, slowest = 0, last = 0;
+                    const step = (t) => {
+                      if (n === 0) from = t; else slowest = Math.max(slowest, t - last);
+                      last = t;
+                      if (n === 192) return done(192 * 1000 / (t - from));
+                      range.value = (n++ * 7) % 96;
+                      range.dispatchEvent(new Event('input', { bubbles: true }));
+                      requestAnimationFrame(step);
+                    };
+                    requestAnimationFrame(step);
+                    """
+                ),
+                CultureInfo.InvariantCulture
+            );
             Row("scrubbing the day of the high-roof van, frames a second over 192 redraws", fps, "1/s");
         }
 

@@ -10,9 +10,27 @@ namespace ToughStart.Core.Chemistry;
 /// <param name="SetUp">Minutes once per job and strength.</param>
 /// <param name="Price">Money per litre of product.</param>
 public sealed record Agent(
-    string Id, string Name, string Axis, double Level, double PhLow, double PhHigh, ProductFraction Low, ProductFraction Reference, ProductFraction High,
-    double Dwell, double MaxDwell, double Q10, double SetUp, double Price, string Carrier, string Basis, string Vessel, bool MayReMist,
-    IReadOnlyList<string> Kit, string Care)
+    string Id,
+    string Name,
+    string Axis,
+    double Level,
+    double PhLow,
+    double PhHigh,
+    ProductFraction Low,
+    ProductFraction Reference,
+    ProductFraction High,
+    double Dwell,
+    double MaxDwell,
+    double Q10,
+    double SetUp,
+    double Price,
+    string Carrier,
+    string Basis,
+    string Vessel,
+    bool MayReMist,
+    IReadOnlyList<string> Kit,
+    string Care
+)
 {
     /// <summary>The strengths worth choosing between, weakest first.</summary>
     public IReadOnlyList<ProductFraction> Strengths { get; } = new[] { Low, Reference, High }.Distinct().Order().ToArray();
@@ -36,10 +54,35 @@ public sealed record Agent(
     {
         var low = b.Low ?? (b.Reference is { } only && b.High is null ? only : Min(Low, b.Reference ?? b.High ?? Low));
         var high = b.High ?? (b.Reference is { } one && b.Low is null ? one : Max(High, b.Reference ?? b.Low ?? High));
-        var reference = b.Reference ?? (Reference < low ? low : Reference > high ? high : Reference);
+        var reference = b.Reference
+            ?? (
+                Reference < low ? low
+                : Reference > high ? high
+                : Reference
+            );
         var max = b.MaxDwell ?? Math.Max(MaxDwell, b.Dwell ?? 0);
         return new Agent(
-            Id, Name, Axis, Level, PhLow, PhHigh, low, reference, high, Math.Min(b.Dwell ?? Dwell, max), max, Q10, SetUp, b.PricePerLitre ?? Price, b.Carrier ?? Carrier, Basis, Vessel, MayReMist, Kit, Care)
+            Id,
+            Name,
+            Axis,
+            Level,
+            PhLow,
+            PhHigh,
+            low,
+            reference,
+            high,
+            Math.Min(b.Dwell ?? Dwell, max),
+            max,
+            Q10,
+            SetUp,
+            b.PricePerLitre ?? Price,
+            b.Carrier ?? Carrier,
+            Basis,
+            Vessel,
+            MayReMist,
+            Kit,
+            Care
+        )
         {
             Bottle = b.Name,
             BottleId = b.Id,
@@ -54,10 +97,27 @@ public sealed record Agent(
     {
         var ph = r["ph"].Split('-');
         return new Agent(
-            r["id"], r["name"], r["axis"], r.Number("level"), Table.ParseNumber(ph[0]), Table.ParseNumber(ph[1]),
-            Dilution.ParseStrength(r["low"]), Dilution.ParseStrength(r["ref"]), Dilution.ParseStrength(r["high"]),
-            r.Number("dwell"), r.Number("max"), r.Number("q10"), r.Number("setup"), r.Number("price"),
-            r["carrier"], r["basis"], r["vessel"], r["remist"] == "yes", r.Words("kit"), r["care"]);
+            r["id"],
+            r["name"],
+            r["axis"],
+            r.Number("level"),
+            Table.ParseNumber(ph[0]),
+            Table.ParseNumber(ph[1]),
+            Dilution.ParseStrength(r["low"]),
+            Dilution.ParseStrength(r["ref"]),
+            Dilution.ParseStrength(r["high"]),
+            r.Number("dwell"),
+            r.Number("max"),
+            r.Number("q10"),
+            r.Number("setup"),
+            r.Number("price"),
+            r["carrier"],
+            r["basis"],
+            r["vessel"],
+            r["remist"] == "yes",
+            r.Words("kit"),
+            r["care"]
+        );
     }
 }
 

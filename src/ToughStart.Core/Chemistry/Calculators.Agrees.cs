@@ -29,7 +29,14 @@ public static partial class Calculators
             }
 
             var (meeting, reason) = After(c.Agent(r.After), c.Agent(r.Agent!));
-            return new(new CompatibilityReply(Word(meeting), [new ReasonReply(reason, meeting == Meeting.Never, "meetings", c.Table("meetings").Standing.ToString())], []), []);
+            return new(
+                new CompatibilityReply(
+                    Word(meeting),
+                    [new ReasonReply(reason, meeting == Meeting.Never, "meetings", c.Table("meetings").Standing.ToString())],
+                    []
+                ),
+                []
+            );
         }
 
         if (c.Surfaces.All(s => s.Id != r.Surface))
@@ -48,10 +55,28 @@ public static partial class Calculators
             return new(null, [new Problem("filmC", "is -20 to 90 °C")]);
         }
 
-        var answer = Chemistry.Compatibility.Default.Ask(r.Agent!, r.Surface!, new Circumstances(reading?.Fraction, r.FilmC ?? 20, r.Protected ?? false, r.TestSpotPassed ?? false, r.RinsedAtOnce ?? false));
-        return new(new CompatibilityReply(answer.Ruling, answer.Reasons.Select(b => new ReasonReply(b.Words, b.Refuses, b.Table, b.Standing.ToString())).ToArray(), answer.Kit), []);
+        var answer = Chemistry.Compatibility.Default.Ask(
+            r.Agent!,
+            r.Surface!,
+            new Circumstances(reading?.Fraction, r.FilmC ?? 20, r.Protected ?? false, r.TestSpotPassed ?? false, r.RinsedAtOnce ?? false)
+        );
+        return new(
+            new CompatibilityReply(
+                answer.Ruling,
+                answer.Reasons.Select(b => new ReasonReply(b.Words, b.Refuses, b.Table, b.Standing.ToString())).ToArray(),
+                answer.Kit
+            ),
+            []
+        );
     }
 
     /// <summary>A meeting as programs read it.</summary>
-    public static string Word(Meeting meeting) => meeting switch { Meeting.Never => "never", Meeting.FullRinse => "full-rinse", Meeting.Wash => "wash", _ => "rinse" };
+    public static string Word(Meeting meeting) =>
+        meeting switch
+        {
+            Meeting.Never => "never",
+            Meeting.FullRinse => "full-rinse",
+            Meeting.Wash => "wash",
+            _ => "rinse",
+        };
 }

@@ -14,7 +14,9 @@ public static partial class Calculators
             return new(null, [new Problem("trials", "at most 20")]);
         }
 
-        var problems = (r.Trials ?? []).SelectMany((t, i) => t.Problems().Select(p => p with { Field = $"trials[{i}].{p.Field}" })).ToArray();
+        var problems = (r.Trials ?? [])
+            .SelectMany((t, i) => t.Problems().Select(p => p with { Field = $"trials[{i}].{p.Field}" }))
+            .ToArray();
         if (problems.Length > 0)
         {
             return new(null, problems);
@@ -41,11 +43,37 @@ public static partial class Calculators
         }
 
         var c = Catalogue.Default;
-        var lance = r.Trials is { Count: > 0 } ? LanceDraw.From(r.Trials) : r.Draw is { } known ? new LanceDraw(known, known * (1 - 2 * c["lance-flow-error"]), Math.Min(1, known * (1 + 2 * c["lance-flow-error"])), 1) : LanceDraw.Uncalibrated;
-        var words = new List<string> { $"draw ratio {lance.Ratio:0.###} ({lance.Low:0.###} to {lance.High:0.###}){(lance.Calibrated ? "" : ", not calibrated: time one bottle of water")}" };
+        var lance =
+            r.Trials is { Count: > 0 } ? LanceDraw.From(r.Trials)
+            : r.Draw is { } known
+                ? new LanceDraw(known, known * (1 - 2 * c["lance-flow-error"]), Math.Min(1, known * (1 + 2 * c["lance-flow-error"])), 1)
+            : LanceDraw.Uncalibrated;
+        var words = new List<string>
+        {
+            $"draw ratio {lance.Ratio:0.###} ({lance.Low:0.###} to {lance.High:0.###}){(lance.Calibrated ? "" : ", not calibrated: time one bottle of water")}",
+        };
         if ((r.OnPanel ?? r.Bottle) is not { } text)
         {
-            return new(new LanceAnswer(lance.Ratio, lance.Low, lance.High, lance.Calibrated, null, null, null, null, null, true, lance.Ratio, null, null, [], words), []);
+            return new(
+                new LanceAnswer(
+                    lance.Ratio,
+                    lance.Low,
+                    lance.High,
+                    lance.Calibrated,
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    true,
+                    lance.Ratio,
+                    null,
+                    null,
+                    [],
+                    words
+                ),
+                []
+            );
         }
 
         if (Strength(r.OnPanel is null ? "bottle" : "onPanel", text, null, r.BottleMl, out var reading) is { } bad)
@@ -53,19 +81,61 @@ public static partial class Calculators
             return new(null, [bad]);
         }
 
-        var answer = r.OnPanel is null ? new BottleAnswer(reading!.Fraction, null, []) : lance.BottleFor(reading!.Fraction, r.FlowLitresPerMinute);
+        var answer = r.OnPanel is null
+            ? new BottleAnswer(reading!.Fraction, null, [])
+            : lance.BottleFor(reading!.Fraction, r.FlowLitresPerMinute);
         if (answer.Bottle is not { } bottle)
         {
             words.Add($"not reachable: the richest possible on the panel is {answer.Richest!.Value.Value * 100:0.##} %");
             words.AddRange(answer.WhatToChange);
-            return new(new LanceAnswer(lance.Ratio, lance.Low, lance.High, lance.Calibrated, null, null, null, null, null, false, answer.Richest.Value.Value, null, null, answer.WhatToChange, words), []);
+            return new(
+                new LanceAnswer(
+                    lance.Ratio,
+                    lance.Low,
+                    lance.High,
+                    lance.Calibrated,
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    false,
+                    answer.Richest.Value.Value,
+                    null,
+                    null,
+                    answer.WhatToChange,
+                    words
+                ),
+                []
+            );
         }
 
         var (expected, low, high) = lance.OnPanel(bottle);
         var mix = r.BottleMl is { } ml ? Dilution.ForTotal(bottle, ml * c["fill-most"]) : null;
-        words.Add($"in the bottle {bottle} ({bottle.Value * 100:0.##} %), on the panel {expected.Value * 100:0.##} % ({low.Value * 100:0.##} to {high.Value * 100:0.##} %)");
+        words.Add(
+            $"in the bottle {bottle} ({bottle.Value * 100:0.##} %), on the panel {expected.Value * 100:0.##} % ({low.Value * 100:0.##} to {high.Value * 100:0.##} %)"
+        );
         words.AddRange(mix is null ? [] : [$"{mix.WaterMl:0.#} ml water, then {mix.ProductMl:0.#} ml product"]);
-        return new(new LanceAnswer(lance.Ratio, lance.Low, lance.High, lance.Calibrated, bottle.Value, bottle.ToString(), expected.Value, low.Value, high.Value, true, lance.Ratio, mix is null ? null : Math.Round(mix.ProductMl, 2), mix is null ? null : Math.Round(mix.WaterMl, 2), [], words), []);
+        return new(
+            new LanceAnswer(
+                lance.Ratio,
+                lance.Low,
+                lance.High,
+                lance.Calibrated,
+                bottle.Value,
+                bottle.ToString(),
+                expected.Value,
+                low.Value,
+                high.Value,
+                true,
+                lance.Ratio,
+                mix is null ? null : Math.Round(mix.ProductMl, 2),
+                mix is null ? null : Math.Round(mix.WaterMl, 2),
+                [],
+                words
+            ),
+            []
+        );
     }
 
     public static Checked<NozzleAnswer> Nozzle(NozzleRequest r)
@@ -84,7 +154,17 @@ public static partial class Calculators
 
         if (!(psi is >= 50 and <= 6000))
         {
-            return new(null, [new Problem(r.Psi is not null ? "psi" : r.Bar is not null ? "bar" : "megapascal", "is 50 to 6000 psi (0.35 to 41 MPa, 3.5 to 413 bar)")]);
+            return new(
+                null,
+                [
+                    new Problem(
+                        r.Psi is not null ? "psi"
+                            : r.Bar is not null ? "bar"
+                            : "megapascal",
+                        "is 50 to 6000 psi (0.35 to 41 MPa, 3.5 to 413 bar)"
+                    ),
+                ]
+            );
         }
 
         if (r.FlowLitresPerMinute is { } f && !(f is >= 1 and <= 60))
@@ -92,7 +172,11 @@ public static partial class Calculators
             return new(null, [new Problem("flowLitresPerMinute", "is 1 to 60 l/min")]);
         }
 
-        var nozzle = new Nozzle(r.Size ?? Chemistry.Nozzle.SizeFor(r.FlowLitresPerMinute!.Value, psi), r.AngleDegrees ?? c["nozzle-reference-angle"], psi);
+        var nozzle = new Nozzle(
+            r.Size ?? Chemistry.Nozzle.SizeFor(r.FlowLitresPerMinute!.Value, psi),
+            r.AngleDegrees ?? c["nozzle-reference-angle"],
+            psi
+        );
         if (nozzle.Problem() is { } bad)
         {
             return new(null, [new Problem(bad.StartsWith("angle", StringComparison.Ordinal) ? "angleDegrees" : "size", bad)]);
@@ -106,12 +190,29 @@ public static partial class Calculators
 
         var stand = c.StandOffs.Select(s => new StandOffAnswer(s.Id, s.Name, s.Closest(nozzle), s.Reason)).ToArray();
         var paint = stand.First(s => s.Id == "paint").ClosestCm;
-        return new(new NozzleAnswer(
-            nozzle.Size, psi, nozzle.Megapascal, nozzle.LitresPerMinute, nozzle.GallonsPerMinute, nozzle.Speed, nozzle.ForceNewton, nozzle.ForceNewton / c["newton-per-lbf"], cm, nozzle.FanWidth(cm / 100) * 100, nozzle.MeanKilopascal(cm / 100), stand,
-            [
-                $"{nozzle.LitresPerMinute:0.0} l/min ({nozzle.GallonsPerMinute:0.00} US gal/min) at {psi:0} psi ({nozzle.Megapascal:0.0} MPa), jet {nozzle.Speed:0} m/s, force {nozzle.ForceNewton:0.0} N in theory",
-                $"at {cm:0} cm the fan is {nozzle.FanWidth(cm / 100) * 100:0} cm wide and presses {nozzle.MeanKilopascal(cm / 100):0.0} kPa on average",
-                nozzle.AngleDegrees < 15 ? "a jet this narrow is for drains and concrete: not on a vehicle, never toward skin" : $"no nearer than {paint:0} cm to sound paint; never toward skin, tyres, seals, bearings, fins, split lacquer or stickers",
-            ]), []);
+        return new(
+            new NozzleAnswer(
+                nozzle.Size,
+                psi,
+                nozzle.Megapascal,
+                nozzle.LitresPerMinute,
+                nozzle.GallonsPerMinute,
+                nozzle.Speed,
+                nozzle.ForceNewton,
+                nozzle.ForceNewton / c["newton-per-lbf"],
+                cm,
+                nozzle.FanWidth(cm / 100) * 100,
+                nozzle.MeanKilopascal(cm / 100),
+                stand,
+                [
+                    $"{nozzle.LitresPerMinute:0.0} l/min ({nozzle.GallonsPerMinute:0.00} US gal/min) at {psi:0} psi ({nozzle.Megapascal:0.0} MPa), jet {nozzle.Speed:0} m/s, force {nozzle.ForceNewton:0.0} N in theory",
+                    $"at {cm:0} cm the fan is {nozzle.FanWidth(cm / 100) * 100:0} cm wide and presses {nozzle.MeanKilopascal(cm / 100):0.0} kPa on average",
+                    nozzle.AngleDegrees < 15
+                        ? "a jet this narrow is for drains and concrete: not on a vehicle, never toward skin"
+                        : $"no nearer than {paint:0} cm to sound paint; never toward skin, tyres, seals, bearings, fins, split lacquer or stickers",
+                ]
+            ),
+            []
+        );
     }
 }

@@ -21,12 +21,24 @@ public static partial class Calculators
 
         var mild = DilutedPh.Mildest(r.NeatPh.Value, reading!.Fraction);
         var (neat, still) = (DilutedPh.PotentiallyCorrosive(r.NeatPh.Value), DilutedPh.PotentiallyCorrosive(mild));
-        return new(new PhAnswer(r.NeatPh.Value, mild, neat, neat, DilutedPh.Caveat,
-        [
-            $"at {reading.Fraction} pH {mild:0.0} at the mildest, {r.NeatPh:0.0} at the harshest",
-            still ? "potentially corrosive even diluted (GHS: 2 or below, 11.5 or above): long gloves, visor, apron" : neat ? "neat it is potentially corrosive (GHS: 2 or below, 11.5 or above), and diluted it may still be: dress for the neat product" : "neither end is at the GHS thresholds; the label decides on gloves and eyes",
-            DilutedPh.Caveat,
-        ]), []);
+        return new(
+            new PhAnswer(
+                r.NeatPh.Value,
+                mild,
+                neat,
+                neat,
+                DilutedPh.Caveat,
+                [
+                    $"at {reading.Fraction} pH {mild:0.0} at the mildest, {r.NeatPh:0.0} at the harshest",
+                    still ? "potentially corrosive even diluted (GHS: 2 or below, 11.5 or above): long gloves, visor, apron"
+                    : neat
+                        ? "neat it is potentially corrosive (GHS: 2 or below, 11.5 or above), and diluted it may still be: dress for the neat product"
+                    : "neither end is at the GHS thresholds; the label decides on gloves and eyes",
+                    DilutedPh.Caveat,
+                ]
+            ),
+            []
+        );
     }
 
     public static Checked<HardnessAnswer> Hardness(HardnessRequest r)
@@ -51,7 +63,23 @@ public static partial class Calculators
 
         var advice = WaterHardness.Advise(mg);
         var residue = WaterHardness.ResidueMgPerM2(mg, film);
-        return new(new HardnessAnswer(mg, WaterHardness.Units.ToDictionary(u => u.Id, u => WaterHardness.In(mg, u.Id)), advice.Class, film, residue, advice.Soften, advice.DryingOrder,
-            [$"{mg:0} mg/l as CaCO₃: {advice.Class}", $"a {film:0} µm film that dries leaves {residue:0.#} mg/m²", advice.Words, "Dry in this order: " + string.Join("; ", advice.DryingOrder) + "."]), []);
+        return new(
+            new HardnessAnswer(
+                mg,
+                WaterHardness.Units.ToDictionary(u => u.Id, u => WaterHardness.In(mg, u.Id)),
+                advice.Class,
+                film,
+                residue,
+                advice.Soften,
+                advice.DryingOrder,
+                [
+                    $"{mg:0} mg/l as CaCO₃: {advice.Class}",
+                    $"a {film:0} µm film that dries leaves {residue:0.#} mg/m²",
+                    advice.Words,
+                    "Dry in this order: " + string.Join("; ", advice.DryingOrder) + ".",
+                ]
+            ),
+            []
+        );
     }
 }

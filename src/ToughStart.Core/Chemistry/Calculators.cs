@@ -12,10 +12,29 @@ namespace ToughStart.Core.Chemistry;
 /// <param name="RemainderMl">What the bottle holds already, with <paramref name="RemainderStrength"/>: the answer then tops it up.</param>
 /// <param name="Containers">Containers at hand, ml each: the batch is shared over them.</param>
 public sealed record MixRequest(
-    string? Strength = null, double? TotalMl = null, double? ProductMl = null, double? WaterMl = null, double? CapfulMl = null, double? ContainerMl = null, double? LanceDraw = null,
-    double? JugMl = null, double? RemainderMl = null, string? RemainderStrength = null, IReadOnlyList<double>? Containers = null, string? Agent = null);
+    string? Strength = null,
+    double? TotalMl = null,
+    double? ProductMl = null,
+    double? WaterMl = null,
+    double? CapfulMl = null,
+    double? ContainerMl = null,
+    double? LanceDraw = null,
+    double? JugMl = null,
+    double? RemainderMl = null,
+    string? RemainderStrength = null,
+    IReadOnlyList<double>? Containers = null,
+    string? Agent = null
+);
 
-public sealed record JugAnswer(double ProductMl, double WaterMl, double? TrueFraction, string? TrueReads, double OffPercent, bool GoodEnough, double LeastTotalMl);
+public sealed record JugAnswer(
+    double ProductMl,
+    double WaterMl,
+    double? TrueFraction,
+    string? TrueReads,
+    double OffPercent,
+    bool GoodEnough,
+    double LeastTotalMl
+);
 
 public sealed record TopUpAnswer(double KeepMl, double PourOutMl, double AddProductMl, double AddWaterMl);
 
@@ -25,35 +44,116 @@ public sealed record FillAnswer(int Container, double ContainerMl, double Produc
 /// <param name="Reads">The fraction as the trade writes it.</param>
 /// <param name="OtherFraction">What the words would be in their other reading, when they have one.</param>
 public sealed record MixAnswer(
-    double Fraction, string Reads, string Means, double ProductMl, double WaterMl, double TotalMl, string? OtherMeans, double? OtherFraction, double? OtherProductMl, double? OnPanel,
-    JugAnswer? Jug, TopUpAnswer? TopUp, IReadOnlyList<FillAnswer> Fills, double LeftMl, IReadOnlyList<string> Safety, IReadOnlyList<string> Words);
+    double Fraction,
+    string Reads,
+    string Means,
+    double ProductMl,
+    double WaterMl,
+    double TotalMl,
+    string? OtherMeans,
+    double? OtherFraction,
+    double? OtherProductMl,
+    double? OnPanel,
+    JugAnswer? Jug,
+    TopUpAnswer? TopUp,
+    IReadOnlyList<FillAnswer> Fills,
+    double LeftMl,
+    IReadOnlyList<string> Safety,
+    IReadOnlyList<string> Words
+);
 
 /// <summary>A lance: trials to calibrate it, or a known draw, or nothing (uncalibrated); and what is wanted, on the panel or in the bottle.</summary>
-public sealed record LanceRequest(IReadOnlyList<LanceTrial>? Trials = null, double? Draw = null, string? OnPanel = null, string? Bottle = null, double? FlowLitresPerMinute = null, double? BottleMl = null);
+public sealed record LanceRequest(
+    IReadOnlyList<LanceTrial>? Trials = null,
+    double? Draw = null,
+    string? OnPanel = null,
+    string? Bottle = null,
+    double? FlowLitresPerMinute = null,
+    double? BottleMl = null
+);
 
 public sealed record LanceAnswer(
-    double Draw, double DrawLow, double DrawHigh, bool Calibrated, double? BottleFraction, string? BottleReads, double? OnPanel, double? OnPanelLow, double? OnPanelHigh,
-    bool Reachable, double? Richest, double? ProductMl, double? WaterMl, IReadOnlyList<string> WhatToChange, IReadOnlyList<string> Words);
+    double Draw,
+    double DrawLow,
+    double DrawHigh,
+    bool Calibrated,
+    double? BottleFraction,
+    string? BottleReads,
+    double? OnPanel,
+    double? OnPanelLow,
+    double? OnPanelHigh,
+    bool Reachable,
+    double? Richest,
+    double? ProductMl,
+    double? WaterMl,
+    IReadOnlyList<string> WhatToChange,
+    IReadOnlyList<string> Words
+);
 
 /// <summary>A nozzle by size number, or by a washer's flow; pressure in one of psi, MPa or bar.</summary>
-public sealed record NozzleRequest(double? Size = null, double? FlowLitresPerMinute = null, double? AngleDegrees = null, double? Psi = null, double? Megapascal = null, double? Bar = null, double? DistanceCm = null);
+public sealed record NozzleRequest(
+    double? Size = null,
+    double? FlowLitresPerMinute = null,
+    double? AngleDegrees = null,
+    double? Psi = null,
+    double? Megapascal = null,
+    double? Bar = null,
+    double? DistanceCm = null
+);
 
 public sealed record StandOffAnswer(string Id, string Name, double? ClosestCm, string Reason);
 
 public sealed record NozzleAnswer(
-    double Size, double Psi, double Megapascal, double LitresPerMinute, double GallonsPerMinute, double SpeedMs, double ForceNewton, double ForceLbf, double DistanceCm, double FanWidthCm, double MeanKilopascal,
-    IReadOnlyList<StandOffAnswer> StandOff, IReadOnlyList<string> Words);
+    double Size,
+    double Psi,
+    double Megapascal,
+    double LitresPerMinute,
+    double GallonsPerMinute,
+    double SpeedMs,
+    double ForceNewton,
+    double ForceLbf,
+    double DistanceCm,
+    double FanWidthCm,
+    double MeanKilopascal,
+    IReadOnlyList<StandOffAnswer> StandOff,
+    IReadOnlyList<string> Words
+);
 
 public sealed record PhRequest(double? NeatPh = null, string? Strength = null, double? CapfulMl = null);
 
-public sealed record PhAnswer(double NeatPh, double Mildest, bool NeatPotentiallyCorrosive, bool MayStillBeCorrosive, string Caveat, IReadOnlyList<string> Words);
+public sealed record PhAnswer(
+    double NeatPh,
+    double Mildest,
+    bool NeatPotentiallyCorrosive,
+    bool MayStillBeCorrosive,
+    string Caveat,
+    IReadOnlyList<string> Words
+);
 
 public sealed record HardnessRequest(double? Value = null, string? Unit = null, double? FilmUm = null);
 
-public sealed record HardnessAnswer(double MgPerLitre, IReadOnlyDictionary<string, double> Units, string Class, double FilmUm, double ResidueMgPerM2, bool Soften, IReadOnlyList<string> DryingOrder, IReadOnlyList<string> Words);
+public sealed record HardnessAnswer(
+    double MgPerLitre,
+    IReadOnlyDictionary<string, double> Units,
+    string Class,
+    double FilmUm,
+    double ResidueMgPerM2,
+    bool Soften,
+    IReadOnlyList<string> DryingOrder,
+    IReadOnlyList<string> Words
+);
 
 /// <summary>An agent on a surface, or an agent after another (<paramref name="After"/>).</summary>
-public sealed record CompatibilityRequest(string? Agent = null, string? Surface = null, string? After = null, string? Strength = null, double? FilmC = null, bool? Protected = null, bool? TestSpotPassed = null, bool? RinsedAtOnce = null);
+public sealed record CompatibilityRequest(
+    string? Agent = null,
+    string? Surface = null,
+    string? After = null,
+    string? Strength = null,
+    double? FilmC = null,
+    bool? Protected = null,
+    bool? TestSpotPassed = null,
+    bool? RinsedAtOnce = null
+);
 
 /// <summary>A panel in the weather: how long a film on it stays wet.</summary>
 /// <param name="Carrier">mist, spray, thin-foam, thick-foam or gel.</param>
@@ -63,21 +163,53 @@ public sealed record CompatibilityRequest(string? Agent = null, string? Surface 
 /// <param name="InSun">Direct sun reaches it.</param>
 /// <param name="DwellSeconds">Then also how many equal panels at once can dwell so long, 1 to 3 600 s.</param>
 public sealed record WindowRequest(
-    string? Carrier = null, double? AirC = null, double? HumidityPct = null, double? WindMs = null, double? CloudOktas = null, double? Latitude = null, double? Longitude = null, string? At = null,
-    bool? InSun = null, double? SkyOpen = null, double? TiltDegrees = null, double? FacesDegrees = null, string? Colour = null, double? PanelC = null, double? FilmFactor = null, double? DwellSeconds = null);
+    string? Carrier = null,
+    double? AirC = null,
+    double? HumidityPct = null,
+    double? WindMs = null,
+    double? CloudOktas = null,
+    double? Latitude = null,
+    double? Longitude = null,
+    string? At = null,
+    bool? InSun = null,
+    double? SkyOpen = null,
+    double? TiltDegrees = null,
+    double? FacesDegrees = null,
+    string? Colour = null,
+    double? PanelC = null,
+    double? FilmFactor = null,
+    double? DwellSeconds = null
+);
 
 public sealed record FilmPoint(double Seconds, double FilmGrams, double Celsius);
 
 public sealed record WindowAnswer(
-    double FirstDrySeconds, double MostDrySeconds, double UsableSeconds, double LowSeconds, double HighSeconds, double PanelC, double FilmC, double WetRestC, double SunAltitude, double SunAzimuth, double IrradianceWm2,
-    bool DryingIsTheLimit, IReadOnlyList<FilmPoint> Film, IReadOnlyList<string> Words)
+    double FirstDrySeconds,
+    double MostDrySeconds,
+    double UsableSeconds,
+    double LowSeconds,
+    double HighSeconds,
+    double PanelC,
+    double FilmC,
+    double WetRestC,
+    double SunAltitude,
+    double SunAzimuth,
+    double IrradianceWm2,
+    bool DryingIsTheLimit,
+    IReadOnlyList<FilmPoint> Film,
+    IReadOnlyList<string> Words
+)
 {
     /// <summary>Equal panels at once that can dwell as long as asked before the first is dry; null = no dwell was asked for.</summary>
     public int? PanelsAtOnce { get; init; }
 }
 
 /// <param name="Ruling">Agent on surface: yes, care, test or no. Agent after agent: rinse, wash, full-rinse or never.</param>
-public sealed record CompatibilityReply([property: System.Text.Json.Serialization.JsonPropertyName("verdict")] string Ruling, IReadOnlyList<ReasonReply> Reasons, IReadOnlyList<string> Kit);
+public sealed record CompatibilityReply(
+    [property: System.Text.Json.Serialization.JsonPropertyName("verdict")] string Ruling,
+    IReadOnlyList<ReasonReply> Reasons,
+    IReadOnlyList<string> Kit
+);
 
 public sealed record ReasonReply(string Words, bool Refuses, string Table, string Standing);
 

@@ -29,17 +29,27 @@ public sealed record HazardGroup(string Id, string Name, string Axis, string Wor
 /// <summary>What happens when two groups meet.</summary>
 public sealed record MeetingRule(string A, string B, Meeting Meeting, string Reason)
 {
-    internal static MeetingRule Read(Table.Row r) => new(r["a"], r["b"], r["relation"] switch
-    {
-        "never" => Meeting.Never, "full-rinse" => Meeting.FullRinse, "wash" => Meeting.Wash, "rinse" => Meeting.Rinse,
-        var other => throw new InvalidDataException($"meetings: '{other}' is no relation"),
-    }, r["reason"]);
+    internal static MeetingRule Read(Table.Row r) =>
+        new(
+            r["a"],
+            r["b"],
+            r["relation"] switch
+            {
+                "never" => Meeting.Never,
+                "full-rinse" => Meeting.FullRinse,
+                "wash" => Meeting.Wash,
+                "rinse" => Meeting.Rinse,
+                var other => throw new InvalidDataException($"meetings: '{other}' is no relation"),
+            },
+            r["reason"]
+        );
 }
 
 /// <summary>A hazard statement of data sheets.</summary>
 public sealed record HazardStatement(string Code, string Words, string? Pictogram, bool Blocks)
 {
-    internal static HazardStatement Read(Table.Row r) => new(r["code"], r["words"], r["pictogram"].Length == 0 ? null : r["pictogram"], r["blocks"] == "yes");
+    internal static HazardStatement Read(Table.Row r) =>
+        new(r["code"], r["words"], r["pictogram"].Length == 0 ? null : r["pictogram"], r["blocks"] == "yes");
 }
 
 /// <summary>One reason of an answer, with the table it stands in and how far that can be trusted.</summary>
@@ -50,11 +60,23 @@ public sealed record Because(string Words, bool Refuses, string Table, Standing 
 /// <param name="Strength">On the panel; null = the reference of the class or label.</param>
 /// <param name="FilmC">Temperature of the film on the panel, −20 to 90 °C.</param>
 /// <param name="Protected">There is wax, sealant or coating worth keeping.</param>
-public sealed record Circumstances(ProductFraction? Strength = null, double FilmC = 20, bool Protected = false, bool TestSpotPassed = false, bool RinsedAtOnce = false);
+public sealed record Circumstances(
+    ProductFraction? Strength = null,
+    double FilmC = 20,
+    bool Protected = false,
+    bool TestSpotPassed = false,
+    bool RinsedAtOnce = false
+);
 
 /// <summary>May this agent go on this surface?</summary>
 /// <param name="Ruling">yes, care (allowed with conditions), test (only after a passed test spot) or no.</param>
-public sealed record CompatibilityAnswer(string Agent, string Surface, string Ruling, IReadOnlyList<Because> Reasons, IReadOnlyList<string> Kit)
+public sealed record CompatibilityAnswer(
+    string Agent,
+    string Surface,
+    string Ruling,
+    IReadOnlyList<Because> Reasons,
+    IReadOnlyList<string> Kit
+)
 {
     public bool Allowed => Ruling is "yes" or "care";
 
@@ -84,7 +106,10 @@ public sealed class Compatibility(Catalogue c)
             return new(Cause.Fluoride, agent.Name);
         }
 
-        if (bottle?.Hazards.Select(h => c.Statements.FirstOrDefault(s => s.Code == h)).FirstOrDefault(s => s is { Blocks: true }) is { } fatal)
+        if (
+            bottle?.Hazards.Select(h => c.Statements.FirstOrDefault(s => s.Code == h)).FirstOrDefault(s => s is { Blocks: true }) is
+            { } fatal
+        )
         {
             return new(Cause.Statement, agent.Name, Detail: $"{fatal.Code}, {fatal.Words}");
         }
@@ -120,13 +145,16 @@ public sealed class Compatibility(Catalogue c)
         var (low, high, _) = Harshest(agent, bottle);
         return agent.Axis is "solv" ? null
             : low < surface.PhLow - margin ? new(Cause.PhBelow, agent.Name, surface.Name, surface.PhLow, low)
-            : high > surface.PhHigh + margin ? new(Cause.PhAbove, agent.Name, surface.Name, surface.PhHigh, high) : null;
+            : high > surface.PhHigh + margin ? new(Cause.PhAbove, agent.Name, surface.Name, surface.PhHigh, high)
+            : null;
     }
 
     /// <summary>Heat: what may not go on a film this warm. Null = allowed.</summary>
-    public Objection? TooHot(Agent agent, double filmC) => agent.IsWater ? null
+    public Objection? TooHot(Agent agent, double filmC) =>
+        agent.IsWater ? null
         : filmC > c["hot-panel"] ? new(Cause.HotPanel, agent.Name, null, c["hot-panel"], filmC)
-        : filmC > c["hot-film"] && agent.Axis is ("acid" or "alk" or "solv") ? new(Cause.HotFilm, agent.Name, null, c["hot-film"], filmC) : null;
+        : filmC > c["hot-film"] && agent.Axis is ("acid" or "alk" or "solv") ? new(Cause.HotFilm, agent.Name, null, c["hot-film"], filmC)
+        : null;
 
     /// <summary>One cell of the matrix with every reason that bears on it.</summary>
     /// <exception cref="KeyNotFoundException">No such agent or surface.</exception>
@@ -144,7 +172,13 @@ public sealed class Compatibility(Catalogue c)
         var why = new List<Because>();
         if (agent.IsWater)
         {
-            return new(agentId, surfaceId, "yes", [new Because("water: mind pressure and distance", false, "stand-off", c.Table("stand-off").Standing)], []);
+            return new(
+                agentId,
+                surfaceId,
+                "yes",
+                [new Because("water: mind pressure and distance", false, "stand-off", c.Table("stand-off").Standing)],
+                []
+            );
         }
 
         if (bottle is not null && Blocked(agent, bottle) is { } blocked)
@@ -157,7 +191,14 @@ public sealed class Compatibility(Catalogue c)
         if (refusal is not null)
         {
             test = refusal.Cause == Cause.TestSpotFirst;
-            why.Add(new Because(refusal.Words, !test, refusal.Cause is Cause.LabelForbids or Cause.LabelSilent ? "label" : "surfaces", surfaces.Standing));
+            why.Add(
+                new Because(
+                    refusal.Words,
+                    !test,
+                    refusal.Cause is Cause.LabelForbids or Cause.LabelSilent ? "label" : "surfaces",
+                    surfaces.Standing
+                )
+            );
         }
 
         if (TooHot(agent, at.FilmC) is { } hot)
@@ -167,23 +208,46 @@ public sealed class Compatibility(Catalogue c)
 
         if (at.FilmC < c["cold"])
         {
-            why.Add(new Because($"below {c["cold"]:0} °C chemistry is slow and water freezes", false, "constants", Standing.CommonPractice));
+            why.Add(
+                new Because($"below {c["cold"]:0} °C chemistry is slow and water freezes", false, "constants", Standing.CommonPractice)
+            );
         }
 
         var strength = at.Strength ?? agent.Reference;
         if (strength.Value > agent.High.Value * (1 + c["same-strength"]))
         {
-            why.Add(new Because($"{strength} is stronger than {(bottle is null ? "the class" : "its label")} goes ({agent.High})", true, bottle is null ? "agents" : "label", agents.Standing));
+            why.Add(
+                new Because(
+                    $"{strength} is stronger than {(bottle is null ? "the class" : "its label")} goes ({agent.High})",
+                    true,
+                    bottle is null ? "agents" : "label",
+                    agents.Standing
+                )
+            );
         }
         else if (strength.Value < agent.Low.Value * (1 - c["same-strength"]))
         {
-            why.Add(new Because($"{strength} is weaker than {(bottle is null ? "the class" : "its label")} names ({agent.Low}): it may do nothing", false, bottle is null ? "agents" : "label", agents.Standing));
+            why.Add(
+                new Because(
+                    $"{strength} is weaker than {(bottle is null ? "the class" : "its label")} names ({agent.Low}): it may do nothing",
+                    false,
+                    bottle is null ? "agents" : "label",
+                    agents.Standing
+                )
+            );
         }
 
         var (low, high, source) = Harshest(agent, bottle);
         if (agent.Axis != "solv")
         {
-            why.Add(new Because($"judged at pH {(low == high ? $"{low:0.#}" : $"{low:0.#} to {high:0.#}")} ({source}); {surface.Name} bears {surface.PhLow:0.#} to {surface.PhHigh:0.#}", false, "surfaces", surfaces.Standing));
+            why.Add(
+                new Because(
+                    $"judged at pH {(low == high ? $"{low:0.#}" : $"{low:0.#} to {high:0.#}")} ({source}); {surface.Name} bears {surface.PhLow:0.#} to {surface.PhHigh:0.#}",
+                    false,
+                    "surfaces",
+                    surfaces.Standing
+                )
+            );
         }
 
         if (at.Protected && Loses(agent) is { } loss)
@@ -193,12 +257,26 @@ public sealed class Compatibility(Catalogue c)
 
         if (agent.Axis == "acid")
         {
-            why.Add(new Because("acid is the last resort: after non-acid has failed, never after iron remover without a full rinse of panel and tools", false, "meetings", c.Table("meetings").Standing));
+            why.Add(
+                new Because(
+                    "acid is the last resort: after non-acid has failed, never after iron remover without a full rinse of panel and tools",
+                    false,
+                    "meetings",
+                    c.Table("meetings").Standing
+                )
+            );
         }
 
         if (agent.RunsOff)
         {
-            why.Add(new Because("runs off and drifts: what lies below and beside it counts too (pre-wet, mask, or apply by cloth)", false, "constants", Standing.ModelAssumption));
+            why.Add(
+                new Because(
+                    "runs off and drifts: what lies below and beside it counts too (pre-wet, mask, or apply by cloth)",
+                    false,
+                    "constants",
+                    Standing.ModelAssumption
+                )
+            );
         }
 
         if (agent.Care.Length > 0)
@@ -206,35 +284,55 @@ public sealed class Compatibility(Catalogue c)
             why.Add(new Because(agent.Care, false, "agents", agents.Standing));
         }
 
-        var sensitivity = surface.On(agent.Axis) is { Never: false, TestSpot: false } v ? v.Value * agent.Level * (strength.Value / agent.Reference.Value) : 0;
-        var ruling = why.Any(w => w.Refuses) ? "no" : test ? "test" : sensitivity >= 2 || agent.Axis == "acid" || (at.Protected && Loses(agent) is not null) || at.FilmC < c["cold"] ? "care" : "yes";
+        var sensitivity = surface.On(agent.Axis) is { Never: false, TestSpot: false } v
+            ? v.Value * agent.Level * (strength.Value / agent.Reference.Value)
+            : 0;
+        var ruling =
+            why.Any(w => w.Refuses) ? "no"
+            : test ? "test"
+            : sensitivity >= 2 || agent.Axis == "acid" || (at.Protected && Loses(agent) is not null) || at.FilmC < c["cold"] ? "care"
+            : "yes";
         return new(agentId, surfaceId, ruling, why.OrderByDescending(w => w.Refuses).ToArray(), agent.Kit);
     }
 
     /// <summary>What a group meeting another calls for; both orders are the same.</summary>
     public (Meeting Meeting, string Reason) Meet(string groupA, string groupB) =>
-        c.Meetings.FirstOrDefault(m => (m.A == groupA && m.B == groupB) || (m.A == groupB && m.B == groupA)) is { } rule ? (rule.Meeting, rule.Reason)
+        c.Meetings.FirstOrDefault(m => (m.A == groupA && m.B == groupB) || (m.A == groupB && m.B == groupA)) is { } rule
+            ? (rule.Meeting, rule.Reason)
         : groupA == groupB ? (Meeting.Rinse, "same kind: one product to a bottle all the same")
         : (Meeting.Rinse, "rinse the panel between; one product to a bottle");
 
     /// <summary>The worst of what two sets of groups call for.</summary>
     public (Meeting Meeting, string Reason, string A, string B) Meet(IReadOnlyCollection<string> a, IReadOnlyCollection<string> b) =>
-        a.SelectMany(x => b.Select(y => (Met: Meet(x, y), x, y))).OrderByDescending(m => m.Met.Meeting).Select(m => (m.Met.Meeting, m.Met.Reason, m.x, m.y)).First();
+        a.SelectMany(x => b.Select(y => (Met: Meet(x, y), x, y)))
+            .OrderByDescending(m => m.Met.Meeting)
+            .Select(m => (m.Met.Meeting, m.Met.Reason, m.x, m.y))
+            .First();
 
     /// <summary>Groups an agent belongs to, with those its label adds (bleach, ammonia, peroxide).</summary>
     public IReadOnlyList<string> GroupsOf(Agent agent, IEnumerable<string>? contains = null) =>
-        [.. c.Groups.Where(g => g.Axis.Length > 0 && g.Axis == agent.Axis).Select(g => g.Id), .. (contains ?? []).Where(id => c.Groups.Any(g => g.Id == id))];
+        [
+            .. c.Groups.Where(g => g.Axis.Length > 0 && g.Axis == agent.Axis).Select(g => g.Id),
+            .. (contains ?? []).Where(id => c.Groups.Any(g => g.Id == id)),
+        ];
 
     /// <summary>The never-together list in words, for the page and for the moment of mixing.</summary>
-    public IReadOnlyList<string> NeverTogether(IReadOnlyCollection<string>? with = null) => c.Meetings.Where(m => m.Meeting == Meeting.Never && (with is null || with.Contains(m.A) || with.Contains(m.B)))
-        .Select(m => $"{Name(m.A)} + {Name(m.B)}: {m.Reason}").ToArray();
+    public IReadOnlyList<string> NeverTogether(IReadOnlyCollection<string>? with = null) =>
+        c
+            .Meetings.Where(m => m.Meeting == Meeting.Never && (with is null || with.Contains(m.A) || with.Contains(m.B)))
+            .Select(m => $"{Name(m.A)} + {Name(m.B)}: {m.Reason}")
+            .ToArray();
 
     /// <summary>What is left on a panel by a group of the chemistry before, as the search knows it.</summary>
     public Left Forbids(Agent agent)
     {
         var own = GroupsOf(agent);
         (Left Left, string Group)[] known = [(Left.Reducer, "reducer"), (Left.Acid, "acid"), (Left.Alkali, "strong-alkali")];
-        return own.Count == 0 ? Left.None : known.Where(k => !own.Contains(k.Group) && Meet(own, [k.Group]).Meeting == Meeting.Never).Aggregate(Left.None, (all, k) => all | k.Left);
+        return own.Count == 0
+            ? Left.None
+            : known
+                .Where(k => !own.Contains(k.Group) && Meet(own, [k.Group]).Meeting == Meeting.Never)
+                .Aggregate(Left.None, (all, k) => all | k.Left);
     }
 
     private string Name(string group) => c.Groups.First(g => g.Id == group).Name;
@@ -242,7 +340,13 @@ public sealed class Compatibility(Catalogue c)
     private string? Loses(Agent agent)
     {
         var protection = c.Contaminant("old-protection").Index;
-        var worst = c.Treatments.Where(t => t.Agent.Id == agent.Id).SelectMany(t => t.Removes).Where(r => r.Kind == protection).Select(r => r.Decades).DefaultIfEmpty(0).Max();
+        var worst = c
+            .Treatments.Where(t => t.Agent.Id == agent.Id)
+            .SelectMany(t => t.Removes)
+            .Where(r => r.Kind == protection)
+            .Select(r => r.Decades)
+            .DefaultIfEmpty(0)
+            .Max();
         return worst <= 0 ? null : $"takes protection with it: {(1 - Math.Pow(10, -worst)) * 100:0} % a round at reference strength";
     }
 }

@@ -8,7 +8,8 @@ namespace ToughStart.Core.Chemistry;
 /// </summary>
 public static class DilutedPh
 {
-    public const string Caveat = "The mildest it can be: an unbuffered strong acid or alkali moves by one pH for every tenfold dilution, never past 7. Real products are buffered and move less. For information: limits and gloves go by the data sheet's figure.";
+    public const string Caveat =
+        "The mildest it can be: an unbuffered strong acid or alkali moves by one pH for every tenfold dilution, never past 7. Real products are buffered and move less. For information: limits and gloves go by the data sheet's figure.";
 
     /// <summary>pH after dilution if nothing buffers it: the mildest it can be.</summary>
     /// <param name="neat">pH of the product, 0 to 14.</param>

@@ -37,7 +37,13 @@ public static partial class Dilution
     /// <param name="capfulMl">What one capful of this bottle holds, in ml; needed only for capfuls.</param>
     /// <param name="problem">What is wrong and what is allowed, when the answer is false.</param>
     /// <param name="containerMl">What the container holds, in ml; needed only for "100 ml in a lance two-thirds full".</param>
-    public static bool TryParse(string text, double? capfulMl, out StrengthReading? reading, out string? problem, double? containerMl = null)
+    public static bool TryParse(
+        string text,
+        double? capfulMl,
+        out StrengthReading? reading,
+        out string? problem,
+        double? containerMl = null
+    )
     {
         reading = null;
         problem = null;
@@ -61,7 +67,12 @@ public static partial class Dilution
 
             var n = water / product;
             var other = n > 1 ? ProductFraction.OneIn(n) : (ProductFraction?)null;
-            reading = new(ProductFraction.OneTo(n), $"1 part product to {n:0.##} parts water", other, other is null ? null : $"if the label means 1 in {n:0.##}");
+            reading = new(
+                ProductFraction.OneTo(n),
+                $"1 part product to {n:0.##} parts water",
+                other,
+                other is null ? null : $"if the label means 1 in {n:0.##}"
+            );
             return true;
         }
 
@@ -74,7 +85,12 @@ public static partial class Dilution
                 return false;
             }
 
-            reading = new(ProductFraction.OneIn(n), $"1 part product in {n:0.##} parts of the total", ProductFraction.OneTo(n), $"if the label means 1:{n:0.##}");
+            reading = new(
+                ProductFraction.OneIn(n),
+                $"1 part product in {n:0.##} parts of the total",
+                ProductFraction.OneTo(n),
+                $"if the label means 1:{n:0.##}"
+            );
             return true;
         }
 
@@ -108,15 +124,17 @@ public static partial class Dilution
             return ReadAmounts(amounts, capfulMl, out reading, out problem);
         }
 
-        problem = $"'{text.Trim()}' is not a strength: write 1:9, 10:1, 1 in 10, 2 %, 30 ml per l, 50 ml in 450 ml, 2 us-fl-oz per us-gal, 2 capfuls in 10 l, 100 ml in a lance two-thirds full, or neat";
+        problem =
+            $"'{text.Trim()}' is not a strength: write 1:9, 10:1, 1 in 10, 2 %, 30 ml per l, 50 ml in 450 ml, 2 us-fl-oz per us-gal, 2 capfuls in 10 l, 100 ml in a lance two-thirds full, or neat";
         return false;
     }
 
     /// <summary>Product and water for a total volume.</summary>
     /// <exception cref="ArgumentOutOfRangeException"><paramref name="totalMl"/> is not greater than 0.</exception>
-    public static Mixture ForTotal(ProductFraction fraction, double totalMl) => totalMl > 0
-        ? new(fraction, totalMl * fraction.Value, totalMl * (1 - fraction.Value))
-        : throw new ArgumentOutOfRangeException(nameof(totalMl), totalMl, "the total is greater than 0 ml");
+    public static Mixture ForTotal(ProductFraction fraction, double totalMl) =>
+        totalMl > 0
+            ? new(fraction, totalMl * fraction.Value, totalMl * (1 - fraction.Value))
+            : throw new ArgumentOutOfRangeException(nameof(totalMl), totalMl, "the total is greater than 0 ml");
 
     /// <summary>What a mixture becomes when product and water are added to it.</summary>
     public static Mixture Add(Mixture now, double productMl, double waterMl)
@@ -132,8 +150,10 @@ public static partial class Dilution
     /// null when even neat product is drawn too thin: the richest possible is the draw ratio itself.
     /// </summary>
     public static ProductFraction? BottleFor(ProductFraction onPanel, double drawRatio) =>
-        drawRatio is <= 0 or > 1 ? throw new ArgumentOutOfRangeException(nameof(drawRatio), drawRatio, "a draw ratio is greater than 0 and at most 1")
-        : onPanel.Value / drawRatio <= 1 ? ProductFraction.Of(onPanel.Value / drawRatio) : null;
+        drawRatio is <= 0 or > 1
+            ? throw new ArgumentOutOfRangeException(nameof(drawRatio), drawRatio, "a draw ratio is greater than 0 and at most 1")
+        : onPanel.Value / drawRatio <= 1 ? ProductFraction.Of(onPanel.Value / drawRatio)
+        : null;
 
     /// <summary>What reaches the panel from a lance bottle.</summary>
     public static ProductFraction OnPanel(ProductFraction bottle, double drawRatio) => ProductFraction.Of(bottle.Value * drawRatio);
@@ -142,10 +162,21 @@ public static partial class Dilution
     public static IReadOnlyList<string> Either(string text)
     {
         var t = text.Trim().ToLowerInvariant();
-        return !BareUnit().IsMatch(t) ? [] : new[] { "us-", "imp-" }.Select(which => BareUnit().Replace(t, m => which + m.Groups[1].Value switch
-        {
-            "oz" or "ounce" or "ounces" or "fl-oz" or "fl oz" or "floz" => "fl-oz", "gal" or "gallon" or "gallons" => "gal", "pint" or "pints" => "pint", _ => "quart",
-        })).ToArray();
+        return !BareUnit().IsMatch(t)
+            ? []
+            : new[] { "us-", "imp-" }
+                .Select(which =>
+                    BareUnit()
+                        .Replace(t, m => which
+                            + m.Groups[1].Value switch
+                            {
+                                "oz" or "ounce" or "ounces" or "fl-oz" or "fl oz" or "floz" => "fl-oz",
+                                "gal" or "gallon" or "gallons" => "gal",
+                                "pint" or "pints" => "pint",
+                                _ => "quart",
+                            })
+                )
+                .ToArray();
     }
 
     private static bool ReadPartFull(Match m, double? capfulMl, double? containerMl, out StrengthReading? reading, out string? problem)
@@ -173,7 +204,15 @@ public static partial class Dilution
             return false;
         }
 
-        var part = m.Groups[5].Value.Replace(' ', '-') switch { "half" or "1/2" => 1 / 2.0, "third" or "one-third" or "a-third" or "1/3" => 1 / 3.0, "two-thirds" or "2/3" => 2 / 3.0, "quarter" or "a-quarter" or "1/4" => 1 / 4.0, "three-quarters" or "3/4" => 3 / 4.0, _ => 1.0 };
+        var part = m.Groups[5].Value.Replace(' ', '-') switch
+        {
+            "half" or "1/2" => 1 / 2.0,
+            "third" or "one-third" or "a-third" or "1/3" => 1 / 3.0,
+            "two-thirds" or "2/3" => 2 / 3.0,
+            "quarter" or "a-quarter" or "1/4" => 1 / 4.0,
+            "three-quarters" or "3/4" => 3 / 4.0,
+            _ => 1.0,
+        };
         var water = size.Value * part;
         if (!(product > 0) || product > water)
         {
@@ -183,16 +222,25 @@ public static partial class Dilution
 
         var within = ProductFraction.Of(product / water);
         // A bottle that is full has no room for the dose: the mark is the total then.
-        reading = product + water > size.Value + 1e-9
-            ? new(within, $"{product:0.#} ml in a filled total of {water:0.#} ml", null, null)
-            : new(ProductFraction.Of(product / (product + water)), $"{product:0.#} ml added to {water:0.#} ml of water", within, "if the mark is the filled total");
+        reading =
+            product + water > size.Value + 1e-9
+                ? new(within, $"{product:0.#} ml in a filled total of {water:0.#} ml", null, null)
+                : new(
+                    ProductFraction.Of(product / (product + water)),
+                    $"{product:0.#} ml added to {water:0.#} ml of water",
+                    within,
+                    "if the mark is the filled total"
+                );
         return true;
     }
 
     private static bool ReadAmounts(Match m, double? capfulMl, out StrengthReading? reading, out string? problem)
     {
         reading = null;
-        if (!TryMl(m.Groups[1].Value, m.Groups[2].Value, capfulMl, out var product, out problem) || !TryMl(m.Groups[4].Value, m.Groups[5].Value, capfulMl, out var vessel, out problem))
+        if (
+            !TryMl(m.Groups[1].Value, m.Groups[2].Value, capfulMl, out var product, out problem)
+            || !TryMl(m.Groups[4].Value, m.Groups[5].Value, capfulMl, out var vessel, out problem)
+        )
         {
             return false;
         }
@@ -213,8 +261,18 @@ public static partial class Dilution
         var added = ProductFraction.Of(product / (product + vessel));
         var within = product <= vessel ? ProductFraction.Of(product / vessel) : (ProductFraction?)null;
         reading = ofTotal
-            ? new(within!.Value, $"{product:0.#} ml in every {vessel:0.#} ml of the total", added, "if it is added on top of that much water")
-            : new(added, $"{product:0.#} ml added to {vessel:0.#} ml of water", within, within is null ? null : "if the second amount is the filled total");
+            ? new(
+                within!.Value,
+                $"{product:0.#} ml in every {vessel:0.#} ml of the total",
+                added,
+                "if it is added on top of that much water"
+            )
+            : new(
+                added,
+                $"{product:0.#} ml added to {vessel:0.#} ml of water",
+                within,
+                within is null ? null : "if the second amount is the filled total"
+            );
         return true;
     }
 
@@ -223,7 +281,12 @@ public static partial class Dilution
         problem = null;
         ml = 0;
         var amount = number.Length == 0 ? 1 : Number(number);
-        var id = unit switch { "litre" or "litres" or "liter" or "liters" => "l", "capful" or "capfuls" or "cap" or "caps" => "capful", _ => unit };
+        var id = unit switch
+        {
+            "litre" or "litres" or "liter" or "liters" => "l",
+            "capful" or "capfuls" or "cap" or "caps" => "capful",
+            _ => unit,
+        };
         if (id == "capful")
         {
             if (capfulMl is not > 0)
@@ -262,7 +325,9 @@ public static partial class Dilution
     [GeneratedRegex(@"^(\d+(?:\.\d+)?)\s*([a-z-]+)\s*(in|per|to|\+|/)\s*(\d+(?:\.\d+)?)?\s*([a-z-]+)$")]
     private static partial Regex Amounts();
 
-    [GeneratedRegex(@"^(\d+(?:\.\d+)?)\s*([a-z-]+)\s+in\s+(?:an?\s+)?(?:(\d+(?:\.\d+)?)\s*(m?l)\s+)?(?:lance|bottle|sprayer|bucket|container)\s+(half|1/2|(?:one-|a[ -])?third|1/3|two[ -]thirds|2/3|(?:a[ -])?quarter|1/4|three[ -]quarters|3/4)?\s*full$")]
+    [GeneratedRegex(
+        @"^(\d+(?:\.\d+)?)\s*([a-z-]+)\s+in\s+(?:an?\s+)?(?:(\d+(?:\.\d+)?)\s*(m?l)\s+)?(?:lance|bottle|sprayer|bucket|container)\s+(half|1/2|(?:one-|a[ -])?third|1/3|two[ -]thirds|2/3|(?:a[ -])?quarter|1/4|three[ -]quarters|3/4)?\s*full$"
+    )]
     private static partial Regex PartFull();
 
     [GeneratedRegex(@"(?<![a-z-])(fl oz|fl-oz|floz|oz|ounces?|gallons?|gal|pints?|quarts?)(?![a-z-])")]

@@ -24,7 +24,12 @@ public sealed record LanceTrial(double Ml, double Seconds, double FlowLitresPerM
         Check("flow", FlowLitresPerMinute, 1, 60, "l/min");
         if (list.Count == 0 && (DrawMlPerMinute / 1000 >= FlowLitresPerMinute))
         {
-            list.Add(new Problem("seconds", $"the bottle cannot empty faster ({DrawMlPerMinute / 1000:0.#} l/min) than the washer delivers ({FlowLitresPerMinute:0.#} l/min)"));
+            list.Add(
+                new Problem(
+                    "seconds",
+                    $"the bottle cannot empty faster ({DrawMlPerMinute / 1000:0.#} l/min) than the washer delivers ({FlowLitresPerMinute:0.#} l/min)"
+                )
+            );
         }
 
         return list;
@@ -46,7 +51,8 @@ public sealed record LanceDraw(double Ratio, double Low, double High, int Trials
     public bool Calibrated => Trials > 0;
 
     /// <summary>A lance nobody has timed: works, and says so.</summary>
-    public static LanceDraw Uncalibrated { get; } = new(Catalogue.Default["lance-draw"], Catalogue.Default["lance-draw-low"], Catalogue.Default["lance-draw-high"], 0);
+    public static LanceDraw Uncalibrated { get; } =
+        new(Catalogue.Default["lance-draw"], Catalogue.Default["lance-draw-low"], Catalogue.Default["lance-draw-high"], 0);
 
     /// <summary>The mean of repeated trials; the band is twice the scatter, and never narrower than hand timing and a washer's plate allow.</summary>
     /// <exception cref="ArgumentException">No trial, or one that is out of range.</exception>
@@ -82,7 +88,9 @@ public sealed record LanceDraw(double Ratio, double Low, double High, int Trials
         if (flowLitresPerMinute is { } q)
         {
             // The injector draws on with less water through it; the draw itself is taken to stay.
-            change.Add($"bring the flow through the lance from {q:0.#} to {q * Ratio / (1 - Ratio) * (1 - onPanel.Value) / onPanel.Value:0.#} l/min (smaller washer, or throttle it) and calibrate again");
+            change.Add(
+                $"bring the flow through the lance from {q:0.#} to {q * Ratio / (1 - Ratio) * (1 - onPanel.Value) / onPanel.Value:0.#} l/min (smaller washer, or throttle it) and calibrate again"
+            );
         }
 
         change.Add("open the metering screw of the lance, or fit a larger metering jet, and calibrate again");

@@ -12,7 +12,9 @@ public static class MixSafety
         var matrix = Compatibility.Default;
         var list = new List<string>();
         var codes = (hazards ?? []).ToArray();
-        list.AddRange(codes.Select(h => c.Statements.FirstOrDefault(s => s.Code == h)).OfType<HazardStatement>().Select(s => $"{s.Code}: {s.Words}"));
+        list.AddRange(
+            codes.Select(h => c.Statements.FirstOrDefault(s => s.Code == h)).OfType<HazardStatement>().Select(s => $"{s.Code}: {s.Words}")
+        );
         list.Add("Water first, then product into the water, never water onto product.");
         if (agent.Kit.Count > 0)
         {
@@ -26,7 +28,9 @@ public static class MixSafety
 
         if (agent.Axis is "acid" or "alk" || codes.Intersect(["H314", "H318"]).Any())
         {
-            list.Add("On skin or in eyes: rinse with plenty of water for 15 minutes and get medical help. Know where the eye wash is before you pour.");
+            list.Add(
+                "On skin or in eyes: rinse with plenty of water for 15 minutes and get medical help. Know where the eye wash is before you pour."
+            );
         }
 
         if (agent.Axis == "solv" || codes.Intersect(["H224", "H225", "H226"]).Any())
@@ -55,9 +59,12 @@ public static class MixSafety
         var met = a.Count > 0 && b.Count > 0 ? matrix.Meet(a, b) : (Meeting.Rinse, "", "", "");
         if (!sameProduct && !empty)
         {
-            return (met.Item1 == Meeting.Never
-                ? $"never: {before.Name} is still in it and {now.Name} {met.Item2}"
-                : $"{before.Name} is still in it: one product to a bottle. Use it up or drain it, rinse, then mix", null);
+            return (
+                met.Item1 == Meeting.Never
+                    ? $"never: {before.Name} is still in it and {now.Name} {met.Item2}"
+                    : $"{before.Name} is still in it: one product to a bottle. Use it up or drain it, rinse, then mix",
+                null
+            );
         }
 
         if (sameProduct)
@@ -67,7 +74,10 @@ public static class MixSafety
 
         return met.Item1 switch
         {
-            Meeting.Never when !rinsedThrice => ($"it held {before.Name}: {met.Item2} with {now.Name}. Rinse it three times, trigger and tube too, and say so, or take another bottle", null),
+            Meeting.Never when !rinsedThrice => (
+                $"it held {before.Name}: {met.Item2} with {now.Name}. Rinse it three times, trigger and tube too, and say so, or take another bottle",
+                null
+            ),
             Meeting.Never => (null, $"it held {before.Name}: keep an own bottle for each in future"),
             >= Meeting.Wash when !rinsedThrice => (null, $"it held {before.Name}: rinse it well, trigger and tube too ({met.Item2})"),
             _ => (null, rinsedThrice ? null : $"it held {before.Name}: rinse it, peel the old label"),

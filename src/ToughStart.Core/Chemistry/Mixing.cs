@@ -27,7 +27,16 @@ public sealed record MixGiven(ProductFraction? Strength = null, double? ProductM
 
         if (new object?[] { Strength, ProductMl, WaterMl, TotalMl }.Count(x => x is not null) < 2)
         {
-            return new(null, [new Problem("(mix)", "two of strength, productMl, waterMl and totalMl are needed", ["strength", "productMl", "waterMl", "totalMl"])]);
+            return new(
+                null,
+                [
+                    new Problem(
+                        "(mix)",
+                        "two of strength, productMl, waterMl and totalMl are needed",
+                        ["strength", "productMl", "waterMl", "totalMl"]
+                    ),
+                ]
+            );
         }
 
         if (Strength is { Value: >= 1 } && WaterMl > 0)
@@ -48,7 +57,14 @@ public sealed record MixGiven(ProductFraction? Strength = null, double? ProductM
         var (product, total) = Amounts();
         if (!(product > 0) || total > MostMl)
         {
-            return new(null, [product > 0 ? new Problem("totalMl", $"comes to {total:0} ml; at most {MostMl:0}") : new Problem("productMl", "comes to nothing: a mix holds product")]);
+            return new(
+                null,
+                [
+                    product > 0
+                        ? new Problem("totalMl", $"comes to {total:0} ml; at most {MostMl:0}")
+                        : new Problem("productMl", "comes to nothing: a mix holds product"),
+                ]
+            );
         }
 
         var mix = new Mixture(ProductFraction.Of(Math.Min(1, product / total)), product, total - product);
@@ -70,21 +86,30 @@ public sealed record MixGiven(ProductFraction? Strength = null, double? ProductM
         {
             if (given is { } g && Math.Abs(g - found) > 1e-6 * Math.Max(Math.Abs(g), Math.Abs(found)) + 1e-9)
             {
-                problems.Add(new Problem(field, string.Create(CultureInfo.InvariantCulture, $"{g:0.####}{unit} does not fit the others: they make {found:0.####}{unit}")));
+                problems.Add(
+                    new Problem(
+                        field,
+                        string.Create(
+                            CultureInfo.InvariantCulture,
+                            $"{g:0.####}{unit} does not fit the others: they make {found:0.####}{unit}"
+                        )
+                    )
+                );
             }
         }
     }
 
-    private (double Product, double Total) Amounts() => (Strength?.Value, ProductMl, WaterMl, TotalMl) switch
-    {
-        (_, { } p, { } w, _) => (p, p + w),
-        (_, { } p, _, { } t) => (p, t),
-        (_, _, { } w, { } t) => (t - w, t),
-        ({ } s, { } p, _, _) => (p, p / s),
-        ({ } s, _, _, { } t) => (t * s, t),
-        ({ } s, _, { } w, _) => (w * s / (1 - s), w / (1 - s)),
-        _ => (0, 0),
-    };
+    private (double Product, double Total) Amounts() =>
+        (Strength?.Value, ProductMl, WaterMl, TotalMl) switch
+        {
+            (_, { } p, { } w, _) => (p, p + w),
+            (_, { } p, _, { } t) => (p, t),
+            (_, _, { } w, { } t) => (t - w, t),
+            ({ } s, { } p, _, _) => (p, p / s),
+            ({ } s, _, _, { } t) => (t * s, t),
+            ({ } s, _, { } w, _) => (w * s / (1 - s), w / (1 - s)),
+            _ => (0, 0),
+        };
 }
 
 /// <summary>How to bring what a bottle holds to another strength.</summary>
@@ -111,7 +136,10 @@ public sealed record TopUp(double KeepMl, double PourOutMl, double AddProductMl,
         }
 
         var (f0, f) = (now.Fraction.Value, target.Value);
-        var alone = f < f0 ? now.TotalMl * f0 / f : f > f0 ? now.TotalMl * (1 - f0) / (1 - f) : now.TotalMl;
+        var alone =
+            f < f0 ? now.TotalMl * f0 / f
+            : f > f0 ? now.TotalMl * (1 - f0) / (1 - f)
+            : now.TotalMl;
         if (f >= 1 && f0 < 1)
         {
             return Bad("strength", "a diluted rest never becomes neat again: use it as it is, or mix anew");
@@ -142,9 +170,10 @@ public sealed record TopUp(double KeepMl, double PourOutMl, double AddProductMl,
 
     /// <summary>How much of a rest nobody can vouch for may be used: none, whatever it smells like.</summary>
     /// <param name="measured">Its strength was measured (titration, refractometer against the label), and the product is certain.</param>
-    public static (double MostMl, string Why) OfUnknown(double restMl, bool measured) => measured
-        ? (restMl, "measured and of the same product: treat it as the strength measured")
-        : (0, "none: nobody knows what it is or how strong. Drain it with the harshest class it may be, rinse three times, mix anew");
+    public static (double MostMl, string Why) OfUnknown(double restMl, bool measured) =>
+        measured
+            ? (restMl, "measured and of the same product: treat it as the strength measured")
+            : (0, "none: nobody knows what it is or how strong. Drain it with the harshest class it may be, rinse three times, mix anew");
 
     private static Checked<TopUp> Bad(string field, string message) => new(null, [new Problem(field, message)]);
 }
@@ -152,7 +181,14 @@ public sealed record TopUp(double KeepMl, double PourOutMl, double AddProductMl,
 /// <summary>Product and water rounded to what the jug shows, and what that really makes.</summary>
 /// <param name="Off">How far the true strength is from the wanted one, as a ratio: 0.05 = 5 % too strong.</param>
 /// <param name="LeastTotalMl">Smallest batch at which this jug is exact enough.</param>
-public sealed record JugPour(double ProductMl, double WaterMl, ProductFraction? TrueStrength, double Off, bool GoodEnough, double LeastTotalMl)
+public sealed record JugPour(
+    double ProductMl,
+    double WaterMl,
+    ProductFraction? TrueStrength,
+    double Off,
+    bool GoodEnough,
+    double LeastTotalMl
+)
 {
     /// <summary>Rounds a mix to the marks of the jug used for product and of the vessel used for water.</summary>
     /// <exception cref="ArgumentOutOfRangeException">A graduation is not greater than 0 ml.</exception>
@@ -181,7 +217,11 @@ public sealed record JugPour(double ProductMl, double WaterMl, ProductFraction? 
     public static (double Mark, JugPour Pour)? Best(Mixture mix, IEnumerable<double> marks)
     {
         var pours = marks.Where(m => m > 0).OrderDescending().Select(m => (Mark: m, Pour: Of(mix, m, Math.Max(m, 10)))).ToArray();
-        return pours.Length == 0 ? null : pours.FirstOrDefault(p => p.Pour.TrueStrength is not null && Math.Abs(p.Pour.Off) <= Catalogue.Default["same-strength"]) is { Pour: not null } good ? good : pours.MinBy(p => Math.Abs(p.Pour.Off));
+        return pours.Length == 0 ? null
+            : pours.FirstOrDefault(p => p.Pour.TrueStrength is not null && Math.Abs(p.Pour.Off) <= Catalogue.Default["same-strength"])
+                is { Pour: not null } good
+                ? good
+            : pours.MinBy(p => Math.Abs(p.Pour.Off));
     }
 }
 
@@ -196,7 +236,11 @@ public static class Filling
 {
     /// <summary>Fewest fills first, largest container first; every fill has the same strength. What does not fit is said.</summary>
     /// <exception cref="ArgumentOutOfRangeException">The total is not greater than 0 ml.</exception>
-    public static (IReadOnlyList<Fill> Fills, double LeftMl) Split(ProductFraction fraction, double totalMl, IEnumerable<Fillable> containers)
+    public static (IReadOnlyList<Fill> Fills, double LeftMl) Split(
+        ProductFraction fraction,
+        double totalMl,
+        IEnumerable<Fillable> containers
+    )
     {
         ArgumentOutOfRangeException.ThrowIfNegativeOrZero(totalMl);
         var most = Catalogue.Default["fill-most"];
@@ -232,12 +276,17 @@ public sealed record BucketDose(ProductFraction Fraction, string Verdict, double
         (low, high) = low <= high ? (low, high) : (high, low);
         var is_ = ProductFraction.Of(doseMl / (doseMl + waterMl));
         double Dose(ProductFraction f) => f.Value >= 1 ? double.PositiveInfinity : waterMl * f.Value / (1 - f.Value);
-        var (verdict, times) = is_.Value > high.Value * 1.005 ? ("over", is_.Value / high.Value) : is_.Value < low.Value / 1.005 ? ("under", is_.Value / low.Value) : ("inside", 1.0);
+        var (verdict, times) =
+            is_.Value > high.Value * 1.005 ? ("over", is_.Value / high.Value)
+            : is_.Value < low.Value / 1.005 ? ("under", is_.Value / low.Value)
+            : ("inside", 1.0);
         var right = Math.Abs(Dose(low) - Dose(high)) < 0.5 ? $"{Dose(high):0.#} ml" : $"{Dose(low):0.#} to {Dose(high):0.#} ml";
         var words = verdict switch
         {
-            "over" => $"1:{1 / is_.Value - 1:0}, {times:0.#} times the label's strongest. Label: {right} in this bucket. More does not clean more: it leaves residue and dulls protection.",
-            "under" => $"1:{1 / is_.Value - 1:0}, only {times:0.##} of the label's weakest. Label: {right} in this bucket. Too thin to lubricate.",
+            "over" =>
+                $"1:{1 / is_.Value - 1:0}, {times:0.#} times the label's strongest. Label: {right} in this bucket. More does not clean more: it leaves residue and dulls protection.",
+            "under" =>
+                $"1:{1 / is_.Value - 1:0}, only {times:0.##} of the label's weakest. Label: {right} in this bucket. Too thin to lubricate.",
             _ => $"1:{1 / is_.Value - 1:0}, inside the label ({right} in this bucket).",
         };
         return new(is_, verdict, times, Dose(low), Dose(high), words);
@@ -250,6 +299,10 @@ public sealed record BucketDose(ProductFraction Fraction, string Verdict, double
         var c = Catalogue.Default;
         var rich = ProductFraction.Of(doseMl / (doseMl + c["bucket-low"] * 1000));
         var thin = ProductFraction.Of(doseMl / (doseMl + c["bucket-high"] * 1000));
-        return (rich, thin, $"between {thin} and {rich}: it depends on the bucket ({c["bucket-low"]:0} to {c["bucket-high"]:0} l). Say how much water is in it");
+        return (
+            rich,
+            thin,
+            $"between {thin} and {rich}: it depends on the bucket ({c["bucket-low"]:0} to {c["bucket-high"]:0} l). Say how much water is in it"
+        );
     }
 }

@@ -28,7 +28,8 @@ public sealed record Nozzle(double Size, double AngleDegrees, double Psi)
     public double ForceNewton => C["water-density"] * (LitresPerMinute / 1000 / 60) * Speed;
 
     /// <summary>The size number that gives a flow at a pressure.</summary>
-    public static double SizeFor(double litresPerMinute, double psi) => litresPerMinute * 1000 / Dilution.Millilitres("us-gal") / Math.Sqrt(psi / C["nozzle-rated-psi"]);
+    public static double SizeFor(double litresPerMinute, double psi) =>
+        litresPerMinute * 1000 / Dilution.Millilitres("us-gal") / Math.Sqrt(psi / C["nozzle-rated-psi"]);
 
     /// <summary>Width of the fan at a distance, both in m: 2·d·tan(θ/2).</summary>
     public double FanWidth(double metres) => 2 * metres * Math.Tan(AngleDegrees / 2 * Math.PI / 180);
@@ -42,9 +43,11 @@ public sealed record Nozzle(double Size, double AngleDegrees, double Psi)
     }
 
     /// <summary>What is wrong with the numbers, if anything.</summary>
-    public string? Problem() => !(Size is >= 0.5 and <= 20) ? "size is 0.5 to 20 (US gallons a minute at 4 000 psi)"
+    public string? Problem() =>
+        !(Size is >= 0.5 and <= 20) ? "size is 0.5 to 20 (US gallons a minute at 4 000 psi)"
         : !(AngleDegrees is >= 0 and <= 80) ? "angle is 0 to 80 degrees"
-        : !(Psi is >= 50 and <= 6000) ? "pressure is 50 to 6000 psi (0.35 to 41 MPa)" : null;
+        : !(Psi is >= 50 and <= 6000) ? "pressure is 50 to 6000 psi (0.35 to 41 MPa)"
+        : null;
 
     /// <summary>The nozzle the stand-off table is written for.</summary>
     public static Nozzle Reference { get; } = new(C["nozzle-reference-size"], C["nozzle-reference-angle"], C["nozzle-reference-psi"]);
@@ -68,7 +71,8 @@ public sealed record StandOff(string Id, string Name, double? ReferenceCentimetr
         }
 
         // Mean pressure falls steadily with distance: halve the interval.
-        double near = Catalogue.Default["stand-off-least"] / 100, far = 20;
+        double near = Catalogue.Default["stand-off-least"] / 100,
+            far = 20;
         if (nozzle.MeanKilopascal(near) <= most)
         {
             return near * 100;
@@ -84,19 +88,21 @@ public sealed record StandOff(string Id, string Name, double? ReferenceCentimetr
     }
 
     /// <summary>Which row of the table a surface in some condition belongs to.</summary>
-    public static string For(string surface, string family, bool split) => split ? "split"
-        : family switch
-        {
-            "glass" when surface == "polycarbonate" => "plastic",
-            "glass" => "glass",
-            "wheel" => "wheel",
-            "arch" => "arch",
-            "tyre" => "tyre",
-            "seal" => "seal",
-            "hood" => "hood",
-            "trim" => "plastic",
-            "chain" or "disc" => "bearing",
-            "engine" => "electrics",
-            _ => surface is "gloss-film" or "matte-film" or "vinyl-wrap" ? "film" : "paint",
-        };
+    public static string For(string surface, string family, bool split) =>
+        split
+            ? "split"
+            : family switch
+            {
+                "glass" when surface == "polycarbonate" => "plastic",
+                "glass" => "glass",
+                "wheel" => "wheel",
+                "arch" => "arch",
+                "tyre" => "tyre",
+                "seal" => "seal",
+                "hood" => "hood",
+                "trim" => "plastic",
+                "chain" or "disc" => "bearing",
+                "engine" => "electrics",
+                _ => surface is "gloss-film" or "matte-film" or "vinyl-wrap" ? "film" : "paint",
+            };
 }

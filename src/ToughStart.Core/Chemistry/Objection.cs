@@ -73,7 +73,15 @@ public enum Cause
 /// <param name="Is">What it is against the limit.</param>
 /// <param name="Detail">Words from a table that belong to it: a statement, the weather.</param>
 /// <param name="Reaches">Run-off or overspray that reaches another part: how, and which.</param>
-public sealed record Objection(Cause Cause, string What = "", string? Subject = null, double? Limit = null, double? Is = null, string? Detail = null, (string How, string Part)? Reaches = null)
+public sealed record Objection(
+    Cause Cause,
+    string What = "",
+    string? Subject = null,
+    double? Limit = null,
+    double? Is = null,
+    string? Detail = null,
+    (string How, string Part)? Reaches = null
+)
 {
     /// <summary>It could be bought or borrowed.</summary>
     public bool Lacking => Cause is Cause.NotOnShelf or Cause.NoneLeft or Cause.NoLubricant;
@@ -88,7 +96,12 @@ public sealed record Objection(Cause Cause, string What = "", string? Subject = 
     public string Id => IdOf(Cause);
 
     /// <summary>A cause as documents carry it: kebab-case.</summary>
-    public static string IdOf(Cause cause) => string.Concat(cause.ToString().Select((c, i) => char.IsUpper(c) && i > 0 ? "-" + char.ToLowerInvariant(c) : char.ToLowerInvariant(c).ToString()));
+    public static string IdOf(Cause cause) =>
+        string.Concat(
+            cause
+                .ToString()
+                .Select((c, i) => char.IsUpper(c) && i > 0 ? "-" + char.ToLowerInvariant(c) : char.ToLowerInvariant(c).ToString())
+        );
 
     /// <summary>Does a cause, as documents carry it, say that something could be bought or borrowed?</summary>
     public static bool IsLacking(string cause) => Enum.GetValues<Cause>().Any(c => IdOf(c) == cause && new Objection(c).Lacking);
@@ -103,30 +116,35 @@ public sealed record Objection(Cause Cause, string What = "", string? Subject = 
         return Reaches is { } to ? $"{to.How} the {to.Part}: {Cores(on)}" : Cores(on);
     }
 
-    private string Cores(string on) => Cause switch
-    {
-        Cause.Declined => "refused for this job",
-        Cause.NotOnShelf => $"no {What} on the shelf: buy or borrow",
-        Cause.NoneLeft => $"no {What} left on the shelf: buy or borrow",
-        Cause.NoLubricant => "no clay lubricant, and no rinseless or shampoo to mix one from, on the shelf: buy or borrow",
-        Cause.Fluoride => $"{What}: the data sheet names fluoride; it is never planned",
-        Cause.Statement => $"{What}: {Detail}; it is never planned",
-        Cause.NoDataSheet => $"{What}: no data sheet, no acid",
-        Cause.NeutralOnly => "house rule: neutral only",
-        Cause.Never => $"{What}: never on {on}",
-        Cause.LabelForbids => $"{What}: its label forbids {on}",
-        Cause.LabelSilent => $"{What}: its label does not name {on}",
-        Cause.TestSpotFirst => $"{What}: only after a test spot on this {on}",
-        Cause.SpotChanged => "the hidden test spot changed: stop here, refer",
-        Cause.PhBelow => $"{What}: pH {Number(Is)} is below the limit of {on}",
-        Cause.PhAbove => $"{What}: pH {Number(Is)} is above the limit of {on}",
-        Cause.BrakeDust => "brake dust of unknown age: no lance at wheels until someone named releases it",
-        Cause.Weather => $"{Detail}; indoors or another hour",
-        Cause.HotPanel => Is is { } panel ? $"panel at {Whole(panel)} °C: water only, cool it first" : $"panels above {Whole(Limit)} °C: water only, cool them first",
-        Cause.HotFilm => Is is { } film ? $"{What}: panel at {Whole(film)} °C, above {Whole(Limit)} °C no acid, caustic or solvent" : $"{What}: panels above {Whole(Limit)} °C, no acid, caustic or solvent",
-        Cause.DriesTooSoon => $"{What} dries before it has worked",
-        _ => throw new InvalidOperationException($"no words for {Cause}"),
-    };
+    private string Cores(string on) =>
+        Cause switch
+        {
+            Cause.Declined => "refused for this job",
+            Cause.NotOnShelf => $"no {What} on the shelf: buy or borrow",
+            Cause.NoneLeft => $"no {What} left on the shelf: buy or borrow",
+            Cause.NoLubricant => "no clay lubricant, and no rinseless or shampoo to mix one from, on the shelf: buy or borrow",
+            Cause.Fluoride => $"{What}: the data sheet names fluoride; it is never planned",
+            Cause.Statement => $"{What}: {Detail}; it is never planned",
+            Cause.NoDataSheet => $"{What}: no data sheet, no acid",
+            Cause.NeutralOnly => "house rule: neutral only",
+            Cause.Never => $"{What}: never on {on}",
+            Cause.LabelForbids => $"{What}: its label forbids {on}",
+            Cause.LabelSilent => $"{What}: its label does not name {on}",
+            Cause.TestSpotFirst => $"{What}: only after a test spot on this {on}",
+            Cause.SpotChanged => "the hidden test spot changed: stop here, refer",
+            Cause.PhBelow => $"{What}: pH {Number(Is)} is below the limit of {on}",
+            Cause.PhAbove => $"{What}: pH {Number(Is)} is above the limit of {on}",
+            Cause.BrakeDust => "brake dust of unknown age: no lance at wheels until someone named releases it",
+            Cause.Weather => $"{Detail}; indoors or another hour",
+            Cause.HotPanel => Is is { } panel
+                ? $"panel at {Whole(panel)} °C: water only, cool it first"
+                : $"panels above {Whole(Limit)} °C: water only, cool them first",
+            Cause.HotFilm => Is is { } film
+                ? $"{What}: panel at {Whole(film)} °C, above {Whole(Limit)} °C no acid, caustic or solvent"
+                : $"{What}: panels above {Whole(Limit)} °C, no acid, caustic or solvent",
+            Cause.DriesTooSoon => $"{What} dries before it has worked",
+            _ => throw new InvalidOperationException($"no words for {Cause}"),
+        };
 
     private static string Number(double? value) => (value ?? 0).ToString("0.#", CultureInfo.InvariantCulture);
 

@@ -11,27 +11,83 @@ namespace ToughStart.Core.Chemistry;
 /// <param name="SheetOn">Date of the data sheet on file; null = none.</param>
 /// <param name="Contains">Groups beside that of its class: bleach, ammonia, peroxide …</param>
 public sealed partial record ProductDraft(
-    string Name, string Agent, string Basis, string? Low, string? Reference, string? High, double? DwellMinutes, double? MaxDwellMinutes, double? NeatPh, double? WorkingPh, string? Carrier,
-    decimal Price, decimal PackMl, decimal? StockMl, decimal LeastMl, string? Batch, DateOnly? Expiry, IReadOnlyList<string> Hazards, IReadOnlyList<string> Contains, IReadOnlyList<string> Allows,
-    IReadOnlyList<string> Forbids, bool Fluoride, DateOnly? SheetOn, double Efficacy)
+    string Name,
+    string Agent,
+    string Basis,
+    string? Low,
+    string? Reference,
+    string? High,
+    double? DwellMinutes,
+    double? MaxDwellMinutes,
+    double? NeatPh,
+    double? WorkingPh,
+    string? Carrier,
+    decimal Price,
+    decimal PackMl,
+    decimal? StockMl,
+    decimal LeastMl,
+    string? Batch,
+    DateOnly? Expiry,
+    IReadOnlyList<string> Hazards,
+    IReadOnlyList<string> Contains,
+    IReadOnlyList<string> Allows,
+    IReadOnlyList<string> Forbids,
+    bool Fluoride,
+    DateOnly? SheetOn,
+    double Efficacy
+)
 {
     /// <summary>Fields in the order of the file; name and agent are needed, the rest may be empty.</summary>
     public static IReadOnlyList<string> Fields { get; } =
     [
-        "name", "agent", "basis", "low", "reference", "high", "dwell_min", "max_dwell_min", "neat_ph", "working_ph", "carrier", "price", "pack_ml", "stock_ml", "least_ml",
-        "batch", "expiry", "hazards", "contains", "allows", "forbids", "fluoride", "data_sheet", "efficacy",
+        "name",
+        "agent",
+        "basis",
+        "low",
+        "reference",
+        "high",
+        "dwell_min",
+        "max_dwell_min",
+        "neat_ph",
+        "working_ph",
+        "carrier",
+        "price",
+        "pack_ml",
+        "stock_ml",
+        "least_ml",
+        "batch",
+        "expiry",
+        "hazards",
+        "contains",
+        "allows",
+        "forbids",
+        "fluoride",
+        "data_sheet",
+        "efficacy",
     ];
 
     /// <summary>The bottle as the planner takes it: label strengths on the panel.</summary>
     /// <param name="lance">What the shop's lance draws: labels that speak of the lance bottle are diluted by it.</param>
     public ShelfBottle ToShelf(LanceDraw lance, decimal? stockMl)
     {
-        ProductFraction? On(string? text) => text is null ? null : ProductFraction.Of(Dilution.ParseStrength(text).Value * (Basis == "bottle" ? lance.Ratio : 1));
+        ProductFraction? On(string? text) =>
+            text is null ? null : ProductFraction.Of(Dilution.ParseStrength(text).Value * (Basis == "bottle" ? lance.Ratio : 1));
         return new ShelfBottle(Agent, SheetOn is not null, WorkingPh, Fluoride)
         {
-            Name = Name, NeatPh = NeatPh, Low = On(Low), Reference = On(Reference), High = On(High), Dwell = DwellMinutes, MaxDwell = MaxDwellMinutes, Carrier = Carrier,
-            PricePerLitre = PackMl > 0 && Price > 0 ? Math.Round((double)(Price / PackMl * 1000), 4) : null, StockMl = stockMl is { } s ? (double)s : null, Efficacy = Efficacy == 1 ? null : Efficacy,
-            Hazards = Hazards, Allows = Allows, Forbids = Forbids,
+            Name = Name,
+            NeatPh = NeatPh,
+            Low = On(Low),
+            Reference = On(Reference),
+            High = On(High),
+            Dwell = DwellMinutes,
+            MaxDwell = MaxDwellMinutes,
+            Carrier = Carrier,
+            PricePerLitre = PackMl > 0 && Price > 0 ? Math.Round((double)(Price / PackMl * 1000), 4) : null,
+            StockMl = stockMl is { } s ? (double)s : null,
+            Efficacy = Efficacy == 1 ? null : Efficacy,
+            Hazards = Hazards,
+            Allows = Allows,
+            Forbids = Forbids,
         };
     }
 
@@ -70,10 +126,31 @@ public sealed partial record ProductDraft(
 
         var sheet = Sheet();
         var draft = new ProductDraft(
-            name, agent ?? "", basis, low?.Text, reference?.Text, high?.Text, dwell, max, Number("neat_ph", 0, 14, ""), Number("working_ph", 0, 14, ""), One("carrier", ["film", "foam", "gel", "cloth"]),
-            Money("price", 100_000) ?? 0, Ml("pack_ml", 0.01m) ?? 1000, Ml("stock_ml", 0), Ml("least_ml", 0) ?? 0, Words("batch", 40), Date("expiry"),
-            List("hazards", c.Statements.Select(s => s.Code).ToArray(), upper: true), List("contains", c.Groups.Select(g => g.Id).ToArray()), List("allows", c.Surfaces.Select(s => s.Id).ToArray()), List("forbids", c.Surfaces.Select(s => s.Id).ToArray()),
-            Flag("fluoride"), sheet, Number("efficacy", 0.3, 3, "times the class") ?? 1);
+            name,
+            agent ?? "",
+            basis,
+            low?.Text,
+            reference?.Text,
+            high?.Text,
+            dwell,
+            max,
+            Number("neat_ph", 0, 14, ""),
+            Number("working_ph", 0, 14, ""),
+            One("carrier", ["film", "foam", "gel", "cloth"]),
+            Money("price", 100_000) ?? 0,
+            Ml("pack_ml", 0.01m) ?? 1000,
+            Ml("stock_ml", 0),
+            Ml("least_ml", 0) ?? 0,
+            Words("batch", 40),
+            Date("expiry"),
+            List("hazards", c.Statements.Select(s => s.Code).ToArray(), upper: true),
+            List("contains", c.Groups.Select(g => g.Id).ToArray()),
+            List("allows", c.Surfaces.Select(s => s.Id).ToArray()),
+            List("forbids", c.Surfaces.Select(s => s.Id).ToArray()),
+            Flag("fluoride"),
+            sheet,
+            Number("efficacy", 0.3, 3, "times the class") ?? 1
+        );
         if (draft.Allows.Intersect(draft.Forbids).FirstOrDefault() is { } both)
         {
             problems.Add(new Problem("forbids", $"'{both}' is allowed and forbidden at once"));
@@ -112,7 +189,11 @@ public sealed partial record ProductDraft(
 
         string[] List(string field, string[] allowed, bool upper = false)
         {
-            var words = (Text(field) ?? "").Split([' ', ',', ';', '\n', '\r', '\t'], StringSplitOptions.RemoveEmptyEntries).Select(w => upper ? w.ToUpperInvariant() : w.ToLowerInvariant()).Distinct().ToArray();
+            var words = (Text(field) ?? "")
+                .Split([' ', ',', ';', '\n', '\r', '\t'], StringSplitOptions.RemoveEmptyEntries)
+                .Select(w => upper ? w.ToUpperInvariant() : w.ToLowerInvariant())
+                .Distinct()
+                .ToArray();
             foreach (var w in words.Where(w => !allowed.Contains(w)))
             {
                 problems.Add(new Problem(field, $"'{Short(w)}' is not known", allowed));
@@ -154,7 +235,12 @@ public sealed partial record ProductDraft(
 
             if (!double.TryParse(dotted, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) || !(v >= least && v <= most))
             {
-                problems.Add(new Problem(field, $"'{Short(t)}' is not a number from {least.ToString("0.##", CultureInfo.InvariantCulture)} to {most.ToString("0.##", CultureInfo.InvariantCulture)}{(unit.Length > 0 ? " " + unit : "")}"));
+                problems.Add(
+                    new Problem(
+                        field,
+                        $"'{Short(t)}' is not a number from {least.ToString("0.##", CultureInfo.InvariantCulture)} to {most.ToString("0.##", CultureInfo.InvariantCulture)}{(unit.Length > 0 ? " " + unit : "")}"
+                    )
+                );
                 return null;
             }
 
@@ -163,7 +249,8 @@ public sealed partial record ProductDraft(
 
         decimal? Money(string field, double most) => Number(field, 0, most, "") is { } v ? Math.Round((decimal)v, 2) : null;
 
-        decimal? Ml(string field, decimal least) => Number(field, (double)least, 10_000_000, "ml") is { } v ? Math.Round((decimal)v, 2) : null;
+        decimal? Ml(string field, decimal least) =>
+            Number(field, (double)least, 10_000_000, "ml") is { } v ? Math.Round((decimal)v, 2) : null;
 
         DateOnly? Date(string field)
         {
@@ -172,7 +259,10 @@ public sealed partial record ProductDraft(
                 return null;
             }
 
-            if (DateOnly.TryParseExact(t, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var d) && d.Year is > 1990 and < 2100)
+            if (
+                DateOnly.TryParseExact(t, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var d)
+                && d.Year is > 1990 and < 2100
+            )
             {
                 return d;
             }
@@ -197,21 +287,42 @@ public sealed partial record ProductDraft(
 
         DateOnly? Sheet() => Text("data_sheet")?.ToLowerInvariant() is null or "no" ? null : Date("data_sheet");
 
-        static bool Falls((string Text, double Value)? a, (string Text, double Value)? b) => a is { } x && b is { } y && x.Value > y.Value * (1 + 1e-9);
+        static bool Falls((string Text, double Value)? a, (string Text, double Value)? b) =>
+            a is { } x && b is { } y && x.Value > y.Value * (1 + 1e-9);
 
         static string Short(string t) => t.Length > 40 ? t[..40] + "…" : t;
     }
 
     /// <summary>The text of a field as the file has it.</summary>
-    public string Cell(string field) => field switch
-    {
-        "name" => Name, "agent" => Agent, "basis" => Basis, "low" => Low ?? "", "reference" => Reference ?? "", "high" => High ?? "",
-        "dwell_min" => N(DwellMinutes), "max_dwell_min" => N(MaxDwellMinutes), "neat_ph" => N(NeatPh), "working_ph" => N(WorkingPh), "carrier" => Carrier ?? "",
-        "price" => Price.ToString("0.##", CultureInfo.InvariantCulture), "pack_ml" => PackMl.ToString("0.##", CultureInfo.InvariantCulture), "stock_ml" => StockMl?.ToString("0.##", CultureInfo.InvariantCulture) ?? "", "least_ml" => LeastMl.ToString("0.##", CultureInfo.InvariantCulture),
-        "batch" => Batch ?? "", "expiry" => D(Expiry), "hazards" => string.Join(' ', Hazards), "contains" => string.Join(' ', Contains), "allows" => string.Join(' ', Allows), "forbids" => string.Join(' ', Forbids),
-        "fluoride" => Fluoride ? "yes" : "no", "data_sheet" => SheetOn is null ? "no" : D(SheetOn), "efficacy" => N(Efficacy),
-        _ => throw new ArgumentException($"'{field}' is no field of a product", nameof(field)),
-    };
+    public string Cell(string field) =>
+        field switch
+        {
+            "name" => Name,
+            "agent" => Agent,
+            "basis" => Basis,
+            "low" => Low ?? "",
+            "reference" => Reference ?? "",
+            "high" => High ?? "",
+            "dwell_min" => N(DwellMinutes),
+            "max_dwell_min" => N(MaxDwellMinutes),
+            "neat_ph" => N(NeatPh),
+            "working_ph" => N(WorkingPh),
+            "carrier" => Carrier ?? "",
+            "price" => Price.ToString("0.##", CultureInfo.InvariantCulture),
+            "pack_ml" => PackMl.ToString("0.##", CultureInfo.InvariantCulture),
+            "stock_ml" => StockMl?.ToString("0.##", CultureInfo.InvariantCulture) ?? "",
+            "least_ml" => LeastMl.ToString("0.##", CultureInfo.InvariantCulture),
+            "batch" => Batch ?? "",
+            "expiry" => D(Expiry),
+            "hazards" => string.Join(' ', Hazards),
+            "contains" => string.Join(' ', Contains),
+            "allows" => string.Join(' ', Allows),
+            "forbids" => string.Join(' ', Forbids),
+            "fluoride" => Fluoride ? "yes" : "no",
+            "data_sheet" => SheetOn is null ? "no" : D(SheetOn),
+            "efficacy" => N(Efficacy),
+            _ => throw new ArgumentException($"'{field}' is no field of a product", nameof(field)),
+        };
 
     /// <summary>Would a spreadsheet take it for a formula?</summary>
     public static bool LooksLikeFormula(string text) => text.Length > 0 && text[0] is '=' or '+' or '-' or '@' or '\t' or '\r';

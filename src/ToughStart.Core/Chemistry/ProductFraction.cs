@@ -16,19 +16,20 @@ public readonly record struct ProductFraction : IComparable<ProductFraction>
 
     /// <summary>A fraction of the total, greater than 0 and at most 1.</summary>
     /// <exception cref="ArgumentOutOfRangeException">Not greater than 0 and at most 1.</exception>
-    public static ProductFraction Of(double value) => value > 0 && value <= 1
-        ? new(value)
-        : throw new ArgumentOutOfRangeException(nameof(value), value, "a product fraction is greater than 0 and at most 1");
+    public static ProductFraction Of(double value) =>
+        value > 0 && value <= 1
+            ? new(value)
+            : throw new ArgumentOutOfRangeException(nameof(value), value, "a product fraction is greater than 0 and at most 1");
 
     /// <summary>1:n, one part product to n parts water; n ≥ 0.</summary>
-    public static ProductFraction OneTo(double n) => n >= 0 && double.IsFinite(n)
-        ? new(1 / (n + 1))
-        : throw new ArgumentOutOfRangeException(nameof(n), n, "parts of water are 0 or more");
+    public static ProductFraction OneTo(double n) =>
+        n >= 0 && double.IsFinite(n)
+            ? new(1 / (n + 1))
+            : throw new ArgumentOutOfRangeException(nameof(n), n, "parts of water are 0 or more");
 
     /// <summary>1 in n, one part product in n parts of the total; n ≥ 1.</summary>
-    public static ProductFraction OneIn(double n) => n >= 1 && double.IsFinite(n)
-        ? new(1 / n)
-        : throw new ArgumentOutOfRangeException(nameof(n), n, "parts of the total are 1 or more");
+    public static ProductFraction OneIn(double n) =>
+        n >= 1 && double.IsFinite(n) ? new(1 / n) : throw new ArgumentOutOfRangeException(nameof(n), n, "parts of the total are 1 or more");
 
     public int CompareTo(ProductFraction other) => Value.CompareTo(other.Value);
 

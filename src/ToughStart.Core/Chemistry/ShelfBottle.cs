@@ -50,9 +50,13 @@ public sealed record ShelfBottle(string Agent, bool DataSheet, double? Ph, bool 
     public IReadOnlyList<string> Forbids { get; init; } = [];
 
     /// <summary>Of several bottles of one class the one to plan with: not blocked, in stock, then cheapest at work.</summary>
-    public static ShelfBottle? Pick(IEnumerable<ShelfBottle> ofOneClass, Agent agent, Compatibility matrix) => ofOneClass
-        .OrderBy(b => matrix.Blocked(agent, b) is not null).ThenBy(b => b.StockMl is <= 0)
-        .ThenBy(b => agent.Under(b) is var a ? a.Price * a.Reference.Value : 0).ThenBy(b => b.Name, StringComparer.Ordinal).FirstOrDefault();
+    public static ShelfBottle? Pick(IEnumerable<ShelfBottle> ofOneClass, Agent agent, Compatibility matrix) =>
+        ofOneClass
+            .OrderBy(b => matrix.Blocked(agent, b) is not null)
+            .ThenBy(b => b.StockMl is <= 0)
+            .ThenBy(b => agent.Under(b) is var a ? a.Price * a.Reference.Value : 0)
+            .ThenBy(b => b.Name, StringComparer.Ordinal)
+            .FirstOrDefault();
 }
 
 /// <summary>What the shop works with: the lance as calibrated, and what is left in mixed bottles.</summary>
@@ -77,5 +81,6 @@ public sealed record Leftover(string Agent, ProductFraction Strength, double Ml,
 {
     /// <summary>Is what the bottle holds the strength wanted on the panel, through the lance where the class goes through one?</summary>
     public bool IsOnPanel(Agent agent, double onPanel, KitInUse? kit, Catalogue c) =>
-        Math.Abs(((agent.Basis == "bottle" ? Strength.Value * (kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : Strength.Value) / onPanel) - 1) <= c["same-strength"];
+        Math.Abs(((agent.Basis == "bottle" ? Strength.Value * (kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : Strength.Value) / onPanel) - 1)
+        <= c["same-strength"];
 }

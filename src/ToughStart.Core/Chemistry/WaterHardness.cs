@@ -6,7 +6,8 @@ namespace ToughStart.Core.Chemistry;
 public static class WaterHardness
 {
     /// <summary>Units by id, with the name people know.</summary>
-    public static IReadOnlyList<(string Id, string Name)> Units { get; } = [("mg-l", "mg/l (ppm)"), ("dh", "°dH"), ("fh", "°f"), ("eh", "°e (Clark)"), ("gpg", "US grains/gal")];
+    public static IReadOnlyList<(string Id, string Name)> Units { get; } =
+    [("mg-l", "mg/l (ppm)"), ("dh", "°dH"), ("fh", "°f"), ("eh", "°e (Clark)"), ("gpg", "US grains/gal")];
 
     /// <summary>Milligrams of CaCO₃ per litre.</summary>
     /// <exception cref="ArgumentOutOfRangeException"><paramref name="value"/> is negative or not finite.</exception>
@@ -19,22 +20,29 @@ public static class WaterHardness
         }
 
         var c = Catalogue.Default;
-        return value * unit switch
-        {
-            "mg-l" => 1,
-            "dh" => c["hardness-dh"],
-            "fh" => c["hardness-fh"],
-            "eh" => c["hardness-eh"],
-            "gpg" => c["hardness-gpg"],
-            _ => throw new ArgumentException($"'{unit}' is not a unit of hardness; allowed: {string.Join(", ", Units.Select(u => u.Id))}", nameof(unit)),
-        };
+        return value
+            * unit switch
+            {
+                "mg-l" => 1,
+                "dh" => c["hardness-dh"],
+                "fh" => c["hardness-fh"],
+                "eh" => c["hardness-eh"],
+                "gpg" => c["hardness-gpg"],
+                _ => throw new ArgumentException(
+                    $"'{unit}' is not a unit of hardness; allowed: {string.Join(", ", Units.Select(u => u.Id))}",
+                    nameof(unit)
+                ),
+            };
     }
 
     /// <summary>soft, moderate, hard or very hard.</summary>
     public static string Class(double mgPerLitre)
     {
         var c = Catalogue.Default;
-        return mgPerLitre <= c["hardness-soft"] ? "soft" : mgPerLitre <= c["hardness-moderate"] ? "moderate" : mgPerLitre <= c["hardness-hard"] ? "hard" : "very hard";
+        return mgPerLitre <= c["hardness-soft"] ? "soft"
+            : mgPerLitre <= c["hardness-moderate"] ? "moderate"
+            : mgPerLitre <= c["hardness-hard"] ? "hard"
+            : "very hard";
     }
 
     /// <summary>The same hardness in another unit.</summary>
@@ -59,10 +67,21 @@ public static class WaterHardness
         var residue = ResidueMgPerM2(mgPerLitre, c["rinse-film"]);
         var soften = mgPerLitre > c["hardness-hard"];
         return new HardnessAdvice(
-            Class(mgPerLitre), residue, soften,
-            soften ? "Last rinse with softened or deionised water, or dry at once: softened water still leaves a salt that wipes off with a damp towel, deionised leaves nothing."
-                : residue > c["residue-spots"] ? "Spots will show on dark paint and glass if it dries: towel in hand before the last rinse." : "Little will show if a panel dries by itself.",
-            ["glass", "dark flat panels in the sun (roof, bonnet, boot lid)", "the other flat panels", "sides, top to bottom", "wheels, shuts and crevices by blower"]);
+            Class(mgPerLitre),
+            residue,
+            soften,
+            soften
+                    ? "Last rinse with softened or deionised water, or dry at once: softened water still leaves a salt that wipes off with a damp towel, deionised leaves nothing."
+                : residue > c["residue-spots"] ? "Spots will show on dark paint and glass if it dries: towel in hand before the last rinse."
+                : "Little will show if a panel dries by itself.",
+            [
+                "glass",
+                "dark flat panels in the sun (roof, bonnet, boot lid)",
+                "the other flat panels",
+                "sides, top to bottom",
+                "wheels, shuts and crevices by blower",
+            ]
+        );
     }
 }
 

@@ -8,18 +8,62 @@ internal sealed class Physics
     private Physics()
     {
         var c = Catalogue.Default;
-        (ClearA, ClearB, CloudA, CloudB, SolarConstant, BeamMost) = (c["clear-sky-a"], c["clear-sky-b"], c["cloud-a"], c["cloud-b"], c["solar-constant"], c["beam-most"]);
-        (MagnusA, MagnusB, MagnusC, VapourRatio, Pressure, Sigma) = (c["magnus-a"], c["magnus-b"], c["magnus-c"], c["vapour-ratio"], c["air-pressure"], c["stefan-boltzmann"]);
+        (ClearA, ClearB, CloudA, CloudB, SolarConstant, BeamMost) = (
+            c["clear-sky-a"],
+            c["clear-sky-b"],
+            c["cloud-a"],
+            c["cloud-b"],
+            c["solar-constant"],
+            c["beam-most"]
+        );
+        (MagnusA, MagnusB, MagnusC, VapourRatio, Pressure, Sigma) = (
+            c["magnus-a"],
+            c["magnus-b"],
+            c["magnus-c"],
+            c["vapour-ratio"],
+            c["air-pressure"],
+            c["stefan-boltzmann"]
+        );
         (ForcedBase, ForcedWind, FreeLevel, FreeUpright) = (c["forced-base"], c["forced-wind"], c["free-level"], c["free-upright"]);
-        (LatentBase, LatentSlope, WaterHeat, Dry, Wet) = (c["latent-base"], c["latent-slope"], c["water-heat"], c["emissivity-dry"], c["emissivity-wet"]);
+        (LatentBase, LatentSlope, WaterHeat, Dry, Wet) = (
+            c["latent-base"],
+            c["latent-slope"],
+            c["water-heat"],
+            c["emissivity-dry"],
+            c["emissivity-wet"]
+        );
         (GroundWarms, DrainRun, DryFraction, Cap) = (c["ground-warms"], c["drain-run"], c["dry-fraction"], c["window-cap"]);
         MassPerHeat = 1 / (c["air-heat"] * Math.Pow(c["lewis"], 2.0 / 3));
     }
 
     public static Physics Of { get; } = new();
 
-    public double ClearA, ClearB, CloudA, CloudB, SolarConstant, BeamMost, MagnusA, MagnusB, MagnusC, VapourRatio, Pressure, Sigma, ForcedBase, ForcedWind, FreeLevel, FreeUpright,
-        LatentBase, LatentSlope, WaterHeat, Dry, Wet, GroundWarms, DrainRun, DryFraction, Cap, MassPerHeat;
+    public double ClearA,
+        ClearB,
+        CloudA,
+        CloudB,
+        SolarConstant,
+        BeamMost,
+        MagnusA,
+        MagnusB,
+        MagnusC,
+        VapourRatio,
+        Pressure,
+        Sigma,
+        ForcedBase,
+        ForcedWind,
+        FreeLevel,
+        FreeUpright,
+        LatentBase,
+        LatentSlope,
+        WaterHeat,
+        Dry,
+        Wet,
+        GroundWarms,
+        DrainRun,
+        DryFraction,
+        Cap,
+        MassPerHeat;
 }
 
 /// <summary>Moist air.</summary>
@@ -49,7 +93,8 @@ public readonly record struct Air(double Celsius, double HumidityPct, double Win
         get
         {
             var p = Physics.Of;
-            double low = -60, high = Celsius;
+            double low = -60,
+                high = Celsius;
             var wa = MassFraction(Vapour);
             for (var i = 0; i < 60; i++)
             {
@@ -68,13 +113,19 @@ public readonly record struct Air(double Celsius, double HumidityPct, double Win
         get
         {
             var n = Oktas * 10 / 8;
-            return Math.Clamp((0.787 + 0.764 * Math.Log((DewPoint + 273.15) / 273.15)) * (1 + n * (0.0224 + n * (-0.0035 + n * 0.00028))), 0.3, 1);
+            return Math.Clamp(
+                (0.787 + 0.764 * Math.Log((DewPoint + 273.15) / 273.15)) * (1 + n * (0.0224 + n * (-0.0035 + n * 0.00028))),
+                0.3,
+                1
+            );
         }
     }
 
     /// <summary>Saturation pressure over water, Pa (Magnus form of Alduchov and Eskridge), −40 to 100 °C.</summary>
-    public static double Saturation(double celsius) => Physics.Of.MagnusA * Math.Exp(Physics.Of.MagnusB * celsius / (celsius + Physics.Of.MagnusC));
+    public static double Saturation(double celsius) =>
+        Physics.Of.MagnusA * Math.Exp(Physics.Of.MagnusB * celsius / (celsius + Physics.Of.MagnusC));
 
     /// <summary>Mass of vapour in a mass of moist air at sea-level pressure.</summary>
-    public static double MassFraction(double vapour) => Physics.Of.VapourRatio * vapour / (Physics.Of.Pressure - (1 - Physics.Of.VapourRatio) * vapour);
+    public static double MassFraction(double vapour) =>
+        Physics.Of.VapourRatio * vapour / (Physics.Of.Pressure - (1 - Physics.Of.VapourRatio) * vapour);
 }

@@ -7,7 +7,18 @@ namespace ToughStart.Core.Conditions;
 /// <summary>A quarter of an hour of the day.</summary>
 /// <param name="FirstDry">Seconds to first dry spots by carrier and zone, in the order of <see cref="DayMap.Zones"/>; null = not computed here.</param>
 /// <param name="Bars">What forbids chemistry now: frost, rain, storm.</param>
-public sealed record DayQuarter(DateTimeOffset At, Air Air, double Gust, SunPosition Sun, bool Sunny, double RainMm, IReadOnlyDictionary<string, double[]> FirstDry, double[] PanelC, IReadOnlyList<string> Bars, IReadOnlyList<string> Minds);
+public sealed record DayQuarter(
+    DateTimeOffset At,
+    Air Air,
+    double Gust,
+    SunPosition Sun,
+    bool Sunny,
+    double RainMm,
+    IReadOnlyDictionary<string, double[]> FirstDry,
+    double[] PanelC,
+    IReadOnlyList<string> Bars,
+    IReadOnlyList<string> Minds
+);
 
 /// <summary>A start and how well every stage that dwells fits into its windows from there.</summary>
 /// <param name="Fit">Share of the work, by area and stage, whose dwell fits into half its window; panels too hot for chemistry count nothing; 0 when something forbids the start.</param>
@@ -16,7 +27,10 @@ public sealed record DayQuarter(DateTimeOffset At, Air Air, double Gust, SunPosi
 public sealed record DayStart(int Quarter, double Fit, string? Stage, string? Zone, double Window, double? HotC = null)
 {
     /// <summary>The worst of it in words, without the stage.</summary>
-    public string Say => HotC is { } hot ? $"the {Limits.Words(Zone!)} stands at {hot:0} °C: water only until it is cooler" : $"the {Limits.Words(Zone!)} shows first dry spots after {SiteConditions.Say(Window)}";
+    public string Say =>
+        HotC is { } hot
+            ? $"the {Limits.Words(Zone!)} stands at {hot:0} °C: water only until it is cooler"
+            : $"the {Limits.Words(Zone!)} shows first dry spots after {SiteConditions.Say(Window)}";
 }
 
 /// <summary>The shortest window of a stage at an hour, where it is, and what forbids chemistry then.</summary>
@@ -27,7 +41,14 @@ public readonly record struct DayCell(double? Seconds, string? Zone, string? Bar
 public sealed record DayRow(string Stage, string Carrier, double Dwell, IReadOnlyList<DayCell> Hours);
 
 /// <summary>The whole day in quarters of an hour: windows of every zone, the best start, and by how much the others are worse.</summary>
-public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarter> Quarters, IReadOnlyList<DayStart> Starts, int? Best, (DateTimeOffset Rise, DateTimeOffset Set)? Daylight, string Words)
+public sealed record DayMap(
+    IReadOnlyList<string> Zones,
+    IReadOnlyList<DayQuarter> Quarters,
+    IReadOnlyList<DayStart> Starts,
+    int? Best,
+    (DateTimeOffset Rise, DateTimeOffset Set)? Daylight,
+    string Words
+)
 {
     public const int Count = 96;
 
@@ -45,17 +66,25 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
     {
         var large = zones.Where(z => all[z].Area >= 0.2).ToArray();
         var counted = large.Length > 0 ? large : zones;
-        return new(stage, carrier, dwell, Enumerable.Range(0, 24).Select(h =>
-        {
-            var q = quarters[h * 4];
-            if (!q.FirstDry.TryGetValue(carrier, out var dry) || counted.Length == 0)
-            {
-                return new DayCell(null, null, q.Bars.Count > 0 ? q.Bars[0] : null);
-            }
+        return new(
+            stage,
+            carrier,
+            dwell,
+            Enumerable
+                .Range(0, 24)
+                .Select(h =>
+                {
+                    var q = quarters[h * 4];
+                    if (!q.FirstDry.TryGetValue(carrier, out var dry) || counted.Length == 0)
+                    {
+                        return new DayCell(null, null, q.Bars.Count > 0 ? q.Bars[0] : null);
+                    }
 
-            var worst = counted.MinBy(z => dry[z]);
-            return new DayCell(dry[worst], all[worst].Id, q.Bars.Count > 0 ? q.Bars[0] : null);
-        }).ToArray());
+                    var worst = counted.MinBy(z => dry[z]);
+                    return new DayCell(dry[worst], all[worst].Id, q.Bars.Count > 0 ? q.Bars[0] : null);
+                })
+                .ToArray()
+        );
     }
 
     private static readonly string[] Carriers = ["spray", "thin-foam", "gel"];
@@ -93,22 +122,63 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
 
         var index = zones.Select((z, i) => (z.Zone.Id, i)).ToDictionary(x => x.Id, x => x.i);
         var needs = Needs(plan, index);
-        var starts = Enumerable.Range(0, Count).Select(q => StartAt(q, quarters, needs, zones.Select(z => z.Zone.Id).ToArray(), zones.Select(z => z.Zone.Area).ToArray(), c)).ToArray();
+        var starts = Enumerable
+            .Range(0, Count)
+            .Select(q => StartAt(q, quarters, needs, zones.Select(z => z.Zone.Id).ToArray(), zones.Select(z => z.Zone.Area).ToArray(), c))
+            .ToArray();
         var daylight = survey.Site is { Latitude: { } lat, Longitude: { } lon } ? SunPosition.RiseAndSet(midnight, lat, lon) : null;
         // People work in the day: from first light but not before six, and done by dark or nine in the evening.
         var (opens, closes) = ((int)c["work-from"] * 4, (int)c["work-to"] * 4);
-        var (first, last) = daylight is { } d ? (Math.Max(opens, QuarterOf(d.Rise) + 1), Math.Min(closes, QuarterOf(d.Set))) : (opens, closes);
+        var (first, last) = daylight is { } d
+            ? (Math.Max(opens, QuarterOf(d.Rise) + 1), Math.Min(closes, QuarterOf(d.Set)))
+            : (opens, closes);
         var length = needs.Count == 0 ? 0 : (int)Math.Ceiling(needs.Max(n => n.After) / 15);
         var (from, to) = (first, Math.Max(first + 1, last - length));
-        var best = starts.Where(s => s.Quarter >= from && s.Quarter < to && s.Fit > 0).OrderByDescending(s => Math.Round(s.Fit, 2)).ThenBy(s => s.Quarter).FirstOrDefault();
-        var board = needs.GroupBy(n => (n.Stage, n.Carrier)).Select(g => Row(g.Key.Stage, g.Key.Carrier, g.SelectMany(n => n.Zones).Distinct().ToArray(), g.Max(n => n.Dwell), quarters, zones.Select(z => z.Zone).ToArray())).ToArray();
-        return (new DayMap(zones.Select(z => z.Zone.Id).ToArray(), quarters, starts, best?.Quarter, daylight, Sentence(start.Value, midnight, starts, best, quarters)) { Board = board, Biases = [.. biases.Values.OrderBy(b => b.Zone, StringComparer.Ordinal)] }, null);
+        var best = starts
+            .Where(s => s.Quarter >= from && s.Quarter < to && s.Fit > 0)
+            .OrderByDescending(s => Math.Round(s.Fit, 2))
+            .ThenBy(s => s.Quarter)
+            .FirstOrDefault();
+        var board = needs
+            .GroupBy(n => (n.Stage, n.Carrier))
+            .Select(g =>
+                Row(
+                    g.Key.Stage,
+                    g.Key.Carrier,
+                    g.SelectMany(n => n.Zones).Distinct().ToArray(),
+                    g.Max(n => n.Dwell),
+                    quarters,
+                    zones.Select(z => z.Zone).ToArray()
+                )
+            )
+            .ToArray();
+        return (
+            new DayMap(
+                zones.Select(z => z.Zone.Id).ToArray(),
+                quarters,
+                starts,
+                best?.Quarter,
+                daylight,
+                Sentence(start.Value, midnight, starts, best, quarters)
+            )
+            {
+                Board = board,
+                Biases = [.. biases.Values.OrderBy(b => b.Zone, StringComparer.Ordinal)],
+            },
+            null
+        );
     }
 
     /// <summary>Quarter of the day a moment falls into.</summary>
     public static int QuarterOf(DateTimeOffset at) => Math.Clamp((int)(at.TimeOfDay.TotalMinutes / 15), 0, Count - 1);
 
-    private static DayQuarter Quarter(Survey survey, DateTimeOffset at, (Vehicles.Zone Zone, string Family)[] zones, IReadOnlyDictionary<string, PanelBias> biases, Catalogue c)
+    private static DayQuarter Quarter(
+        Survey survey,
+        DateTimeOffset at,
+        (Vehicles.Zone Zone, string Family)[] zones,
+        IReadOnlyDictionary<string, PanelBias> biases,
+        Catalogue c
+    )
     {
         var (known, why) = SiteConditions.Of(survey, at, c);
         if (known is null)
@@ -154,7 +224,10 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
     }
 
     /// <summary>What each stage that dwells needs: its carrier, its zones and its dwell in seconds, and when it comes after the start.</summary>
-    private static List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> Needs(Plan? plan, Dictionary<string, int> index)
+    private static List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> Needs(
+        Plan? plan,
+        Dictionary<string, int> index
+    )
     {
         var list = new List<(string, string, int[], double, double)>();
         if (plan is null || plan.Steps.Count == 0)
@@ -182,7 +255,14 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
         return list;
     }
 
-    private static DayStart StartAt(int q, DayQuarter[] quarters, List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> needs, string[] ids, double[] areas, Catalogue c)
+    private static DayStart StartAt(
+        int q,
+        DayQuarter[] quarters,
+        List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> needs,
+        string[] ids,
+        double[] areas,
+        Catalogue c
+    )
     {
         if (quarters[q].Bars.Count > 0)
         {
@@ -223,12 +303,24 @@ public sealed record DayMap(IReadOnlyList<string> Zones, IReadOnlyList<DayQuarte
     {
         var now = starts[QuarterOf(start)];
         string Clock(int q) => midnight.AddMinutes(15 * q).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
-        var first = now.Fit <= 0 ? $"At {start:HH:mm}: {now.Stage}." : now.Zone is null ? $"At {start:HH:mm} nothing that dwells dries too soon."
+        var first =
+            now.Fit <= 0 ? $"At {start:HH:mm}: {now.Stage}."
+            : now.Zone is null ? $"At {start:HH:mm} nothing that dwells dries too soon."
             : now.HotC is not null ? $"At {start:HH:mm} {now.Say}."
             : $"At {start:HH:mm} {now.Say} ({now.Stage!.ToLowerInvariant()}){(now.Window < Catalogue.Default["not-the-limit"] ? $": rinse by {SiteConditions.Say(now.Window * Catalogue.Default["safe-part"])}" : "")}.";
         return best is null ? first + " No hour of this day is fit: indoors, or another day."
-            : best.Quarter == QuarterOf(start) || best.Fit - now.Fit < 0.05 ? first + (now.Fit >= 0.95 ? "" : $" {now.Fit * 100:0} % of the work fits; no start of this day is better by much.")
-            : first + (now.Fit <= 0 ? $" Start at {Clock(best.Quarter)}." : $" {now.Fit * 100:0} % of the work fits. Start at {Clock(best.Quarter)}: {best.Fit * 100:0} %, {(best.Zone is null ? "nothing dries too soon then" : best.HotC is not null ? $"even then {best.Say}" : $"the tightest window is {SiteConditions.Say(best.Window)} then")}.")
-            + (quarters[QuarterOf(start)].Sunny ? " Shade helps at once, and so does rinsing body panels cool where there is a hose." : "");
+            : best.Quarter == QuarterOf(start) || best.Fit - now.Fit < 0.05
+                ? first + (now.Fit >= 0.95 ? "" : $" {now.Fit * 100:0} % of the work fits; no start of this day is better by much.")
+            : first
+                + (
+                    now.Fit <= 0
+                        ? $" Start at {Clock(best.Quarter)}."
+                        : $" {now.Fit * 100:0} % of the work fits. Start at {Clock(best.Quarter)}: {best.Fit * 100:0} %, {(best.Zone is null ? "nothing dries too soon then" : best.HotC is not null ? $"even then {best.Say}" : $"the tightest window is {SiteConditions.Say(best.Window)} then")}."
+                )
+                + (
+                    quarters[QuarterOf(start)].Sunny
+                        ? " Shade helps at once, and so does rinsing body panels cool where there is a hose."
+                        : ""
+                );
     }
 }

@@ -16,7 +16,17 @@ public static class Remedies
     /// <summary>Remedies for one zone and carrier, those that are enough first.</summary>
     /// <param name="dwell">Seconds asked of it.</param>
     /// <param name="lance">Foam can be laid thicker, or over a spray.</param>
-    public static IReadOnlyList<Remedy> For(Survey survey, SiteConditions now, Zone zone, string family, string carrier, double dwell, CrewSpeed speed, bool lance, Func<DateTimeOffset, SiteConditions?> at)
+    public static IReadOnlyList<Remedy> For(
+        Survey survey,
+        SiteConditions now,
+        Zone zone,
+        string family,
+        string carrier,
+        double dwell,
+        CrewSpeed speed,
+        bool lance,
+        Func<DateTimeOffset, SiteConditions?> at
+    )
     {
         var c = Catalogue.Default;
         var list = new List<Remedy>();
@@ -42,7 +52,11 @@ public static class Remedies
             Try("rinsed cool first", WetWindow.Fast(now.Balance(zone, family, null, true), now.Film(carrier)).FirstDry, now);
         }
 
-        foreach (var (id, name) in carrier == "spray" ? (IReadOnlyList<(string, string)>)[("foam-over-spray", "sealed under foam"), ("gel", "a gel")] : [("thick-foam", "thicker foam"), ("gel", "a gel")])
+        foreach (
+            var (id, name) in carrier == "spray"
+                ? (IReadOnlyList<(string, string)>)[("foam-over-spray", "sealed under foam"), ("gel", "a gel")]
+                : [("thick-foam", "thicker foam"), ("gel", "a gel")]
+        )
         {
             if (id != carrier && (lance || id == "gel"))
             {
@@ -65,19 +79,36 @@ public static class Remedies
     }
 
     /// <summary>The nearest hour of the working day that is enough; else the best one.</summary>
-    private static (DateTimeOffset When, double Dry)? Hour(SiteConditions now, Func<double, bool> enough, Zone zone, string family, string carrier, Func<DateTimeOffset, SiteConditions?> at)
+    private static (DateTimeOffset When, double Dry)? Hour(
+        SiteConditions now,
+        Func<double, bool> enough,
+        Zone zone,
+        string family,
+        string carrier,
+        Func<DateTimeOffset, SiteConditions?> at
+    )
     {
         var midnight = new DateTimeOffset(now.When.Date, now.When.Offset);
-        var hours = Enumerable.Range((int)Catalogue.Default["work-from"], (int)(Catalogue.Default["work-to"] - Catalogue.Default["work-from"]) + 1).Select(h => midnight.AddHours(h)).Select(t => (When: t, There: at(t)))
-            .Where(x => x.There is { Bar: null }).Select(x => (x.When, Dry: x.There!.FirstDry(zone, family, null, carrier))).ToArray();
+        var hours = Enumerable
+            .Range((int)Catalogue.Default["work-from"], (int)(Catalogue.Default["work-to"] - Catalogue.Default["work-from"]) + 1)
+            .Select(h => midnight.AddHours(h))
+            .Select(t => (When: t, There: at(t)))
+            .Where(x => x.There is { Bar: null })
+            .Select(x => (x.When, Dry: x.There!.FirstDry(zone, family, null, carrier)))
+            .ToArray();
         var good = hours.Where(h => enough(h.Dry)).OrderBy(h => Math.Abs((h.When - now.When).TotalMinutes)).ToArray();
-        return good.Length > 0 ? good[0] : hours.Length > 0 ? hours.MaxBy(h => h.Dry) : null;
+        return good.Length > 0 ? good[0]
+            : hours.Length > 0 ? hours.MaxBy(h => h.Dry)
+            : null;
     }
 
     /// <summary>The remedies in one sentence.</summary>
-    public static string Say(IReadOnlyList<Remedy> remedies) => remedies.Count == 0 ? "nothing here helps: indoors, or another agent"
-        : remedies.Any(r => r.Enough) ? $"enough: {string.Join(", ", remedies.Where(r => r.Enough).Take(4).Select(r => $"{r.What} ({Short(r)})"))}"
+    public static string Say(IReadOnlyList<Remedy> remedies) =>
+        remedies.Count == 0 ? "nothing here helps: indoors, or another agent"
+        : remedies.Any(r => r.Enough)
+            ? $"enough: {string.Join(", ", remedies.Where(r => r.Enough).Take(4).Select(r => $"{r.What} ({Short(r)})"))}"
         : $"helps, but not enough: {string.Join(", ", remedies.Take(3).Select(r => $"{r.What} ({Short(r)})"))}";
 
-    private static string Short(Remedy r) => r.FirstDry >= Catalogue.Default["not-the-limit"] ? "over 20 min" : SiteConditions.Say(r.FirstDry);
+    private static string Short(Remedy r) =>
+        r.FirstDry >= Catalogue.Default["not-the-limit"] ? "over 20 min" : SiteConditions.Say(r.FirstDry);
 }

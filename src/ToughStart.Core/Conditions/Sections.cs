@@ -14,7 +14,14 @@ public readonly record struct SectionPart(string Zone, int Part, int Parts);
 /// <param name="Idle">Seconds of it in which nobody applies or rinses.</param>
 /// <param name="Tightest">The zone with the least time to spare.</param>
 /// <param name="Spare">Its usable seconds left when it is rinsed; negative = keep it wet.</param>
-public sealed record Section(IReadOnlyList<SectionPart> Work, double StartMinute, double Seconds, double Idle, string Tightest, double Spare)
+public sealed record Section(
+    IReadOnlyList<SectionPart> Work,
+    double StartMinute,
+    double Seconds,
+    double Idle,
+    string Tightest,
+    double Spare
+)
 {
     /// <summary>The section in words: zones once each, parts named.</summary>
     public string Words => string.Join(", ", Work.Select(w => Limits.Words(w.Zone) + (w.Parts > 1 ? $" {w.Part} of {w.Parts}" : "")));
@@ -23,7 +30,13 @@ public sealed record Section(IReadOnlyList<SectionPart> Work, double StartMinute
 /// <summary>A step cut into sections so that nothing dries before its rinse.</summary>
 /// <param name="RemistSeconds">Where no section is small enough: mist again this often.</param>
 /// <param name="Why">Why this order and these pieces, in words.</param>
-public sealed record SectionPlan(IReadOnlyList<Section> Sections, double IdleMinutes, int LadderMoves, double? RemistSeconds, IReadOnlyList<string> Why);
+public sealed record SectionPlan(
+    IReadOnlyList<Section> Sections,
+    double IdleMinutes,
+    int LadderMoves,
+    double? RemistSeconds,
+    IReadOnlyList<string> Why
+);
 
 /// <summary>One zone to be cut into sections.</summary>
 /// <param name="UsableNow">Usable seconds at the start of the step.</param>
@@ -56,7 +69,13 @@ public static class Sections
     public static int Most(double apply, double rinse, double dwell, double usable)
     {
         var best = 0;
-        for (var n = 1; n <= 40 && Timing(Enumerable.Repeat(new Piece(default, default, apply, rinse, usable, usable, false), n).ToArray(), dwell, 0).Spare >= -1e-9; n++)
+        for (
+            var n = 1;
+            n <= 40
+                && Timing(Enumerable.Repeat(new Piece(default, default, apply, rinse, usable, usable, false), n).ToArray(), dwell, 0).Spare
+                    >= -1e-9;
+            n++
+        )
         {
             best = n;
         }
@@ -70,17 +89,34 @@ public static class Sections
     public static SectionPlan Plan(IReadOnlyList<SectionItem> items, Vehicle vehicle, CrewSpeed speed, double dwell, int mists)
     {
         var c = Catalogue.Default;
-        var bySide = items.GroupBy(i => SideOf(i.Zone, vehicle)).ToDictionary(g => g.Key, g => g.OrderByDescending(i => Math.Round(i.Zone.Top, 1)).ThenBy(i => i.Zone.Id, StringComparer.Ordinal).ToArray());
+        var bySide = items
+            .GroupBy(i => SideOf(i.Zone, vehicle))
+            .ToDictionary(
+                g => g.Key,
+                g => g.OrderByDescending(i => Math.Round(i.Zone.Top, 1)).ThenBy(i => i.Zone.Id, StringComparer.Ordinal).ToArray()
+            );
         var pieces = bySide.ToDictionary(g => g.Key, g => g.Value.SelectMany(i => Cut(i, g.Key, speed, dwell, mists)).ToArray());
         var sides = bySide.Keys.Where(k => k != Side.Top).Order().ToArray();
         var orders = Permutations(sides).Select(o => bySide.ContainsKey(Side.Top) ? [Side.Top, .. o] : o.ToArray()).ToArray();
         var ladders = bySide.ToDictionary(g => g.Key, g => g.Value.Where(i => i.ByHand is not null).Sum(i => Ladder(i.Zone, c)));
         var tried = orders.Select(o => Fill(o, pieces, dwell, c)).ToArray();
         // Equal orders: the side that dries soonest at an end, where it is under one pair of eyes.
-        var best = tried.OrderBy(Rank).ThenBy(t => Math.Round(t.Total / 15)).ThenByDescending(t => HottestOf(t.Sides, bySide) is { } h && (t.Sides[^1] == h || t.Sides.First(s => s != Side.Top) == h)).ThenBy(t => t.Total).ThenByDescending(t => Math.Round(t.Sections.Min(s => s.Spare))).First();
+        var best = tried
+            .OrderBy(Rank)
+            .ThenBy(t => Math.Round(t.Total / 15))
+            .ThenByDescending(t => HottestOf(t.Sides, bySide) is { } h && (t.Sides[^1] == h || t.Sides.First(s => s != Side.Top) == h))
+            .ThenBy(t => t.Total)
+            .ThenByDescending(t => Math.Round(t.Sections.Min(s => s.Spare)))
+            .First();
         var loose = pieces.Values.SelectMany(p => p).Where(p => Timing([p], dwell, 0).Spare < -1e-9).ToArray();
         var interval = loose.Length > 0 || mists > 0 ? (double?)items.Min(i => Math.Min(i.UsableNow, i.UsableLater)) : null;
-        return new(best.Sections, best.Sections.Sum(s => s.Idle) / 60, ladders.Values.Sum(), interval, Explain(best, tried, bySide, pieces, ladders, loose, c));
+        return new(
+            best.Sections,
+            best.Sections.Sum(s => s.Idle) / 60,
+            ladders.Values.Sum(),
+            interval,
+            Explain(best, tried, bySide, pieces, ladders, loose, c)
+        );
     }
 
     private enum Side
@@ -102,15 +138,28 @@ public static class Sections
 
     private sealed record Order(Side[] Sides, IReadOnlyList<Section> Sections, double Total);
 
-    private static int Rank(Order o) => o.Sections.Count + (o.Sections.Any(s => s.Spare < -1e-9) ? o.Sections.Count(s => s.Spare < -1e-9) : 0);
+    private static int Rank(Order o) =>
+        o.Sections.Count + (o.Sections.Any(s => s.Spare < -1e-9) ? o.Sections.Count(s => s.Spare < -1e-9) : 0);
 
     /// <summary>Level zones near the ground belong to the end they lie at; the rest to the side they face.</summary>
-    private static Side SideOf(Zone z, Vehicle v) => z.Tilt < 45
-        ? z.Top > Catalogue.Default["roof-from"] * v.Size.Height ? Side.Top : z.Shapes.Average(s => s.Centroid.X) < (v.Min.X + v.Max.X) / 2 ? Side.Front : Side.Rear
-        : ((int)Math.Round(z.Faces / 90) % 4) switch { 0 => Side.Front, 1 => Side.Right, 2 => Side.Rear, _ => Side.Left };
+    private static Side SideOf(Zone z, Vehicle v) =>
+        z.Tilt < 45
+            ? z.Top > Catalogue.Default["roof-from"] * v.Size.Height
+                ? Side.Top
+                : z.Shapes.Average(s => s.Centroid.X) < (v.Min.X + v.Max.X) / 2
+                    ? Side.Front
+                    : Side.Rear
+            : ((int)Math.Round(z.Faces / 90) % 4) switch
+            {
+                0 => Side.Front,
+                1 => Side.Right,
+                2 => Side.Rear,
+                _ => Side.Left,
+            };
 
     /// <summary>Places a ladder or platform has to stand for one zone.</summary>
-    private static int Ladder(Zone z, Catalogue c) => z.Top > c["ladder-high"] && z.Area > c["ladder-least"] ? (int)Math.Ceiling(z.Area / c["ladder-reach"]) : 0;
+    private static int Ladder(Zone z, Catalogue c) =>
+        z.Top > c["ladder-high"] && z.Area > c["ladder-least"] ? (int)Math.Ceiling(z.Area / c["ladder-reach"]) : 0;
 
     /// <summary>The fewest even parts of a zone that can each be put on, left and rinsed in time; the smallest sensible ones when none can.</summary>
     private static IEnumerable<Piece> Cut(SectionItem item, Side side, CrewSpeed speed, double dwell, int mists)
@@ -129,14 +178,24 @@ public static class Sections
             var rinse = 60 * item.Zone.Area / speed.Rinse / n;
             var apply = 60 * item.Zone.Area / speed.Apply / n;
             var c = Catalogue.Default;
-            return new(new(item.Zone.Id, k, n), side, item.ByHand is { } hand ? Math.Max(apply, hand * 60 / n - rinse) + Ladder(item.Zone, c) * c["ladder-move"] / n : apply, rinse, item.UsableNow * (mists + 1), item.UsableLater * (mists + 1), item.ByHand is not null);
+            return new(
+                new(item.Zone.Id, k, n),
+                side,
+                item.ByHand is { } hand ? Math.Max(apply, hand * 60 / n - rinse) + Ladder(item.Zone, c) * c["ladder-move"] / n : apply,
+                rinse,
+                item.UsableNow * (mists + 1),
+                item.UsableLater * (mists + 1),
+                item.ByHand is not null
+            );
         }
     }
 
     /// <summary>Rinsing starts when the last is on and every one has dwelt long enough by its own turn.</summary>
     private static (double Rinse, double End, double Spare, int Tightest) Timing(IReadOnlyList<Piece> pieces, double dwell, double atMinute)
     {
-        double applied = 0, rinsed = 0, start = 0;
+        double applied = 0,
+            rinsed = 0,
+            start = 0;
         foreach (var p in pieces)
         {
             applied += p.Apply;
@@ -176,7 +235,16 @@ public static class Sections
             }
 
             var t = Timing(open, dwell, clock / 60);
-            sections.Add(new(open.Select(p => p.Work).ToArray(), clock / 60, t.End, Math.Max(0, t.Rinse - open.Sum(p => p.Apply)), open[t.Tightest].Work.Zone, t.Spare));
+            sections.Add(
+                new(
+                    open.Select(p => p.Work).ToArray(),
+                    clock / 60,
+                    t.End,
+                    Math.Max(0, t.Rinse - open.Sum(p => p.Apply)),
+                    open[t.Tightest].Work.Zone,
+                    t.Spare
+                )
+            );
             clock += t.End;
             open.Clear();
         }
@@ -211,12 +279,29 @@ public static class Sections
     /// <summary>The shortest window of a side, its largest panels only.</summary>
     private static double Shortest(SectionItem[] items) => items.OrderByDescending(i => i.Zone.Area).Take(3).Min(i => i.UsableNow);
 
-    private static Side? HottestOf(Side[] sides, Dictionary<Side, SectionItem[]> bySide) => sides.Where(s => s != Side.Top).Select(s => (Side?)s).MinBy(s => Shortest(bySide[s!.Value]));
+    private static Side? HottestOf(Side[] sides, Dictionary<Side, SectionItem[]> bySide) =>
+        sides.Where(s => s != Side.Top).Select(s => (Side?)s).MinBy(s => Shortest(bySide[s!.Value]));
 
-    private static List<string> Explain(Order best, Order[] tried, Dictionary<Side, SectionItem[]> bySide, Dictionary<Side, Piece[]> pieces, Dictionary<Side, int> ladders, Piece[] loose, Catalogue c)
+    private static List<string> Explain(
+        Order best,
+        Order[] tried,
+        Dictionary<Side, SectionItem[]> bySide,
+        Dictionary<Side, Piece[]> pieces,
+        Dictionary<Side, int> ladders,
+        Piece[] loose,
+        Catalogue c
+    )
     {
         var why = new List<string>();
-        static string Name(Side s) => s switch { Side.Top => "roof", Side.Front => "front", Side.Right => "right side", Side.Rear => "rear", _ => "left side" };
+        static string Name(Side s) =>
+            s switch
+            {
+                Side.Top => "roof",
+                Side.Front => "front",
+                Side.Right => "right side",
+                Side.Rear => "rear",
+                _ => "left side",
+            };
         var walls = best.Sides.Where(s => s != Side.Top).ToArray();
         if (walls.Length > 1)
         {
@@ -226,12 +311,19 @@ public static class Sections
             var spread = walls.Max(s => Shortest(bySide[s])) / Math.Max(1, Shortest(bySide[hot]));
             if (spread > 1.2 && (Rank(first) != Rank(last) || Math.Abs(first.Total - last.Total) >= 30))
             {
-                var at = Array.IndexOf(walls, hot) == 0 ? "first" : Array.IndexOf(walls, hot) == walls.Length - 1 ? "last" : "in between";
-                why.Add($"{Upper(Name(hot))} dries soonest and comes {at}: {Sized(best)}; {string.Join(", ", new[] { ("first", first), ("last", last) }.Where(x => x.Item1 != at).Select(x => $"{x.Item1} it would be {Sized(x.Item2)}"))}.");
+                var at =
+                    Array.IndexOf(walls, hot) == 0 ? "first"
+                    : Array.IndexOf(walls, hot) == walls.Length - 1 ? "last"
+                    : "in between";
+                why.Add(
+                    $"{Upper(Name(hot))} dries soonest and comes {at}: {Sized(best)}; {string.Join(", ", new[] { ("first", first), ("last", last) }.Where(x => x.Item1 != at).Select(x => $"{x.Item1} it would be {Sized(x.Item2)}"))}."
+                );
             }
             else
             {
-                why.Add($"{Upper(string.Join(", ", walls.Select(Name)))}: the shortest way round{(spread > 1.2 ? $"; {Name(hot)} dries soonest, first or last makes no difference here" : "")}.");
+                why.Add(
+                    $"{Upper(string.Join(", ", walls.Select(Name)))}: the shortest way round{(spread > 1.2 ? $"; {Name(hot)} dries soonest, first or last makes no difference here" : "")}."
+                );
             }
         }
 
@@ -240,7 +332,13 @@ public static class Sections
             why.Add("Roof before the sides: what runs down lands on panels that are not clean yet.");
         }
 
-        foreach (var g in pieces.Values.SelectMany(p => p).Where(p => p.Work is { Parts: > 1, Part: 1 }).OrderByDescending(p => p.Work.Parts).Take(3))
+        foreach (
+            var g in pieces
+                .Values.SelectMany(p => p)
+                .Where(p => p.Work is { Parts: > 1, Part: 1 })
+                .OrderByDescending(p => p.Work.Parts)
+                .Take(3)
+        )
         {
             why.Add($"{Upper(Limits.Words(g.Work.Zone))} in {g.Work.Parts} pieces: whole, its first part would be dry before its rinse.");
         }
@@ -252,29 +350,40 @@ public static class Sections
 
         if (ladders.Values.Sum() is > 0 and var moves)
         {
-            why.Add($"{moves} ladder {(moves == 1 ? "place" : "places")}, about {Math.Ceiling(moves * c["ladder-move"] / 60):0} min of moving it.");
+            why.Add(
+                $"{moves} ladder {(moves == 1 ? "place" : "places")}, about {Math.Ceiling(moves * c["ladder-move"] / 60):0} min of moving it."
+            );
         }
 
         return why;
 
-        static string Sized(Order o) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{o.Sections.Count} {(o.Sections.Count == 1 ? "section" : "sections")} in {o.Total / 60:0.#} min{(o.Sections.Count(s => s.Spare < -1e-9) is > 0 and var dry ? $", {dry} too slow" : "")}");
+        static string Sized(Order o) =>
+            string.Create(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"{o.Sections.Count} {(o.Sections.Count == 1 ? "section" : "sections")} in {o.Total / 60:0.#} min{(o.Sections.Count(s => s.Spare < -1e-9) is > 0 and var dry ? $", {dry} too slow" : "")}"
+            );
         static string Upper(string s) => char.ToUpperInvariant(s[0]) + s[1..];
     }
 
-    private static IEnumerable<IReadOnlyList<Side>> Permutations(Side[] sides) => sides.Length <= 1
-        ? [sides]
-        : sides.SelectMany(first => Permutations([.. sides.Where(s => s != first)]).Select(rest => (IReadOnlyList<Side>)[first, .. rest]));
+    private static IEnumerable<IReadOnlyList<Side>> Permutations(Side[] sides) =>
+        sides.Length <= 1
+            ? [sides]
+            : sides.SelectMany(first =>
+                Permutations([.. sides.Where(s => s != first)]).Select(rest => (IReadOnlyList<Side>)[first, .. rest])
+            );
 }
 
 /// <summary>How much more or less film the shop's foam and triggers leave than the model takes: the largest unknown, settled in a minute.</summary>
 public static class FilmCalibration
 {
-    public const double Least = 0.2, Most = 5;
+    public const double Least = 0.2,
+        Most = 5;
 
     /// <summary>From a towel: half a square metre dabbed dry a minute after it was covered, weighed before and after.</summary>
     /// <param name="grams">What the towel took up.</param>
     /// <returns>Factor on the retained film, or null when it is not between 0.2 and 5: weigh again.</returns>
-    public static double? FromTowel(double grams, Carrier carrier, double tilt) => grams * 2 / 1000 / carrier.Held(tilt) is var f && f is >= Least and <= Most ? f : null;
+    public static double? FromTowel(double grams, Carrier carrier, double tilt) =>
+        grams * 2 / 1000 / carrier.Held(tilt) is var f && f is >= Least and <= Most ? f : null;
 
     /// <summary>From one timed dry-out: the factor at which the first dry spots come when they were seen.</summary>
     /// <returns>Null when no film between 0.2 and 5 times the model's would dry then: other conditions than said.</returns>
@@ -286,7 +395,8 @@ public static class FilmCalibration
             return null;
         }
 
-        double low = Least, high = Most;
+        double low = Least,
+            high = Most;
         for (var i = 0; i < 40; i++)
         {
             var mid = Math.Sqrt(low * high);

@@ -8,7 +8,15 @@ namespace ToughStart.Core.Conditions;
 
 /// <summary>What one carrier does on one zone now.</summary>
 /// <param name="UsableSeconds">Part of the window that is safe to plan with.</param>
-public readonly record struct ZoneWindow(string Zone, string Carrier, double FirstDry, double UsableSeconds, double PanelC, double MeanC, bool Cooled);
+public readonly record struct ZoneWindow(
+    string Zone,
+    string Carrier,
+    double FirstDry,
+    double UsableSeconds,
+    double PanelC,
+    double MeanC,
+    bool Cooled
+);
 
 /// <summary>What an infrared thermometer said against the model. Sunshine the model does not know makes most of it, so it grows and shrinks with the sun on the panel.</summary>
 public sealed record PanelBias(string Zone, DateTimeOffset When, double MeasuredC, double ModelC, double Irradiance)
@@ -17,7 +25,11 @@ public sealed record PanelBias(string Zone, DateTimeOffset When, double Measured
     public double Kelvin => MeasuredC - ModelC;
 
     /// <summary>The reading in words.</summary>
-    public string Say => string.Create(CultureInfo.InvariantCulture, $"measured: {Planning.Limits.Words(Zone)} {MeasuredC:0.#} °C at {When:HH:mm}, model {ModelC:0.#}, {(Kelvin < 0 ? "−" : "+")}{Math.Abs(Kelvin):0.#} K");
+    public string Say =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"measured: {Planning.Limits.Words(Zone)} {MeasuredC:0.#} °C at {When:HH:mm}, model {ModelC:0.#}, {(Kelvin < 0 ? "−" : "+")}{Math.Abs(Kelvin):0.#} K"
+        );
 
     /// <summary>What the panel is taken to have at another moment.</summary>
     /// <param name="dry">What the model says then, °C.</param>
@@ -33,7 +45,17 @@ public sealed class SiteConditions
     private readonly Exposure _open;
     private readonly bool _facesSun;
 
-    private SiteConditions(Survey survey, Catalogue c, DateTimeOffset at, Air air, SunPosition sun, Sunlight light, Exposure open, double rain, IReadOnlyList<string> assumed)
+    private SiteConditions(
+        Survey survey,
+        Catalogue c,
+        DateTimeOffset at,
+        Air air,
+        SunPosition sun,
+        Sunlight light,
+        Exposure open,
+        double rain,
+        IReadOnlyList<string> assumed
+    )
     {
         (_survey, _c, When, Air, Sun, Light, _open, RainMm, Assumed) = (survey, c, at, air, sun, light, open, rain, assumed);
         _facesSun = survey.Site.HeadingDeg is null && open.BeamOpen > 0;
@@ -51,7 +73,10 @@ public sealed class SiteConditions
     public double RainMm { get; }
 
     /// <summary>What forbids chemistry now, in words: cold, rain; null = nothing.</summary>
-    public string? Bar => Air.Celsius < _c["cold"] ? $"below {_c["cold"]:0} °C: chemistry is slow and water freezes" : RainMm > _c["rain-bars"] ? "rain: chemistry runs off before it works" : null;
+    public string? Bar =>
+        Air.Celsius < _c["cold"] ? $"below {_c["cold"]:0} °C: chemistry is slow and water freezes"
+        : RainMm > _c["rain-bars"] ? "rain: chemistry runs off before it works"
+        : null;
 
     /// <summary>What nobody said and had to be taken, in words.</summary>
     public IReadOnlyList<string> Assumed { get; }
@@ -131,7 +156,11 @@ public sealed class SiteConditions
         {
             "indoors" => new Exposure(0, 0, 0),
             "shade" => new Exposure(0, site.SkyOpen ?? c["sky-shade"], Albedo(site.Ground, c)),
-            _ when shaded => new Exposure(0, Math.Min(site.ShadeObjects.Count > 0 ? sky : c["sky-shade"], site.SkyOpen ?? 1), Albedo(site.Ground, c)),
+            _ when shaded => new Exposure(
+                0,
+                Math.Min(site.ShadeObjects.Count > 0 ? sky : c["sky-shade"], site.SkyOpen ?? 1),
+                Albedo(site.Ground, c)
+            ),
             _ => new Exposure(1 - (site.SunBlocked ?? 0), site.SkyOpen ?? sky, Albedo(site.Ground, c)),
         };
         if (open.BeamOpen > 0 && site.HeadingDeg is null)
@@ -144,22 +173,33 @@ public sealed class SiteConditions
             assumed.Add("dark paint (colour not said)");
         }
 
-        return (new SiteConditions(survey, c, moment, air, sun, light, open, site.Place == "outdoors" ? hour?.RainMm ?? 0 : 0, assumed), null);
+        return (
+            new SiteConditions(survey, c, moment, air, sun, light, open, site.Place == "outdoors" ? hour?.RainMm ?? 0 : 0, assumed),
+            null
+        );
     }
 
     /// <summary>Does it stand between the sun and the middle of the vehicle's height?</summary>
     private static bool Hides(ShadeObject o, SunPosition sun, Catalogue c) =>
-        sun.Altitude > 0 && sun.Altitude < Elevation(o, c) && Math.Abs(((sun.Azimuth - o.BearingDeg) % 360 + 540) % 360 - 180) < HalfWidth(o);
+        sun.Altitude > 0
+        && sun.Altitude < Elevation(o, c)
+        && Math.Abs(((sun.Azimuth - o.BearingDeg) % 360 + 540) % 360 - 180) < HalfWidth(o);
 
     /// <summary>Part of the sky dome, as a level panel sees it, that it covers.</summary>
-    private static double SkyTaken(ShadeObject o, Catalogue c) => HalfWidth(o) / 180 * Math.Pow(Math.Sin(Elevation(o, c) * Math.PI / 180), 2);
+    private static double SkyTaken(ShadeObject o, Catalogue c) =>
+        HalfWidth(o) / 180 * Math.Pow(Math.Sin(Elevation(o, c) * Math.PI / 180), 2);
 
-    private static double Elevation(ShadeObject o, Catalogue c) => Math.Max(0, Math.Atan2(o.HeightM - c["panel-height"], o.DistanceM) * 180 / Math.PI);
+    private static double Elevation(ShadeObject o, Catalogue c) =>
+        Math.Max(0, Math.Atan2(o.HeightM - c["panel-height"], o.DistanceM) * 180 / Math.PI);
 
     private static double HalfWidth(ShadeObject o) => Math.Atan2(o.WidthM / 2, o.DistanceM) * 180 / Math.PI;
 
     /// <summary>The same moment in the shade of something, for what shade would do.</summary>
-    public SiteConditions InShade() => new(_survey, _c, When, Air, Sun, Light, new Exposure(0, Math.Min(_open.SkyOpen, _c["sky-shade"]), _open.Albedo), RainMm, Assumed) { Biases = Biases };
+    public SiteConditions InShade() =>
+        new(_survey, _c, When, Air, Sun, Light, new Exposure(0, Math.Min(_open.SkyOpen, _c["sky-shade"]), _open.Albedo), RainMm, Assumed)
+        {
+            Biases = Biases,
+        };
 
     /// <summary>What infrared readings say against the model, by zone.</summary>
     public IReadOnlyDictionary<string, PanelBias> Biases { get; private init; } = new Dictionary<string, PanelBias>();
@@ -196,7 +236,9 @@ public sealed class SiteConditions
 
     /// <summary>Family of a zone's surface as surveyed.</summary>
     public static string FamilyOf(Zone zone, Survey survey, Catalogue? c = null) =>
-        survey.ZoneOf(zone.Id)?.Surface is { } s && s != Surface.UnknownId ? (c ?? Catalogue.Default).Surface(s).Family : zone.Kind.Default.Family;
+        survey.ZoneOf(zone.Id)?.Surface is { } s && s != Surface.UnknownId
+            ? (c ?? Catalogue.Default).Surface(s).Family
+            : zone.Kind.Default.Family;
 
     /// <summary>The start as an instant; why not, when its clock does not exist or contradicts its time zone.</summary>
     public static (DateTimeOffset? Start, string? Wrong) StartOf(Site site, List<string>? assumed = null)
@@ -225,7 +267,10 @@ public sealed class SiteConditions
             }
 
             return zone is not null && zone.GetUtcOffset(said) != said.Offset
-                ? (null, $"the start says {said:zzz}, but {site.TimeZone} is {(zone.GetUtcOffset(said) < TimeSpan.Zero ? "-" : "+")}{zone.GetUtcOffset(said):hh\\:mm} then")
+                ? (
+                    null,
+                    $"the start says {said:zzz}, but {site.TimeZone} is {(zone.GetUtcOffset(said) < TimeSpan.Zero ? "-" : "+")}{zone.GetUtcOffset(said):hh\\:mm} then"
+                )
                 : (said, null);
         }
 
@@ -236,7 +281,9 @@ public sealed class SiteConditions
             return (new DateTimeOffset(clock, TimeSpan.Zero), null);
         }
 
-        return zone.IsInvalidTime(clock) ? (null, $"{clock:HH:mm} does not exist on {clock:yyyy-MM-dd} in {site.TimeZone}: the clocks go forward") : (new DateTimeOffset(clock, zone.GetUtcOffset(clock)), null);
+        return zone.IsInvalidTime(clock)
+            ? (null, $"{clock:HH:mm} does not exist on {clock:yyyy-MM-dd} in {site.TimeZone}: the clocks go forward")
+            : (new DateTimeOffset(clock, zone.GetUtcOffset(clock)), null);
     }
 
     /// <summary>Heat at a zone's panel now, or rinsed cool.</summary>
@@ -246,19 +293,36 @@ public sealed class SiteConditions
         var faces = _facesSun ? Sun.Azimuth : ((_survey.Site.HeadingDeg ?? 0) + zone.Faces) % 360;
         var engine = _survey.Vehicle.HotEngine == true && zone.Id == "bonnet";
         var open = substrate.Hidden ? _open with { BeamOpen = 0, SkyOpen = _open.SkyOpen * _c["hidden-sky"] } : _open;
-        var heat = new PanelHeat(zone.Tilt, faces, substrate.Sun ?? Absorptance, substrate.Heat, cooled ? Math.Max(_c["water-cools-to"], Air.WetBulb) : measuredC, engine ? _c["hot-engine-k"] : 0, engine ? _c["hot-engine-t"] : 0);
+        var heat = new PanelHeat(
+            zone.Tilt,
+            faces,
+            substrate.Sun ?? Absorptance,
+            substrate.Heat,
+            cooled ? Math.Max(_c["water-cools-to"], Air.WetBulb) : measuredC,
+            engine ? _c["hot-engine-k"] : 0,
+            engine ? _c["hot-engine-t"] : 0
+        );
         var b = new PanelBalance(Air, Sun, Light, open, heat);
-        return !cooled && measuredC is null && Biases.TryGetValue(zone.Id, out var bias) ? new PanelBalance(Air, Sun, Light, open, heat with { MeasuredC = bias.At(b.Dry, b.Irradiance) }) : b;
+        return !cooled && measuredC is null && Biases.TryGetValue(zone.Id, out var bias)
+            ? new PanelBalance(Air, Sun, Light, open, heat with { MeasuredC = bias.At(b.Dry, b.Irradiance) })
+            : b;
     }
 
     /// <summary>Was the panel measured lately enough to count as known?</summary>
-    private bool Fresh(string zone) => Biases.TryGetValue(zone, out var bias) && Math.Abs((bias.When - When).TotalMinutes) <= _c["measured-fresh"];
+    private bool Fresh(string zone) =>
+        Biases.TryGetValue(zone, out var bias) && Math.Abs((bias.When - When).TotalMinutes) <= _c["measured-fresh"];
 
     /// <summary>Seconds to the first dry spots, with the panel rinsed cool first where it would be.</summary>
-    public double FirstDry(Zone zone, string family, double? measuredC, string carrier) => WetWindow.Fast(Start(zone, family, measuredC).Balance, Film(carrier)).FirstDry;
+    public double FirstDry(Zone zone, string family, double? measuredC, string carrier) =>
+        WetWindow.Fast(Start(zone, family, measuredC).Balance, Film(carrier)).FirstDry;
 
     /// <summary>The part of a window that is safe to plan with here.</summary>
-    public double SafePart(string zone, double? measuredC = null) => _c[(measuredC is not null || Fresh(zone)) && _survey.Site is { WindMs: not null, HumidityPct: not null } ? "safe-part-measured" : "safe-part"];
+    public double SafePart(string zone, double? measuredC = null) =>
+        _c[
+            (measuredC is not null || Fresh(zone)) && _survey.Site is { WindMs: not null, HumidityPct: not null }
+                ? "safe-part-measured"
+                : "safe-part"
+        ];
 
     /// <summary>A carrier's film as this shop lays it.</summary>
     public Carrier Film(string carrier) => _c.Carriers.First(x => x.Id == carrier).Times(FilmFactor);
@@ -282,9 +346,21 @@ public sealed class SiteConditions
     }
 
     /// <summary>Low and high end of a window, from what is not known exactly of film, air, humidity and wind.</summary>
-    public (double Low, double High) Band(Zone zone, string family, double? measuredC, string carrier) => WindowBand.Of(
-        FirstDry(zone, family, measuredC, carrier), Air, Math.Pow(_c["band-film"], Substrate.Of(zone, family, _c, _survey.Vehicle.Sheet).Band),
-        (air, film) => WetWindow.Fast(new SiteConditions(_survey, _c, When, air, Sun, Light, _open, RainMm, Assumed) { Biases = Biases }.Start(zone, family, measuredC).Balance, Film(carrier).Times(film)).FirstDry);
+    public (double Low, double High) Band(Zone zone, string family, double? measuredC, string carrier) =>
+        WindowBand.Of(
+            FirstDry(zone, family, measuredC, carrier),
+            Air,
+            Math.Pow(_c["band-film"], Substrate.Of(zone, family, _c, _survey.Vehicle.Sheet).Band),
+            (air, film) =>
+                WetWindow
+                    .Fast(
+                        new SiteConditions(_survey, _c, When, air, Sun, Light, _open, RainMm, Assumed) { Biases = Biases }
+                            .Start(zone, family, measuredC)
+                            .Balance,
+                        Film(carrier).Times(film)
+                    )
+                    .FirstDry
+        );
 
     /// <summary>The shop's film against the model's; 1 when nobody has calibrated it.</summary>
     public double FilmFactor => _survey.Kit?.FilmFactor ?? 1;
@@ -293,7 +369,16 @@ public sealed class SiteConditions
     public bool MayCool(string family) => _survey.Site.Water is "hose" or null && family == "body";
 
     /// <summary>The agent's carrier as the drying model has it; null = not a film of water (cloth, solvent).</summary>
-    public static string? CarrierOf(Chemistry.Agent agent) => agent.Axis == "solv" ? null : agent.Carrier switch { "film" => "spray", "foam" => "thin-foam", "gel" => "gel", _ => null };
+    public static string? CarrierOf(Chemistry.Agent agent) =>
+        agent.Axis == "solv"
+            ? null
+            : agent.Carrier switch
+            {
+                "film" => "spray",
+                "foam" => "thin-foam",
+                "gel" => "gel",
+                _ => null,
+            };
 
     private double Absorptance => _survey.Vehicle.Colour is { } hex ? PaintColour.Nearest(hex).Absorptance : 0.95;
 
@@ -318,15 +403,26 @@ public sealed class SiteConditions
         return site.WindAt == "panel" ? wind : wind * c[site.Place == "shade" ? "wind-walls" : "wind-drive"];
     }
 
-    private static double Albedo(string? ground, Catalogue c) => c[ground switch { "tarmac" => "albedo-tarmac", "new-concrete" or "concrete" or "block-paving" => "albedo-concrete", _ => "albedo-other" }];
+    private static double Albedo(string? ground, Catalogue c) =>
+        c[
+            ground switch
+            {
+                "tarmac" => "albedo-tarmac",
+                "new-concrete" or "concrete" or "block-paving" => "albedo-concrete",
+                _ => "albedo-other",
+            }
+        ];
 
     /// <summary>The conditions in words: what was said, then what was taken.</summary>
     public IReadOnlyList<string> InWords() =>
-    [
-        string.Create(CultureInfo.InvariantCulture, $"{(_survey.Site.Place == "indoors" ? "indoors" : _open.BeamOpen > 0 ? $"{When:HH:mm}, sun {Sun.Altitude:0}° high" : $"{When:HH:mm}, in shade")}, {Air.Celsius:0} °C, {Air.HumidityPct:0} %, {Air.Wind:0.#} m/s at the panel"),
-        .. Assumed.Select(a => "taken: " + a),
-        .. Biases.Values.OrderBy(b => b.Zone, StringComparer.Ordinal).Select(b => b.Say),
-    ];
+        [
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{(_survey.Site.Place == "indoors" ? "indoors" : _open.BeamOpen > 0 ? $"{When:HH:mm}, sun {Sun.Altitude:0}° high" : $"{When:HH:mm}, in shade")}, {Air.Celsius:0} °C, {Air.HumidityPct:0} %, {Air.Wind:0.#} m/s at the panel"
+            ),
+            .. Assumed.Select(a => "taken: " + a),
+            .. Biases.Values.OrderBy(b => b.Zone, StringComparer.Ordinal).Select(b => b.Say),
+        ];
 
     /// <summary>A window as people say it: half-minutes, never a false second.</summary>
     public static string Say(double seconds)
@@ -337,6 +433,8 @@ public sealed class SiteConditions
         }
 
         var halves = (int)Math.Floor(seconds / 30);
-        return halves == 0 ? $"{Math.Max(1, Math.Round(seconds / 5) * 5):0} s" : halves == 1 ? "½ min" : $"{halves / 2}{(halves % 2 == 1 ? "½" : "")} min";
+        return halves == 0 ? $"{Math.Max(1, Math.Round(seconds / 5) * 5):0} s"
+            : halves == 1 ? "½ min"
+            : $"{halves / 2}{(halves % 2 == 1 ? "½" : "")} min";
     }
 }

@@ -15,10 +15,20 @@ public sealed record WaterLeft(string Zone, double Seconds, double FilmG, double
     {
         // Rinse water runs like a trigger spray: the same thin liquid on the same panel.
         var water = now.Film("spray");
-        return [.. zones.Select(z =>
-        {
-            var film = WetWindow.Fast(now.Balance(z.Zone, z.Family, null, z.Family == "body"), water);
-            return new WaterLeft(z.Zone.Id, film.FirstDry, film.FilmKg * 1000, hardness is { } h ? WaterHardness.ResidueMgPerM2(h, film.FilmKg * 1000) : null);
-        }).OrderBy(w => w.Seconds)];
+        return
+        [
+            .. zones
+                .Select(z =>
+                {
+                    var film = WetWindow.Fast(now.Balance(z.Zone, z.Family, null, z.Family == "body"), water);
+                    return new WaterLeft(
+                        z.Zone.Id,
+                        film.FirstDry,
+                        film.FilmKg * 1000,
+                        hardness is { } h ? WaterHardness.ResidueMgPerM2(h, film.FilmKg * 1000) : null
+                    );
+                })
+                .OrderBy(w => w.Seconds),
+        ];
     }
 }

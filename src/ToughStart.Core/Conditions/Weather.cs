@@ -23,18 +23,31 @@ public sealed class TypicalDays(int seed) : IWeatherService
         var c = Catalogue.Default;
         var random = new SplitMix((ulong)(seed * 1009 + midnight.DayOfYear + (int)Math.Round(latitude * 7)));
         var season = Math.Cos((midnight.DayOfYear - 200) / 365.25 * 2 * Math.PI) * Math.Sign(latitude == 0 ? 1 : latitude);
-        var mean = c["typical-warmest"] - c["typical-by-latitude"] * Math.Abs(latitude) + c["typical-season"] * Math.Abs(latitude) * season + (random.Next() - 0.5) * 6;
+        var mean =
+            c["typical-warmest"]
+            - c["typical-by-latitude"] * Math.Abs(latitude)
+            + c["typical-season"] * Math.Abs(latitude) * season
+            + (random.Next() - 0.5) * 6;
         var oktas = Math.Round(random.Next() * 8);
         var swing = c["day-swing"] * (1 - oktas / 14);
         var wind = 1.5 + random.Next() * 4;
         var dew = mean - swing - 1 - random.Next() * 4;
-        return Enumerable.Range(0, 25).Select(h =>
-        {
-            var solar = h + longitude / 15 - midnight.Offset.TotalHours;
-            var air = mean + swing * Math.Cos((solar - 15) / 24 * 2 * Math.PI);
-            var vapour = Air.Saturation(Math.Min(dew, air));
-            return new WeatherHour(midnight.AddHours(h), Math.Round(air, 1), Math.Round(Math.Clamp(100 * vapour / Air.Saturation(air), 5, 100)), Math.Round(Math.Max(0.3, wind * (0.7 + 0.5 * Math.Sin(Math.Clamp((solar - 6) / 12, 0, 1) * Math.PI))), 1), oktas);
-        }).ToArray();
+        return Enumerable
+            .Range(0, 25)
+            .Select(h =>
+            {
+                var solar = h + longitude / 15 - midnight.Offset.TotalHours;
+                var air = mean + swing * Math.Cos((solar - 15) / 24 * 2 * Math.PI);
+                var vapour = Air.Saturation(Math.Min(dew, air));
+                return new WeatherHour(
+                    midnight.AddHours(h),
+                    Math.Round(air, 1),
+                    Math.Round(Math.Clamp(100 * vapour / Air.Saturation(air), 5, 100)),
+                    Math.Round(Math.Max(0.3, wind * (0.7 + 0.5 * Math.Sin(Math.Clamp((solar - 6) / 12, 0, 1) * Math.PI))), 1),
+                    oktas
+                );
+            })
+            .ToArray();
     }
 }
 
@@ -102,7 +115,13 @@ public static class WeatherFile
                 continue;
             }
 
-            if (Number("airc", -40, 60, null) is { } air && Number("humiditypct", 0, 100, null) is { } rh && Number("windms", 0, 60, 2) is { } wind && Number("cloudoktas", 0, 8, 4) is { } cloud && Number("rainmm", 0, 200, 0) is { } rain)
+            if (
+                Number("airc", -40, 60, null) is { } air
+                && Number("humiditypct", 0, 100, null) is { } rh
+                && Number("windms", 0, 60, 2) is { } wind
+                && Number("cloudoktas", 0, 8, 4) is { } cloud
+                && Number("rainmm", 0, 200, 0) is { } rain
+            )
             {
                 hours.Add(new WeatherHour(at, air, rh, wind, cloud, rain));
             }
@@ -117,11 +136,18 @@ public static class WeatherFile
             }
             else if (b.At - a.At > TimeSpan.FromHours(3))
             {
-                problems.Add(new Problem("(file)", $"nothing between {a.At:yyyy-MM-dd HH:mm} and {b.At:yyyy-MM-dd HH:mm}: weather is not made up over a hole"));
+                problems.Add(
+                    new Problem(
+                        "(file)",
+                        $"nothing between {a.At:yyyy-MM-dd HH:mm} and {b.At:yyyy-MM-dd HH:mm}: weather is not made up over a hole"
+                    )
+                );
             }
         }
 
-        return problems.Count > 0 ? new(null, problems) : hours.Count is 0 or > MostHours ? new(null, [new Problem("(file)", $"holds 1 to {MostHours} hours")]) : new(hours, []);
+        return problems.Count > 0 ? new(null, problems)
+            : hours.Count is 0 or > MostHours ? new(null, [new Problem("(file)", $"holds 1 to {MostHours} hours")])
+            : new(hours, []);
     }
 
     /// <summary>Weather at a moment, between its two hours; null outside them.</summary>
@@ -134,7 +160,14 @@ public static class WeatherFile
             {
                 var x = (when - a.At) / (b.At - a.At);
                 double Mid(double p, double q) => p + x * (q - p);
-                return new WeatherHour(when, Mid(a.AirC, b.AirC), Mid(a.HumidityPct, b.HumidityPct), Mid(a.WindMs, b.WindMs), Mid(a.CloudOktas, b.CloudOktas), Math.Max(a.RainMm, b.RainMm));
+                return new WeatherHour(
+                    when,
+                    Mid(a.AirC, b.AirC),
+                    Mid(a.HumidityPct, b.HumidityPct),
+                    Mid(a.WindMs, b.WindMs),
+                    Mid(a.CloudOktas, b.CloudOktas),
+                    Math.Max(a.RainMm, b.RainMm)
+                );
             }
         }
 

@@ -9,7 +9,8 @@ namespace ToughStart.Core.Conditions;
 /// <param name="Viscosity">Effective, mPa·s.</param>
 public sealed record Carrier(string Id, string Name, double Applied, double Level, double Upright, double Viscosity)
 {
-    internal static Carrier Read(Table.Row r) => new(r["id"], r["name"], r.Number("applied"), r.Number("level"), r.Number("upright"), r.Number("mu"));
+    internal static Carrier Read(Table.Row r) =>
+        new(r["id"], r["name"], r.Number("applied"), r.Number("level"), r.Number("upright"), r.Number("mu"));
 
     /// <summary>Film that stays on a tilt, kg/m²: a film with a yield stress holds what gravity cannot pull off.</summary>
     public double Held(double tilt)
@@ -19,7 +20,13 @@ public sealed record Carrier(string Id, string Name, double Applied, double Leve
     }
 
     /// <summary>The same with the shop's own calibration: this many times as much is held.</summary>
-    public Carrier Times(double factor) => this with { Level = Level * factor, Upright = Upright * factor, Applied = Math.Max(Applied, Math.Max(Level, Upright) * factor) };
+    public Carrier Times(double factor) =>
+        this with
+        {
+            Level = Level * factor,
+            Upright = Upright * factor,
+            Applied = Math.Max(Applied, Math.Max(Level, Upright) * factor),
+        };
 }
 
 /// <summary>A panel before it is wetted.</summary>
@@ -29,7 +36,15 @@ public sealed record Carrier(string Id, string Name, double Applied, double Leve
 /// <param name="Heat">Stored, J/m²K.</param>
 /// <param name="MeasuredC">An infrared reading; null = where it comes to rest in these conditions.</param>
 /// <param name="BehindK">Coupling to what is behind it, W/m²K; 0 = none.</param>
-public readonly record struct PanelHeat(double Tilt, double Faces, double Absorptance, double Heat, double? MeasuredC = null, double BehindK = 0, double BehindC = 0);
+public readonly record struct PanelHeat(
+    double Tilt,
+    double Faces,
+    double Absorptance,
+    double Heat,
+    double? MeasuredC = null,
+    double BehindK = 0,
+    double BehindC = 0
+);
 
 /// <summary>Light and shade at the place.</summary>
 /// <param name="BeamOpen">1 in the sun, 0 in shade.</param>
@@ -42,7 +57,13 @@ public readonly record struct Exposure(double BeamOpen, double SkyOpen, double A
 public sealed class PanelBalance
 {
     private readonly Physics _p = Physics.Of;
-    private readonly double _sun, _longWave, _forced, _freeC, _freeFrom, _airFraction, _logAir;
+    private readonly double _sun,
+        _longWave,
+        _forced,
+        _freeC,
+        _freeFrom,
+        _airFraction,
+        _logAir;
     private readonly Air _air;
     private readonly PanelHeat _panel;
 
@@ -53,7 +74,8 @@ public sealed class PanelBalance
         _sun = panel.Absorptance * Irradiance;
         var toSky = (1 + Math.Cos(panel.Tilt * Math.PI / 180)) / 2;
         var ground = air.Celsius + _p.GroundWarms * light.Local(open.BeamOpen, open.SkyOpen);
-        LongWaveIn = _p.Sigma * (toSky * (open.SkyOpen * air.SkyEmissivity + 1 - open.SkyOpen) * Fourth(air.Celsius) + (1 - toSky) * Fourth(ground));
+        LongWaveIn =
+            _p.Sigma * (toSky * (open.SkyOpen * air.SkyEmissivity + 1 - open.SkyOpen) * Fourth(air.Celsius) + (1 - toSky) * Fourth(ground));
         _longWave = LongWaveIn;
         _forced = _p.ForcedBase + _p.ForcedWind * air.Wind;
         _freeC = panel.Tilt < 45 ? _p.FreeLevel : _p.FreeUpright;
@@ -84,28 +106,44 @@ public sealed class PanelBalance
     public Air Air => _air;
 
     /// <summary>W/m²K to the air at a panel temperature: the larger of forced and free.</summary>
-    public double Convection(double celsius) => Math.Abs(celsius - _air.Celsius) is var d && d > _freeFrom ? _freeC * Math.Cbrt(d) : _forced;
+    public double Convection(double celsius) =>
+        Math.Abs(celsius - _air.Celsius) is var d && d > _freeFrom ? _freeC * Math.Cbrt(d) : _forced;
 
     /// <summary>Evaporation, kg/m²s; negative is dew (Chilton and Colburn, with Stefan flow).</summary>
-    public double Evaporation(double celsius) => Convection(celsius) * _p.MassPerHeat * (_logAir - Math.Log(1 - Air.MassFraction(Air.Saturation(Math.Min(celsius, 98)))));
+    public double Evaporation(double celsius) =>
+        Convection(celsius) * _p.MassPerHeat * (_logAir - Math.Log(1 - Air.MassFraction(Air.Saturation(Math.Min(celsius, 98)))));
 
     /// <summary>Heat that the panel gains, W/m².</summary>
     public double Gain(double celsius, bool wet)
     {
         var h = Convection(celsius);
-        var gain = _sun + (wet ? _p.Wet : _p.Dry) * (_longWave - _p.Sigma * Fourth(celsius)) - h * (celsius - _air.Celsius) - _panel.BehindK * (celsius - _panel.BehindC);
-        return wet ? gain - h * _p.MassPerHeat * (_logAir - Math.Log(1 - Air.MassFraction(Air.Saturation(Math.Min(celsius, 98))))) * (_p.LatentBase - _p.LatentSlope * celsius) : gain;
+        var gain =
+            _sun
+            + (wet ? _p.Wet : _p.Dry) * (_longWave - _p.Sigma * Fourth(celsius))
+            - h * (celsius - _air.Celsius)
+            - _panel.BehindK * (celsius - _panel.BehindC);
+        return wet
+            ? gain
+                - h
+                    * _p.MassPerHeat
+                    * (_logAir - Math.Log(1 - Air.MassFraction(Air.Saturation(Math.Min(celsius, 98)))))
+                    * (_p.LatentBase - _p.LatentSlope * celsius)
+            : gain;
     }
 
     /// <summary>Temperature just after a film is put on, °C: instant mixing.</summary>
     /// <param name="liquidC">Temperature of the liquid.</param>
-    public double Mixed(double appliedKg, double liquidC) => (_panel.Heat * Now + _p.WaterHeat * appliedKg * liquidC) / (_panel.Heat + _p.WaterHeat * appliedKg);
+    public double Mixed(double appliedKg, double liquidC) =>
+        (_panel.Heat * Now + _p.WaterHeat * appliedKg * liquidC) / (_panel.Heat + _p.WaterHeat * appliedKg);
 
     private double Rest(bool wet)
     {
         // The balance falls steadily with temperature; its slope has a kink where free convection takes over, so halve first and only
         // then take the secant.
-        double low = -60, high = 150, fLow = Gain(low, wet), fHigh = Gain(high, wet);
+        double low = -60,
+            high = 150,
+            fLow = Gain(low, wet),
+            fHigh = Gain(high, wet);
         for (var i = 0; i < 60 && high - low > 1e-6; i++)
         {
             var secant = low + (high - low) * fLow / (fLow - fHigh);
@@ -140,7 +178,8 @@ public static class WindowBand
     public static (double Low, double High) Of(double window, Air air, double spread, Func<Air, double, double> at)
     {
         var c = Catalogue.Default;
-        double shorter = 0, longer = 0;
+        double shorter = 0,
+            longer = 0;
         void Move(double one, double other)
         {
             var (a, b) = (Math.Log(one / window), Math.Log(other / window));
@@ -150,7 +189,10 @@ public static class WindowBand
 
         Move(at(air, 1 / spread), at(air, spread));
         Move(at(air with { Celsius = air.Celsius + c["band-air"] }, 1), at(air with { Celsius = air.Celsius - c["band-air"] }, 1));
-        Move(at(air with { HumidityPct = Math.Max(1, air.HumidityPct - c["band-humidity"]) }, 1), at(air with { HumidityPct = Math.Min(100, air.HumidityPct + c["band-humidity"]) }, 1));
+        Move(
+            at(air with { HumidityPct = Math.Max(1, air.HumidityPct - c["band-humidity"]) }, 1),
+            at(air with { HumidityPct = Math.Min(100, air.HumidityPct + c["band-humidity"]) }, 1)
+        );
         Move(at(air with { Wind = air.Wind * c["band-wind"] }, 1), at(air with { Wind = air.Wind / c["band-wind"] }, 1));
         return (window * Math.Exp(-Math.Sqrt(shorter)), Math.Min(Physics.Of.Cap, window * Math.Exp(Math.Sqrt(longer))));
     }
@@ -177,7 +219,10 @@ public readonly record struct WetWindow(double FirstDry, double MostDry, double 
         var start = b.Mixed(applied, liquidC ?? b.Air.Celsius);
         var (first, mean) = Run(b, held, held, 0, start, trace);
         var p = Physics.Of;
-        var drain = held < applied ? 9 * 9.81 * Math.Sin(Math.Min(b.Panel.Tilt, 90) * Math.PI / 180) / (8 * 1000 * carrier.Viscosity / 1000 * p.DrainRun) : 0;
+        var drain =
+            held < applied
+                ? 9 * 9.81 * Math.Sin(Math.Min(b.Panel.Tilt, 90) * Math.PI / 180) / (8 * 1000 * carrier.Viscosity / 1000 * p.DrainRun)
+                : 0;
         var most = held < applied ? Run(b, applied, held, drain, start, null).Seconds : first;
         return new(first, Math.Max(first, most), start, mean, held);
     }
@@ -211,15 +256,24 @@ public readonly record struct WetWindow(double FirstDry, double MostDry, double 
                     // Rate changes within the step: solve the quadratic of a linear rate.
                     var (rate0, rate1) = (dt0 * e0, dt1 * e1);
                     var need = goal - gone;
-                    double low = 0, high = 1;
+                    double low = 0,
+                        high = 1;
                     for (var i = 0; i < 30; i++)
                     {
                         var x = (low + high) / 2;
-                        var part = step * (rate0 * x + (4 * dtm * em - 3 * rate0 - rate1) * x * x / 2 + (2 * rate0 + 2 * rate1 - 4 * dtm * em) * x * x * x / 3);
+                        var part =
+                            step
+                            * (
+                                rate0 * x
+                                + (4 * dtm * em - 3 * rate0 - rate1) * x * x / 2
+                                + (2 * rate0 + 2 * rate1 - 4 * dtm * em) * x * x * x / 3
+                            );
                         (low, high) = part < need ? (x, high) : (low, x);
                     }
 
-                    var t = step * (dt0 * low + (4 * dtm - 3 * dt0 - dt1) * low * low / 2 + (2 * dt0 + 2 * dt1 - 4 * dtm) * low * low * low / 3);
+                    var t =
+                        step
+                        * (dt0 * low + (4 * dtm - 3 * dt0 - dt1) * low * low / 2 + (2 * dt0 + 2 * dt1 - 4 * dtm) * low * low * low / 3);
                     warmth += t * (b.Wet + gap * Math.Exp(-(y - step * (1 - low / 2))));
                     seconds += t;
                     return new(Math.Min(p.Cap, seconds), Math.Min(p.Cap, seconds), start, seconds > 0 ? warmth / seconds : start, held);
@@ -242,11 +296,23 @@ public readonly record struct WetWindow(double FirstDry, double MostDry, double 
             var x = gap * Math.Exp(-y);
             var t = b.Wet + x;
             var gain = b.Gain(t, true);
-            return (Math.Abs(gain) < 1e-9 ? 0 : (b.Panel.Heat + p.WaterHeat * Math.Max(p.DryFraction * held, held - gone * 1.15)) * Math.Abs(x) / Math.Abs(gain), b.Evaporation(t));
+            return (
+                Math.Abs(gain) < 1e-9
+                    ? 0
+                    : (b.Panel.Heat + p.WaterHeat * Math.Max(p.DryFraction * held, held - gone * 1.15)) * Math.Abs(x) / Math.Abs(gain),
+                b.Evaporation(t)
+            );
         }
     }
 
-    private static (double Seconds, double Mean) Run(PanelBalance b, double film, double held, double drain, double start, Action<double, double, double>? trace)
+    private static (double Seconds, double Mean) Run(
+        PanelBalance b,
+        double film,
+        double held,
+        double drain,
+        double start,
+        Action<double, double, double>? trace
+    )
     {
         var p = Physics.Of;
         var (t, m, f, time, warmth) = (start, film, 1.0, 0.0, 0.0);
@@ -287,6 +353,7 @@ public readonly record struct WetWindow(double FirstDry, double MostDry, double 
 
         return (p.Cap, warmth / time);
 
-        (double T, double M) Rates(double celsius, double kg) => (b.Gain(celsius, true) / (b.Panel.Heat + p.WaterHeat * Math.Max(1e-6, kg)), -b.Evaporation(celsius));
+        (double T, double M) Rates(double celsius, double kg) =>
+            (b.Gain(celsius, true) / (b.Panel.Heat + p.WaterHeat * Math.Max(1e-6, kg)), -b.Evaporation(celsius));
     }
 }

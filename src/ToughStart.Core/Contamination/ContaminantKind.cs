@@ -3,23 +3,53 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Contamination;
 
 /// <summary>One of the 24 kinds of contamination. <see cref="Index"/> is its place in every level array.</summary>
-public sealed record ContaminantKind(int Index, string Id, string Name, string Mark, int Layer, bool AgeMatters, IReadOnlyList<string> Families, string Tells, string Danger)
+public sealed record ContaminantKind(
+    int Index,
+    string Id,
+    string Name,
+    string Mark,
+    int Layer,
+    bool AgeMatters,
+    IReadOnlyList<string> Families,
+    string Tells,
+    string Danger
+)
 {
     /// <summary>Can it sit on a surface of this family?</summary>
     public bool CanSitOn(string family) => Families.Contains(family);
 
-    internal static ContaminantKind Read(Table.Row r, int index) => new(
-        index, r["id"], r["name"], r["mark"], r.Whole("layer"), r["age"] == "1", r.Words("families"), r["tells"], r["danger"]);
+    internal static ContaminantKind Read(Table.Row r, int index) =>
+        new(index, r["id"], r["name"], r["mark"], r.Whole("layer"), r["age"] == "1", r.Words("families"), r["tells"], r["danger"]);
 }
 
 /// <summary>What is expected of a contaminant where nobody has looked.</summary>
 /// <param name="Where">Surface families, or "low" for zones near the ground.</param>
 /// <param name="Test">What shows it, at the moment <paramref name="When"/>.</param>
-public sealed record Prior(ContaminantKind Kind, IReadOnlyList<string> Where, double Base, double PerMonth, double Most, double Load, bool Hidden, string Test, string When)
+public sealed record Prior(
+    ContaminantKind Kind,
+    IReadOnlyList<string> Where,
+    double Base,
+    double PerMonth,
+    double Most,
+    double Load,
+    bool Hidden,
+    string Test,
+    string When
+)
 {
     /// <summary>Probability that it is there, <paramref name="months"/> (≥ 0) after the last wash.</summary>
     public double Probability(double months) => Math.Min(Most, Base + PerMonth * months);
 
-    internal static Prior Read(Table.Row r, Catalogue c) => new(
-        c.Contaminant(r["contaminant"]), r.Words("where"), r.Number("base"), r.Number("per-month"), r.Number("most"), r.Number("load"), r["hidden"] == "yes", r["test"], r["when"]);
+    internal static Prior Read(Table.Row r, Catalogue c) =>
+        new(
+            c.Contaminant(r["contaminant"]),
+            r.Words("where"),
+            r.Number("base"),
+            r.Number("per-month"),
+            r.Number("most"),
+            r.Number("load"),
+            r["hidden"] == "yes",
+            r["test"],
+            r["when"]
+        );
 }

@@ -12,8 +12,10 @@ public static class Levels
     /// <summary>Levels in one decade.</summary>
     public const int PerDecade = 20;
 
-    private static readonly int[] Ppm = Enumerable.Range(0, Nil + 1)
-        .Select(n => n == Nil ? 0 : (int)Math.Round(1_000_000 * Math.Pow(10, -n / (double)PerDecade))).ToArray();
+    private static readonly int[] Ppm = Enumerable
+        .Range(0, Nil + 1)
+        .Select(n => n == Nil ? 0 : (int)Math.Round(1_000_000 * Math.Pow(10, -n / (double)PerDecade)))
+        .ToArray();
 
     /// <summary>Load of a level in millionths: 1 000 000 at level 0, 0 at <see cref="Nil"/>.</summary>
     public static int MillionthsOf(int level) => Ppm[level];

@@ -28,7 +28,10 @@ public sealed class LoadBelief
     {
         if (!(median > 0) || !(sigma > 0) || absent is not (>= 0 and <= 1))
         {
-            throw new ArgumentOutOfRangeException(nameof(median), $"median {median} and spread {sigma} must be greater than 0, absent {absent} from 0 to 1");
+            throw new ArgumentOutOfRangeException(
+                nameof(median),
+                $"median {median} and spread {sigma} must be greater than 0, absent {absent} from 0 to 1"
+            );
         }
 
         var centre = Levels.Exact(median);
@@ -52,9 +55,10 @@ public sealed class LoadBelief
     /// <summary>One belief or another.</summary>
     /// <param name="share">Weight of <paramref name="a"/>, 0 to 1.</param>
     /// <exception cref="InvalidOperationException">One of them has been worked on: how it answers is tied to its level then.</exception>
-    public static LoadBelief Mix(double share, LoadBelief a, LoadBelief b) => a._nodes is null && b._nodes is null
-        ? new([.. a._levels.Zip(b._levels, (x, y) => (share * x) + ((1 - share) * y))])
-        : throw new InvalidOperationException("only beliefs nobody has worked on can be mixed");
+    public static LoadBelief Mix(double share, LoadBelief a, LoadBelief b) =>
+        a._nodes is null && b._nodes is null
+            ? new([.. a._levels.Zip(b._levels, (x, y) => (share * x) + ((1 - share) * y))])
+            : throw new InvalidOperationException("only beliefs nobody has worked on can be mixed");
 
     /// <summary>Probability of each level, dirtiest first.</summary>
     public IReadOnlyList<double> Levelwise => _levels;
@@ -78,7 +82,8 @@ public sealed class LoadBelief
     public int Median => Cut(0.5) is { } y ? Math.Clamp((int)Math.Round(y), 0, Levels.Nil - 1) : Levels.Nil;
 
     /// <summary>The same of the cases in which there is any.</summary>
-    public int MedianIfThere => Cut(0.5 * (1 - _levels[Levels.Nil])) is { } y ? Math.Clamp((int)Math.Round(y), 0, Levels.Nil - 1) : Levels.Nil;
+    public int MedianIfThere =>
+        Cut(0.5 * (1 - _levels[Levels.Nil])) is { } y ? Math.Clamp((int)Math.Round(y), 0, Levels.Nil - 1) : Levels.Nil;
 
     /// <summary>The load that is not exceeded with a probability.</summary>
     /// <param name="probability">Greater than 0, less than 1.</param>

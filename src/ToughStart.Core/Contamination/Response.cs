@@ -9,8 +9,11 @@ namespace ToughStart.Core.Contamination;
 /// </summary>
 public sealed class Response
 {
-    private Response(IReadOnlyList<(double Factor, double Weight)> answers, IReadOnlyList<(double Factor, double Weight)> floors, IReadOnlyList<(double Factor, double Weight)> rounds) =>
-        (Answers, Floors, Rounds) = (answers, floors, rounds);
+    private Response(
+        IReadOnlyList<(double Factor, double Weight)> answers,
+        IReadOnlyList<(double Factor, double Weight)> floors,
+        IReadOnlyList<(double Factor, double Weight)> rounds
+    ) => (Answers, Floors, Rounds) = (answers, floors, rounds);
 
     /// <summary>On the decades of a round, for all rounds alike.</summary>
     public IReadOnlyList<(double Factor, double Weight)> Answers { get; }
@@ -22,16 +25,24 @@ public sealed class Response
     public IReadOnlyList<(double Factor, double Weight)> Rounds { get; }
 
     /// <summary>What the catalogue takes of a bottle nobody has learnt from yet: one in ten is weak.</summary>
-    public static Response Of(Catalogue c) => new(
-        Grid(c["response-nodes"], c["response-least"], c["response-most"], x =>
-            ((1 - c["response-weak"]) * Normal.PDF(0, c["response-spread"], x)) + (c["response-weak"] * Normal.PDF(Math.Log(c["response-weak-factor"]), c["response-spread"], x))),
-        Three(c["floor-spread"]), Three(c["round-spread"]));
+    public static Response Of(Catalogue c) =>
+        new(
+            Grid(c["response-nodes"], c["response-least"], c["response-most"], x =>
+                ((1 - c["response-weak"]) * Normal.PDF(0, c["response-spread"], x))
+                + (c["response-weak"] * Normal.PDF(Math.Log(c["response-weak-factor"]), c["response-spread"], x))
+            ),
+            Three(c["floor-spread"]),
+            Three(c["round-spread"])
+        );
 
     /// <summary>As the notes work their examples: one log-normal of response, no weak bottle, floors and rounds as given.</summary>
     /// <param name="spread">Of the natural logarithm of the response; 0 = it answers as the catalogue says.</param>
-    public static Response LogNormal(double spread, double floors, double rounds, Catalogue c) => new(
-        spread == 0 ? [(1, 1)] : Grid(c["response-nodes"], c["response-least"], c["response-most"], x => Normal.PDF(0, spread, x)),
-        floors == 0 ? [(1, 1)] : Three(floors), rounds == 0 ? [(1, 1)] : Three(rounds));
+    public static Response LogNormal(double spread, double floors, double rounds, Catalogue c) =>
+        new(
+            spread == 0 ? [(1, 1)] : Grid(c["response-nodes"], c["response-least"], c["response-most"], x => Normal.PDF(0, spread, x)),
+            floors == 0 ? [(1, 1)] : Three(floors),
+            rounds == 0 ? [(1, 1)] : Three(rounds)
+        );
 
     /// <summary>A belief about levels, spread over the nodes it has nothing to do with yet.</summary>
     internal double[] Spread(double[] levels)
@@ -54,7 +65,11 @@ public sealed class Response
 
     private static (double Factor, double Weight)[] Grid(double nodes, double least, double most, Func<double, double> density)
     {
-        var at = Enumerable.Range(0, (int)nodes).Select(i => least + ((most - least) * i / (nodes - 1))).Select(x => (Factor: Math.Exp(x), Weight: density(x))).ToArray();
+        var at = Enumerable
+            .Range(0, (int)nodes)
+            .Select(i => least + ((most - least) * i / (nodes - 1)))
+            .Select(x => (Factor: Math.Exp(x), Weight: density(x)))
+            .ToArray();
         var sum = at.Sum(x => x.Weight);
         return [.. at.Select(x => (x.Factor, x.Weight / sum))];
     }

@@ -8,5 +8,6 @@ public static class Urgency
     private static readonly string[] Acid = ["bird-dropping", "bug"];
 
     /// <summary>Does anything on record still etch? What has lain for seasons has done its harm.</summary>
-    public static bool Etching(Survey survey) => survey.Zones.SelectMany(z => z.Findings).Any(f => f.Grade > 0 && Acid.Contains(f.Contaminant) && f.Age != "seasons");
+    public static bool Etching(Survey survey) =>
+        survey.Zones.SelectMany(z => z.Findings).Any(f => f.Grade > 0 && Acid.Contains(f.Contaminant) && f.Age != "seasons");
 }

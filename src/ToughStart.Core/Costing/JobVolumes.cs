@@ -8,7 +8,16 @@ namespace ToughStart.Core.Costing;
 /// <param name="NeedMl">Solution the panels take, rounds and waste included, ml.</param>
 /// <param name="LeftoverMl">Of it, what a mixed bottle holds already.</param>
 /// <param name="ProductMl">Neat product for what is still to be mixed, ml.</param>
-public sealed record SolutionNeed(string Agent, string? Bottle, ProductFraction OnPanel, Mix Mix, double NeedMl, double LeftoverMl, double ProductMl, IReadOnlyList<Step> Steps)
+public sealed record SolutionNeed(
+    string Agent,
+    string? Bottle,
+    ProductFraction OnPanel,
+    Mix Mix,
+    double NeedMl,
+    double LeftoverMl,
+    double ProductMl,
+    IReadOnlyList<Step> Steps
+)
 {
     /// <summary>Id of the bottle in the shop; null = the shelf came without ids.</summary>
     public string? BottleId => Steps[0].BottleId;
@@ -27,14 +36,28 @@ public sealed record DrainLine(string Class, string Name, double Litres, double 
 public static class JobVolumes
 {
     /// <summary>Solutions in the order they are needed: steps of one agent at one strength share a mix.</summary>
-    public static IReadOnlyList<SolutionNeed> Solutions(Plan plan) => plan.Steps.Where(s => s.Mix is not null).GroupBy(s => (s.Agent, s.Strength, s.Mix!.Vessel)).Select(g =>
-    {
-        var first = g.First();
-        var mix = first.Mix!;
-        var need = g.Sum(s => s.Mix!.ProductMl + s.Mix.WaterMl);
-        var rest = Math.Min(need, mix.Leftover?.Ml ?? 0);
-        return new SolutionNeed(g.Key.Agent, first.Bottle, g.Key.Strength, mix, need, rest, (need - rest) * mix.InVessel.Value, g.ToArray());
-    }).ToArray();
+    public static IReadOnlyList<SolutionNeed> Solutions(Plan plan) =>
+        plan
+            .Steps.Where(s => s.Mix is not null)
+            .GroupBy(s => (s.Agent, s.Strength, s.Mix!.Vessel))
+            .Select(g =>
+            {
+                var first = g.First();
+                var mix = first.Mix!;
+                var need = g.Sum(s => s.Mix!.ProductMl + s.Mix.WaterMl);
+                var rest = Math.Min(need, mix.Leftover?.Ml ?? 0);
+                return new SolutionNeed(
+                    g.Key.Agent,
+                    first.Bottle,
+                    g.Key.Strength,
+                    mix,
+                    need,
+                    rest,
+                    (need - rest) * mix.InVessel.Value,
+                    g.ToArray()
+                );
+            })
+            .ToArray();
 
     /// <summary>A plan with what stands mixed now, whatever stood mixed when it was put in force.</summary>
     public static Plan WithLeftovers(Plan plan, KitInUse? kit)
@@ -42,29 +65,75 @@ public static class JobVolumes
         var c = Catalogue.Default;
         return plan with
         {
-            Steps = [.. plan.Steps.Select(s => s.Mix is { } mix && c.Agents.FirstOrDefault(a => a.Id == s.Agent) is { } agent
-                ? s with { Mix = mix with { Leftover = kit?.Leftovers.Where(l => l.Agent == s.Agent && l.IsOnPanel(agent, s.Strength.Value, kit, c)).OrderByDescending(l => l.Ml).FirstOrDefault() } } : s)],
+            Steps =
+            [
+                .. plan.Steps.Select(s =>
+                    s.Mix is { } mix && c.Agents.FirstOrDefault(a => a.Id == s.Agent) is { } agent
+                        ? s with
+                        {
+                            Mix = mix with
+                            {
+                                Leftover = kit
+                                    ?.Leftovers.Where(l => l.Agent == s.Agent && l.IsOnPanel(agent, s.Strength.Value, kit, c))
+                                    .OrderByDescending(l => l.Ml)
+                                    .FirstOrDefault(),
+                            },
+                        }
+                        : s
+                ),
+            ],
         };
     }
 
     /// <summary>Neat product by agent against the shelf: what to buy, in whole packs where the pack is known.</summary>
-    public static IReadOnlyList<ShoppingLine> Shopping(Plan plan, IReadOnlyList<ShelfBottle>? shelf, IReadOnlyDictionary<string, double>? packMl = null) => Solutions(plan).GroupBy(s => (s.Agent, s.Bottle)).Select(g =>
-    {
-        var need = g.Sum(s => s.ProductMl);
-        var stock = shelf?.Where(b => b.Agent == g.Key.Agent && (g.First().BottleId is { } id && b.Id is not null ? b.Id == id : b.Name == g.Key.Bottle)).Sum(b => b.StockMl);
-        var missing = Math.Max(0, need - (stock ?? need));
-        var pack = g.Key.Bottle is { } name && packMl is not null && packMl.TryGetValue(name, out var p) ? p : (double?)null;
-        return new ShoppingLine(g.Key.Agent, g.Key.Bottle, need, stock, missing, pack, missing > 0 && pack > 0 ? (int)Math.Ceiling(missing / pack.Value - 1e-9) : null);
-    }).OrderByDescending(l => l.ShortMl > 0).ThenByDescending(l => l.NeedMl).ToArray();
+    public static IReadOnlyList<ShoppingLine> Shopping(
+        Plan plan,
+        IReadOnlyList<ShelfBottle>? shelf,
+        IReadOnlyDictionary<string, double>? packMl = null
+    ) =>
+        Solutions(plan)
+            .GroupBy(s => (s.Agent, s.Bottle))
+            .Select(g =>
+            {
+                var need = g.Sum(s => s.ProductMl);
+                var stock = shelf
+                    ?.Where(b =>
+                        b.Agent == g.Key.Agent && (g.First().BottleId is { } id && b.Id is not null ? b.Id == id : b.Name == g.Key.Bottle)
+                    )
+                    .Sum(b => b.StockMl);
+                var missing = Math.Max(0, need - (stock ?? need));
+                var pack = g.Key.Bottle is { } name && packMl is not null && packMl.TryGetValue(name, out var p) ? p : (double?)null;
+                return new ShoppingLine(
+                    g.Key.Agent,
+                    g.Key.Bottle,
+                    need,
+                    stock,
+                    missing,
+                    pack,
+                    missing > 0 && pack > 0 ? (int)Math.Ceiling(missing / pack.Value - 1e-9) : null
+                );
+            })
+            .OrderByDescending(l => l.ShortMl > 0)
+            .ThenByDescending(l => l.NeedMl)
+            .ToArray();
 
     /// <summary>Litres to drain by hazard class: every step's solution and the water that rinses it. Plain rinses after wheels are sludge.</summary>
     public static IReadOnlyList<DrainLine> Drain(Plan plan)
     {
         var c = Catalogue.Default;
-        return plan.Steps.Where(s => s.WaterLitres > 0 || s.Mix is not null)
-            .Select(s => (Class: ClassOf(c.Agents.FirstOrDefault(a => a.Id == s.Agent), s), Litres: s.WaterLitres + ((s.Mix?.ProductMl ?? 0) + (s.Mix?.WaterMl ?? 0)) / 1000, s.ProductMl))
-            .GroupBy(x => x.Class).Select(g => new DrainLine(g.Key, Names[g.Key].Name, g.Sum(x => x.Litres), g.Sum(x => x.ProductMl), Names[g.Key].Words))
-            .OrderBy(d => Array.IndexOf(Order, d.Class)).ToArray();
+        return plan
+            .Steps.Where(s => s.WaterLitres > 0 || s.Mix is not null)
+            .Select(s =>
+                (
+                    Class: ClassOf(c.Agents.FirstOrDefault(a => a.Id == s.Agent), s),
+                    Litres: s.WaterLitres + ((s.Mix?.ProductMl ?? 0) + (s.Mix?.WaterMl ?? 0)) / 1000,
+                    s.ProductMl
+                )
+            )
+            .GroupBy(x => x.Class)
+            .Select(g => new DrainLine(g.Key, Names[g.Key].Name, g.Sum(x => x.Litres), g.Sum(x => x.ProductMl), Names[g.Key].Words))
+            .OrderBy(d => Array.IndexOf(Order, d.Class))
+            .ToArray();
     }
 
     private static readonly string[] Order = ["acid", "solvent", "reducer", "caustic", "sludge", "detergent", "rinse"];
@@ -80,11 +149,19 @@ public static class JobVolumes
         ["rinse"] = ("plain rinse", "still carries soil: not into a gutter"),
     };
 
-    private static string ClassOf(Agent? agent, Step step) => agent?.Axis switch
-    {
-        "acid" => "acid", "solv" => "solvent", "red" => "reducer", "alk" => "caustic",
-        _ => agent is null or { IsWater: true } ? step.Block == Vehicles.Block.Wheels || step.Stage == "soak" ? "sludge" : "rinse" : "detergent",
-    };
+    private static string ClassOf(Agent? agent, Step step) =>
+        agent?.Axis switch
+        {
+            "acid" => "acid",
+            "solv" => "solvent",
+            "red" => "reducer",
+            "alk" => "caustic",
+            _ => agent is null or { IsWater: true }
+                ? step.Block == Vehicles.Block.Wheels || step.Stage == "soak"
+                    ? "sludge"
+                    : "rinse"
+                : "detergent",
+        };
 }
 
 /// <summary>What a bottle costs at work: a small dear concentrate against a big cheap bottle.</summary>

@@ -13,7 +13,13 @@ namespace ToughStart.Core.Costing;
 internal static class RangeModel
 {
     public static (Totals Totals, IReadOnlyList<PlannedTest> Tests, PlannedTest? Best) Compute(
-        Survey survey, IReadOnlyList<Step> steps, IReadOnlyList<ZoneWork> work, IReadOnlyList<HiddenGroup> hidden, ProblemBuilder builder, Catalogue c)
+        Survey survey,
+        IReadOnlyList<Step> steps,
+        IReadOnlyList<ZoneWork> work,
+        IReadOnlyList<HiddenGroup> hidden,
+        ProblemBuilder builder,
+        Catalogue c
+    )
     {
         var draws = (int)c["draws"];
         // A test that is not worth its time is not made, and what it would have found is left where it is: neither takes minutes.
@@ -58,12 +64,33 @@ internal static class RangeModel
         var ratio = expected > 0 ? elapsed / expected : 1;
         var expectedWater = steps.Sum(s => s.WaterLitres);
         var expectedMoney = steps.Sum(s => s.Money) + expected / 60 * c["labour-rate"];
-        var tests = hidden.Select((g, i) => ToTest(g, labourRange.Width, Around(Enumerable.Range(0, draws).Select(d => full[d] - added[i][d]).ToArray(), expected).Width, c))
-            .OrderByDescending(t => t.NarrowsMinutes).ThenBy(t => t.Test, StringComparer.Ordinal).ThenBy(t => t.Contaminant, StringComparer.Ordinal).ToArray();
+        var tests = hidden
+            .Select(
+                (g, i) =>
+                    ToTest(
+                        g,
+                        labourRange.Width,
+                        Around(Enumerable.Range(0, draws).Select(d => full[d] - added[i][d]).ToArray(), expected).Width,
+                        c
+                    )
+            )
+            .OrderByDescending(t => t.NarrowsMinutes)
+            .ThenBy(t => t.Test, StringComparer.Ordinal)
+            .ThenBy(t => t.Contaminant, StringComparer.Ordinal)
+            .ToArray();
         var totals = new Totals(
-            labourRange, new Range(labourRange.Low * ratio, elapsed, Math.Max(elapsed, labourRange.High * ratio)), Around(water, expectedWater), Around(money, expectedMoney), Around(product, steps.Sum(s => s.ProductMl)),
-            steps.Where(s => s.ProductMl > 0).GroupBy(s => s.Agent).OrderBy(g => g.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Sum(s => s.ProductMl)),
-            work.Sum(w => w.Deeds.Sum(d => d.Rounds * d.Option.Stress)) + work.Sum(w => Marring(w)) / (survey.Lean?.Harm ?? 1));
+            labourRange,
+            new Range(labourRange.Low * ratio, elapsed, Math.Max(elapsed, labourRange.High * ratio)),
+            Around(water, expectedWater),
+            Around(money, expectedMoney),
+            Around(product, steps.Sum(s => s.ProductMl)),
+            steps
+                .Where(s => s.ProductMl > 0)
+                .GroupBy(s => s.Agent)
+                .OrderBy(g => g.Key, StringComparer.Ordinal)
+                .ToDictionary(g => g.Key, g => g.Sum(s => s.ProductMl)),
+            work.Sum(w => w.Deeds.Sum(d => d.Rounds * d.Option.Stress)) + work.Sum(w => Marring(w)) / (survey.Lean?.Harm ?? 1)
+        );
         return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= c["best-test"] && Made(t)));
     }
 
@@ -97,7 +124,10 @@ internal static class RangeModel
                     continue;
                 }
 
-                var at = Math.Max(Math.Max(people[who], lanced[i] ? washer : 0), Math.Max(ready[i], after[i].Select(a => finished[a]).DefaultIfEmpty(0).Max()));
+                var at = Math.Max(
+                    Math.Max(people[who], lanced[i] ? washer : 0),
+                    Math.Max(ready[i], after[i].Select(a => finished[a]).DefaultIfEmpty(0).Max())
+                );
                 if (at < start - 1e-9)
                 {
                     start = at;
@@ -122,38 +152,73 @@ internal static class RangeModel
     internal static double Marring(ZoneWork w) => w.Deeds.Sum(d => d.Cost.Marring) / 1000.0;
 
     /// <summary>A deed as the replay needs it: costs of one round, and how its rounds follow the load.</summary>
-    private readonly record struct Task(double Rounds, double Labour, double Water, double Money, double Product, bool Varies, double Start, double Sigma, double Need, double Gained, int MaxRounds);
+    private readonly record struct Task(
+        double Rounds,
+        double Labour,
+        double Water,
+        double Money,
+        double Product,
+        bool Varies,
+        double Start,
+        double Sigma,
+        double Need,
+        double Gained,
+        int MaxRounds
+    );
 
     /// <summary>Rounds at the tenth and the ninetieth of the load's spread.</summary>
     internal static (int Low, int High) Rounds(Deed d, ZoneWork w, Catalogue c)
     {
         var t = TaskOf(d, w, c);
-        int At(double deviations) => (int)Math.Clamp(Math.Ceiling((t.Need - Math.Clamp(t.Start - t.Sigma * deviations, 0, Levels.Nil)) / t.Gained - 0.25), 1, t.MaxRounds);
+        int At(double deviations) =>
+            (int)
+                Math.Clamp(
+                    Math.Ceiling((t.Need - Math.Clamp(t.Start - t.Sigma * deviations, 0, Levels.Nil)) / t.Gained - 0.25),
+                    1,
+                    t.MaxRounds
+                );
         return t.Varies ? (Math.Min(d.Rounds, At(-Tenth)), Math.Max(d.Rounds, At(Tenth))) : (d.Rounds, d.Rounds);
     }
 
     /// <summary>Deviations of a normal spread beyond which one in ten lies.</summary>
     private const double Tenth = 1.2816;
 
-    private static Task[] Tasks(IReadOnlyList<ZoneWork> work, Catalogue c) => work.SelectMany(w => w.Deeds.Select(d => TaskOf(d, w, c))).ToArray();
+    private static Task[] Tasks(IReadOnlyList<ZoneWork> work, Catalogue c) =>
+        work.SelectMany(w => w.Deeds.Select(d => TaskOf(d, w, c))).ToArray();
 
     private static Task TaskOf(Deed d, ZoneWork w, Catalogue c)
     {
         var effect = d.Treatment.MaxRounds > 1 ? Deciding(d, w) : null;
         var kind = effect?.Kind ?? 0;
         return new Task(
-            d.Rounds, ZoneWork.LabourPerRound(d, w.State, c), ZoneWork.Water(d, w.State) / d.Rounds,
-            (ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) / 1000 * d.Strength.Value * d.Treatment.Agent.Price + ZoneWork.Water(d, w.State) * c["water-price"]) / d.Rounds,
+            d.Rounds,
+            ZoneWork.LabourPerRound(d, w.State, c),
+            ZoneWork.Water(d, w.State) / d.Rounds,
+            (
+                ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) / 1000 * d.Strength.Value * d.Treatment.Agent.Price
+                + ZoneWork.Water(d, w.State) * c["water-price"]
+            ) / d.Rounds,
             d.Treatment.Agent.IsWater ? 0 : ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) * d.Strength.Value / d.Rounds,
-            effect is not null, d.Before[kind],
-            effect is null ? 0 : Math.Sqrt(Math.Pow(Math.Max(w.State[kind].Sigma, c["sigma-measured"]), 2) + Math.Pow(c["sigma-kinetics"], 2)) * Levels.PerDecade / Math.Log(10),
-            Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1)), Math.Max(1, (d.After[kind] - d.Before[kind]) / (double)d.Rounds), Math.Max(d.Rounds, d.Option.MaxRounds));
+            effect is not null,
+            d.Before[kind],
+            effect is null
+                ? 0
+                : Math.Sqrt(Math.Pow(Math.Max(w.State[kind].Sigma, c["sigma-measured"]), 2) + Math.Pow(c["sigma-kinetics"], 2))
+                    * Levels.PerDecade
+                    / Math.Log(10),
+            Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1)),
+            Math.Max(1, (d.After[kind] - d.Before[kind]) / (double)d.Rounds),
+            Math.Max(d.Rounds, d.Option.MaxRounds)
+        );
     }
 
     /// <summary>One replay: loads drawn around what was found; stages with a stop sign take the rounds they then need.</summary>
     private static (double Labour, double Water, double Money, double Product) Replay(Task[] tasks, SplitMix random)
     {
-        double labour = 0, water = 0, money = 0, product = 0;
+        double labour = 0,
+            water = 0,
+            money = 0,
+            product = 0;
         foreach (ref readonly var t in tasks.AsSpan())
         {
             var rounds = t.Rounds;
@@ -193,23 +258,55 @@ internal static class RangeModel
     private static PlannedTest ToTest(HiddenGroup g, double with, double without, Catalogue c)
     {
         var adds = g.Branches.Sum(b => b.LabourMinutes);
-        var steps = g.Branches.SelectMany(b => b.Extra.Select(d => (Branch: b, Deed: d)))
-            .GroupBy(x => (Position: x.Deed.Slot.Index, x.Deed.Treatment.Index, x.Deed.Rounds)).OrderBy(x => x.Key.Position).ThenBy(x => x.Key.Index)
-            .Select(x => new BranchStep(x.First().Deed.Slot.Stage, x.First().Deed.Treatment.Id, x.First().Deed.Treatment.Name, x.Key.Rounds, x.Select(y => y.Branch.State.Zone.Id).ToArray(), x.Sum(y => ZoneWork.Labour(y.Deed, y.Branch.State, c)))).ToArray();
-        var main = steps.Length == 0 ? null : steps.OrderByDescending(s => c.Treatment(s.Treatment).Removes.Where(r => r.Kind == g.Kind.Index).Sum(r => r.Decades)).ThenByDescending(s => s.LabourMinutes).First();
-        var changes = $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}{(main is null ? "nothing more would be done here, but until then it is not proven" : $"if positive: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, up to {adds:0} min more")}";
+        var steps = g
+            .Branches.SelectMany(b => b.Extra.Select(d => (Branch: b, Deed: d)))
+            .GroupBy(x => (Position: x.Deed.Slot.Index, x.Deed.Treatment.Index, x.Deed.Rounds))
+            .OrderBy(x => x.Key.Position)
+            .ThenBy(x => x.Key.Index)
+            .Select(x => new BranchStep(
+                x.First().Deed.Slot.Stage,
+                x.First().Deed.Treatment.Id,
+                x.First().Deed.Treatment.Name,
+                x.Key.Rounds,
+                x.Select(y => y.Branch.State.Zone.Id).ToArray(),
+                x.Sum(y => ZoneWork.Labour(y.Deed, y.Branch.State, c))
+            ))
+            .ToArray();
+        var main =
+            steps.Length == 0
+                ? null
+                : steps
+                    .OrderByDescending(s => c.Treatment(s.Treatment).Removes.Where(r => r.Kind == g.Kind.Index).Sum(r => r.Decades))
+                    .ThenByDescending(s => s.LabourMinutes)
+                    .First();
+        var changes =
+            $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}{(main is null ? "nothing more would be done here, but until then it is not proven" : $"if positive: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, up to {adds:0} min more")}";
         // Three ways: do the work blindly, leave it, or test and do it where it is. Each priced in the same minutes as the search.
         var product = g.Branches.ToDictionary(b => b, b => Math.Max(0, b.Money - b.LabourMinutes / 60 * c["labour-rate"]));
         var blind = g.Branches.Sum(b => b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm);
         var leave = g.Branches.Sum(b => b.Probability * b.Stays);
-        var test = g.Branches.Count * c["test-minutes"] + g.Branches.Sum(b => b.Probability * (b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm));
-        return new PlannedTest(g.Test, g.Kind.Id, g.Branches.Select(b => b.State.Zone.Id).ToArray(), g.When, changes, g.Branches.Average(b => b.Probability), adds, Math.Max(0, with - without), steps)
+        var test =
+            g.Branches.Count * c["test-minutes"]
+            + g.Branches.Sum(b => b.Probability * (b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm));
+        return new PlannedTest(
+            g.Test,
+            g.Kind.Id,
+            g.Branches.Select(b => b.State.Zone.Id).ToArray(),
+            g.When,
+            changes,
+            g.Branches.Average(b => b.Probability),
+            adds,
+            Math.Max(0, with - without),
+            steps
+        )
         {
             Value = Math.Min(blind, leave) - test,
             Required = g.Again is not null,
             Without = blind <= leave ? "do it everywhere" : "leave it",
             SavesMinutes = g.Branches.Sum(b => (1 - b.Probability) * b.LabourMinutes - c["test-minutes"]),
-            SavesMoney = g.Branches.Sum(b => (1 - b.Probability) * (product[b] + b.LabourMinutes / 60 * c["labour-rate"]) - c["test-minutes"] / 60 * c["labour-rate"]),
+            SavesMoney = g.Branches.Sum(b =>
+                (1 - b.Probability) * (product[b] + b.LabourMinutes / 60 * c["labour-rate"]) - c["test-minutes"] / 60 * c["labour-rate"]
+            ),
             SavesHarm = g.Branches.Sum(b => (1 - b.Probability) * b.Harm),
         };
     }
@@ -217,6 +314,10 @@ internal static class RangeModel
     private static Range Around(double[] draws, double expected)
     {
         var sorted = draws.Order().ToArray();
-        return new Range(Math.Min(expected, sorted[(int)(0.1 * (sorted.Length - 1))]), expected, Math.Max(expected, sorted[(int)(0.9 * (sorted.Length - 1))]));
+        return new Range(
+            Math.Min(expected, sorted[(int)(0.1 * (sorted.Length - 1))]),
+            expected,
+            Math.Max(expected, sorted[(int)(0.9 * (sorted.Length - 1))])
+        );
     }
 }

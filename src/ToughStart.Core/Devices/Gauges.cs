@@ -25,9 +25,19 @@ public sealed class SimulatedGauge(string kind, int seed) : IGauge
 {
     private readonly Dictionary<string, int> _taken = [];
 
-    public string Name => "simulated " + kind switch { "film" => "film gauge", "temperature" => "infrared thermometer", _ => "hardness meter" };
+    public string Name =>
+        "simulated "
+        + kind switch
+        {
+            "film" => "film gauge",
+            "temperature" => "infrared thermometer",
+            _ => "hardness meter",
+        };
 
-    public string Kind { get; } = kind is "film" or "temperature" or "hardness" ? kind : throw new ArgumentException($"'{kind}' is not film, temperature or hardness", nameof(kind));
+    public string Kind { get; } =
+        kind is "film" or "temperature" or "hardness"
+            ? kind
+            : throw new ArgumentException($"'{kind}' is not film, temperature or hardness", nameof(kind));
 
     public GaugeReading Read(string zone)
     {
@@ -41,7 +51,11 @@ public sealed class SimulatedGauge(string kind, int seed) : IGauge
             "temperature" => (16 + panel.Next() * 8, 0.4),
             _ => (180 + panel.Next() * 80, 3.0),
         };
-        return new GaugeReading(Kind, Kind == "hardness" ? "" : zone, Math.Round(middle + (spot.Next() + spot.Next() - 1) * scatter, Kind == "film" ? 0 : 1));
+        return new GaugeReading(
+            Kind,
+            Kind == "hardness" ? "" : zone,
+            Math.Round(middle + (spot.Next() + spot.Next() - 1) * scatter, Kind == "film" ? 0 : 1)
+        );
     }
 
     private ulong HashCode(string zone, int n)
@@ -68,7 +82,12 @@ public static class ReadingFile
     /// <param name="problems">Line by line, what is wrong and what is allowed.</param>
     public static IReadOnlyList<GaugeReading> Read(string text, string kind, IReadOnlyCollection<string> zones, List<Problem> problems)
     {
-        var (low, high, unit) = kind switch { "film" => (0.0, 5000.0, "µm"), "temperature" => (-30.0, 120.0, "°C"), _ => (0.0, 2000.0, "mg/l") };
+        var (low, high, unit) = kind switch
+        {
+            "film" => (0.0, 5000.0, "µm"),
+            "temperature" => (-30.0, 120.0, "°C"),
+            _ => (0.0, 2000.0, "mg/l"),
+        };
         var readings = new List<GaugeReading>();
         var lines = text.TrimStart('\uFEFF').Split('\n');
         if (lines.Length > MostLines)
@@ -80,7 +99,10 @@ public static class ReadingFile
         for (var i = 0; i < lines.Length; i++)
         {
             var line = lines[i].Trim();
-            var separator = line.Contains(';') ? ';' : line.Contains('\t') ? '\t' : ',';
+            var separator =
+                line.Contains(';') ? ';'
+                : line.Contains('\t') ? '\t'
+                : ',';
             var cells = line.Split(separator, 2);
             if (line.Length == 0 || (i == 0 && cells.Length == 2 && cells[1].Length > 0 && !cells[1].Any(char.IsAsciiDigit)))
             {
@@ -98,11 +120,21 @@ public static class ReadingFile
             }
             else if (!TryValue(cells[1], kind, out var value))
             {
-                problems.Add(new Problem($"line {i + 1}", $"'{StrictJson.Shorten(cells[1].Trim())}' is not a number in {unit}{(kind == "film" ? ", or in mil" : "")}"));
+                problems.Add(
+                    new Problem(
+                        $"line {i + 1}",
+                        $"'{StrictJson.Shorten(cells[1].Trim())}' is not a number in {unit}{(kind == "film" ? ", or in mil" : "")}"
+                    )
+                );
             }
             else if (value < low || value > high)
             {
-                problems.Add(new Problem($"line {i + 1}", $"{value.ToString("0.###", CultureInfo.InvariantCulture)} is outside {low:0} to {high:0} {unit}"));
+                problems.Add(
+                    new Problem(
+                        $"line {i + 1}",
+                        $"{value.ToString("0.###", CultureInfo.InvariantCulture)} is outside {low:0} to {high:0} {unit}"
+                    )
+                );
             }
             else
             {
@@ -118,12 +150,20 @@ public static class ReadingFile
     {
         var t = cell.Trim().Trim('"').ToLowerInvariant();
         var factor = 1.0;
-        foreach (var (unit, k) in kind switch
-        {
-            "film" => new[] { ("µm", 1.0), ("um", 1.0), ("mils", Readiness.FilmThickness.MicrometresPerMil), ("mil", Readiness.FilmThickness.MicrometresPerMil) },
-            "temperature" => [("°c", 1.0), ("c", 1.0)],
-            _ => [("mg/l", 1.0), ("ppm", 1.0)],
-        })
+        foreach (
+            var (unit, k) in kind switch
+            {
+                "film" => new[]
+                {
+                    ("µm", 1.0),
+                    ("um", 1.0),
+                    ("mils", Readiness.FilmThickness.MicrometresPerMil),
+                    ("mil", Readiness.FilmThickness.MicrometresPerMil),
+                },
+                "temperature" => [("°c", 1.0), ("c", 1.0)],
+                _ => [("mg/l", 1.0), ("ppm", 1.0)],
+            }
+        )
         {
             if (t.EndsWith(unit, StringComparison.Ordinal))
             {
@@ -133,7 +173,13 @@ public static class ReadingFile
             }
         }
 
-        var read = double.TryParse(t.Replace(',', '.'), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out value) && double.IsFinite(value);
+        var read =
+            double.TryParse(
+                t.Replace(',', '.'),
+                NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign,
+                CultureInfo.InvariantCulture,
+                out value
+            ) && double.IsFinite(value);
         value *= factor;
         return read;
     }

@@ -62,11 +62,22 @@ public static class CompareFormat
                 var named = Leaning.Named.FirstOrDefault(n => n.Id == e.GetString());
                 if (named.Id is null)
                 {
-                    problems.Add(new Problem("lean", $"'{StrictJson.Shorten(e.GetString()!)}' is not known", Leaning.Named.Select(n => n.Id).ToArray()));
+                    problems.Add(
+                        new Problem(
+                            "lean",
+                            $"'{StrictJson.Shorten(e.GetString()!)}' is not known",
+                            Leaning.Named.Select(n => n.Id).ToArray()
+                        )
+                    );
                     continue;
                 }
 
-                node["lean"] = new System.Text.Json.Nodes.JsonObject { ["harm"] = named.Lean.Harm, ["time"] = named.Lean.Time, ["money"] = named.Lean.Money };
+                node["lean"] = new System.Text.Json.Nodes.JsonObject
+                {
+                    ["harm"] = named.Lean.Harm,
+                    ["time"] = named.Lean.Time,
+                    ["money"] = named.Lean.Money,
+                };
             }
             else if (field == "declines" && e.ValueKind == JsonValueKind.Array && node["declines"] is System.Text.Json.Nodes.JsonArray have)
             {
@@ -100,7 +111,12 @@ public static class CompareFormat
     public static byte[] Write(PlanComparison c)
     {
         var buffer = new System.Buffers.ArrayBufferWriter<byte>();
-        using (var w = new Utf8JsonWriter(buffer, new JsonWriterOptions { Indented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
+        using (
+            var w = new Utf8JsonWriter(
+                buffer,
+                new JsonWriterOptions { Indented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }
+            )
+        )
         {
             w.WriteStartObject();
             w.WriteString("format", PlanComparison.Format);

@@ -8,13 +8,48 @@ public static class HouseRules
 {
     public static IReadOnlyList<HouseRule> All { get; } =
     [
-        new("firstLiquid", "First liquid", [("water", "Water first, then chemistry"), ("chemistry", "Chemistry on the dry dirt, then rinse")]),
+        new(
+            "firstLiquid",
+            "First liquid",
+            [("water", "Water first, then chemistry"), ("chemistry", "Chemistry on the dry dirt, then rinse")]
+        ),
         new("foam", "Foam", [("when-needed", "Where film or grit needs it"), ("optional", "As an extra"), ("always", "Always")]),
-        new("rinseFoamBeforeContact", "Foam before contact", [("true", "Rinse the foam off, then touch"), ("false", "Wash through the foam")]),
-        new("wheels", "Wheels", [("first", "First"), ("during-foam", "While the body foam dwells"), ("after-prewash", "After the pre-wash"), ("with-prewash", "With the pre-wash")]),
-        new("washMedia", "Wash media", [("two-bucket", "Two buckets with grit guards"), ("mitt-per-area", "A fresh mitt per area"), ("one-rinse-bucket", "One rinse bucket, product on the sponge"), ("rinseless", "Rinseless towels"), ("waterless", "Waterless, folded towels")]),
+        new(
+            "rinseFoamBeforeContact",
+            "Foam before contact",
+            [("true", "Rinse the foam off, then touch"), ("false", "Wash through the foam")]
+        ),
+        new(
+            "wheels",
+            "Wheels",
+            [
+                ("first", "First"),
+                ("during-foam", "While the body foam dwells"),
+                ("after-prewash", "After the pre-wash"),
+                ("with-prewash", "With the pre-wash"),
+            ]
+        ),
+        new(
+            "washMedia",
+            "Wash media",
+            [
+                ("two-bucket", "Two buckets with grit guards"),
+                ("mitt-per-area", "A fresh mitt per area"),
+                ("one-rinse-bucket", "One rinse bucket, product on the sponge"),
+                ("rinseless", "Rinseless towels"),
+                ("waterless", "Waterless, folded towels"),
+            ]
+        ),
         new("waterlessOnHeavy", "Waterless on heavy dirt", [("refuse", "Refuse"), ("warn", "Warn and go on")]),
-        new("iron", "Iron", [("after-wash", "After the contact wash"), ("foam-then-spot", "Iron foam first, then where needed"), ("with-clay", "Together with clay")]),
+        new(
+            "iron",
+            "Iron",
+            [
+                ("after-wash", "After the contact wash"),
+                ("foam-then-spot", "Iron foam first, then where needed"),
+                ("with-clay", "Together with clay"),
+            ]
+        ),
         new("tarIron", "Tar and iron", [("tar-first", "Tar, then iron"), ("iron-first", "Iron, then tar")]),
         new("ironCoverage", "Iron coverage", [("spritz", "Where it bleeds"), ("low", "Below the door handles"), ("all", "Every panel")]),
         new("clay", "Clay", [("if-rough", "Only where the hand feels it"), ("always", "Always before protection")]),
@@ -22,9 +57,21 @@ public static class HouseRules
         new("strongChemistry", "Strong chemistry", [("limited", "Allowed within limits"), ("neutral-only", "Neutral only, more rounds")]),
         new("apcOnBugs", "Cleaner on bugs", [("last", "Only low down, last"), ("presoak", "As a pre-soak")]),
         new("prewashDwell", "Pre-wash dwell", [("window", "Dwell within the wet window"), ("rinse-at-once", "Spray and rinse at once")]),
-        new("oldProtection", "Old protection", [("by-goal", "By goal"), ("strip-at-wash", "Always strip at the wash"), ("strip-before-correction", "Strip just before correction")]),
+        new(
+            "oldProtection",
+            "Old protection",
+            [
+                ("by-goal", "By goal"),
+                ("strip-at-wash", "Always strip at the wash"),
+                ("strip-before-correction", "Strip just before correction"),
+            ]
+        ),
         new("dryOut", "If it dries", [("never", "Never: smaller sections"), ("rewet", "Re-wet and go on")]),
-        new("clayLubricant", "Clay lubricant", [("rinseless", "Rinseless 1:16"), ("shampoo", "Shampoo mixed fresh"), ("iron-remover", "Iron remover")]),
+        new(
+            "clayLubricant",
+            "Clay lubricant",
+            [("rinseless", "Rinseless 1:16"), ("shampoo", "Shampoo mixed fresh"), ("iron-remover", "Iron remover")]
+        ),
         new("drying", "Drying", [("blot", "Blot and blower"), ("blade-glass", "Blade on glass, then towel"), ("aid", "Drying aid")]),
         new("tyres", "Tyre finish", [("none", "None"), ("satin", "Satin"), ("gloss", "Gloss")]),
     ];
@@ -36,7 +83,8 @@ public static class HouseRules
     private static readonly Dictionary<(string, string), string> Reasons = new()
     {
         [("firstLiquid", "water")] = "Water takes the loose grit before chemistry loosens the film; product is not spent on clods.",
-        [("firstLiquid", "chemistry")] = "On dry dirt the product stays strong and clings; the pressure rinse then takes film and grit together.",
+        [("firstLiquid", "chemistry")] =
+            "On dry dirt the product stays strong and clings; the pressure rinse then takes film and grit together.",
         [("foam", "when-needed")] = "Foam goes where film or grit asks for it; elsewhere it is water and minutes.",
         [("foam", "optional")] = "Foam only where it clearly pays: the wash does the rest.",
         [("foam", "always")] = "Foam on every visit: it softens what nobody saw and calms the wash.",
@@ -73,7 +121,8 @@ public static class HouseRules
         [("prewashDwell", "rinse-at-once")] = "Strong product, sprayed and rinsed at once: no risk of drying, less effect.",
         [("oldProtection", "by-goal")] = "Kept for a wash, stripped before protection or correction.",
         [("oldProtection", "strip-at-wash")] = "Always stripped at the wash: every visit starts from bare paint.",
-        [("oldProtection", "strip-before-correction")] = "Washed neutral, stripped just before correction: the paint is bare as short as can be.",
+        [("oldProtection", "strip-before-correction")] =
+            "Washed neutral, stripped just before correction: the paint is bare as short as can be.",
         [("dryOut", "never")] = "What dried has etched or stained before it cleaned: smaller sections.",
         [("dryOut", "rewet")] = "Re-wet and go on; the round counts as not done.",
         [("clayLubricant", "rinseless")] = "Slick, clear, leaves little: the clay face can be read.",

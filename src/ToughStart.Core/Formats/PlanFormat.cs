@@ -23,7 +23,10 @@ public static class PlanFormat
 
     private static readonly JsonWriterOptions Options = new() { Indented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
-    private static readonly string[] Stages = [.. Catalogue.Default.Slots.Select(s => s.Stage).Concat(["wheels", "tyres", "arches", "dry"]).Distinct()];
+    private static readonly string[] Stages =
+    [
+        .. Catalogue.Default.Slots.Select(s => s.Stage).Concat(["wheels", "tyres", "arches", "dry"]).Distinct(),
+    ];
 
     private static Holds<double> Amount(int digits) => Hold.Number(0, null, digits);
 
@@ -33,14 +36,30 @@ public static class PlanFormat
 
     private static readonly Holds<Range> RangeOf0 = RangeOf(0);
 
-    private static Holds<Range> RangeOf(int digits) => new Part<Range>(v => new(v.Get<double>("low"), v.Get<double>("expected"), v.Get<double>("high")))
-        .With("low", Amount(digits), r => r.Low).With("expected", Amount(digits), r => r.Expected).With("high", Amount(digits), r => r.High).One;
+    private static Holds<Range> RangeOf(int digits) =>
+        new Part<Range>(v => new(v.Get<double>("low"), v.Get<double>("expected"), v.Get<double>("high")))
+            .With("low", Amount(digits), r => r.Low)
+            .With("expected", Amount(digits), r => r.Expected)
+            .With("high", Amount(digits), r => r.High)
+            .One;
 
-    private static readonly Part<Mix> MixPart = new Part<Mix>(v => new(
-            v.Get<string>("vessel"), Fraction(v.Get("inVessel", 1.0)), v.Get<double>("productMl"), v.Get<double>("waterMl"), v.Get<string>("basis"), v.Get<bool>("calibrated"), v.Get("onPanelLow", 1.0), v.Get("onPanelHigh", 1.0))
+    private static readonly Part<Mix> MixPart = new Part<Mix>(v =>
+        new(
+            v.Get<string>("vessel"),
+            Fraction(v.Get("inVessel", 1.0)),
+            v.Get<double>("productMl"),
+            v.Get<double>("waterMl"),
+            v.Get<string>("basis"),
+            v.Get<bool>("calibrated"),
+            v.Get("onPanelLow", 1.0),
+            v.Get("onPanelHigh", 1.0)
+        )
         {
-            Leftover = v.Get("leftoverBottle", "") is { Length: > 0 } bottle ? new Leftover("", Fraction(v.Get("inVessel", 1.0)), v.Get("leftoverMl", 0.0), bottle) : null,
-        })
+            Leftover = v.Get("leftoverBottle", "") is { Length: > 0 } bottle
+                ? new Leftover("", Fraction(v.Get("inVessel", 1.0)), v.Get("leftoverMl", 0.0), bottle)
+                : null,
+        }
+    )
         .With("vessel", Hold.Text, m => m.Vessel)
         .With("productMl", Amount(1), m => m.ProductMl)
         .With("waterMl", Amount(1), m => m.WaterMl)
@@ -52,11 +71,23 @@ public static class PlanFormat
         .May("leftoverMl", Amount(0), m => m.Leftover?.Ml)
         .MayBe("leftoverBottle", Hold.Text, m => m.Leftover?.Bottle);
 
-    private static readonly Part<SectionPart> PiecePart = new Part<SectionPart>(v => new(v.Get<string>("zone"), v.Get("part", 1), v.Get("parts", 1)))
-        .With("zone", Hold.Text, x => x.Zone).May("part", Hold.Whole(1, 100), x => (x.Parts > 1, x.Part)).May("parts", Hold.Whole(1, 100), x => (x.Parts > 1, x.Parts));
+    private static readonly Part<SectionPart> PiecePart = new Part<SectionPart>(v =>
+        new(v.Get<string>("zone"), v.Get("part", 1), v.Get("parts", 1))
+    )
+        .With("zone", Hold.Text, x => x.Zone)
+        .May("part", Hold.Whole(1, 100), x => (x.Parts > 1, x.Part))
+        .May("parts", Hold.Whole(1, 100), x => (x.Parts > 1, x.Parts));
 
-    private static readonly Part<Section> SectionPart = new Part<Section>(v => new(
-            v.Get<IReadOnlyList<SectionPart>>("work", []), v.Get("startMinute", 0.0), v.Get("seconds", 0.0), v.Get("idleSeconds", 0.0), v.Get("tightest", ""), v.Get("spareSeconds", 0.0)))
+    private static readonly Part<Section> SectionPart = new Part<Section>(v =>
+        new(
+            v.Get<IReadOnlyList<SectionPart>>("work", []),
+            v.Get("startMinute", 0.0),
+            v.Get("seconds", 0.0),
+            v.Get("idleSeconds", 0.0),
+            v.Get("tightest", ""),
+            v.Get("spareSeconds", 0.0)
+        )
+    )
         .With("zones", Hold.Text, x => x.Words)
         .May("work", Hold.ListOf(PiecePart.One), x => (true, x.Work))
         .May("startMinute", Amount(1), x => x.StartMinute)
@@ -65,20 +96,43 @@ public static class PlanFormat
         .MayBe("tightest", Hold.Text, x => x.Tightest)
         .May("spareSeconds", Any(0), x => x.Spare);
 
-    private static readonly Part<SectionPlan> SectionsPart = new Part<SectionPlan>(v => new(
-            v.Get<IReadOnlyList<Section>>("sections"), v.Get("idleMinutes", 0.0), v.Get("ladderMoves", 0), v.Get("mistAgainSeconds", -1.0) is >= 0 and var s ? s : null, v.Get<IReadOnlyList<string>>("why", [])))
+    private static readonly Part<SectionPlan> SectionsPart = new Part<SectionPlan>(v =>
+        new(
+            v.Get<IReadOnlyList<Section>>("sections"),
+            v.Get("idleMinutes", 0.0),
+            v.Get("ladderMoves", 0),
+            v.Get("mistAgainSeconds", -1.0) is >= 0 and var s ? s : null,
+            v.Get<IReadOnlyList<string>>("why", [])
+        )
+    )
         .With("sections", Hold.ListOf(SectionPart.One), x => x.Sections)
         .May("idleMinutes", Amount(2), x => x.IdleMinutes)
         .May("ladderMoves", Hold.Whole(0, 200), x => (true, x.LadderMoves))
         .May("mistAgainSeconds", Amount(0), x => x.RemistSeconds)
         .MayBe("why", Hold.Texts, x => x.Why);
 
-    private static readonly Part<Answer> AnswerPart = new Part<Answer>(v => new(v.Get<string>("zone"), v.Get<string>("contaminant"), v.Get<double>("before"), v.Get<double>("after")))
-        .With("zone", Hold.Text, a => a.Zone).With("contaminant", Hold.Text, a => a.Contaminant).With("before", Share(3), a => a.Before).With("after", Share(3), a => a.After);
+    private static readonly Part<Answer> AnswerPart = new Part<Answer>(v =>
+        new(v.Get<string>("zone"), v.Get<string>("contaminant"), v.Get<double>("before"), v.Get<double>("after"))
+    )
+        .With("zone", Hold.Text, a => a.Zone)
+        .With("contaminant", Hold.Text, a => a.Contaminant)
+        .With("before", Share(3), a => a.Before)
+        .With("after", Share(3), a => a.After);
 
-    private static readonly Part<Until> UntilPart = new Part<Until>(v => new(v.Get<string>("observe"), v.Get<IReadOnlyList<string>>("stop"), v.Get<IReadOnlyList<string>>("repeat"), v.Get<int>("maxRounds"), v.Get<string>("then")))
-        .With("observe", Hold.Text, u => u.Observe).With("stop", Hold.Texts, u => u.Stop).With("repeat", Hold.Texts, u => u.Repeat)
-        .With("maxRounds", Hold.Whole(1, 4), u => u.MaxRounds).With("then", Hold.Text, u => u.Then);
+    private static readonly Part<Until> UntilPart = new Part<Until>(v =>
+        new(
+            v.Get<string>("observe"),
+            v.Get<IReadOnlyList<string>>("stop"),
+            v.Get<IReadOnlyList<string>>("repeat"),
+            v.Get<int>("maxRounds"),
+            v.Get<string>("then")
+        )
+    )
+        .With("observe", Hold.Text, u => u.Observe)
+        .With("stop", Hold.Texts, u => u.Stop)
+        .With("repeat", Hold.Texts, u => u.Repeat)
+        .With("maxRounds", Hold.Whole(1, 4), u => u.MaxRounds)
+        .With("then", Hold.Text, u => u.Then);
 
     private static readonly Part<Step> StepPart = new Part<Step>(ReadStep)
         .With("key", Hold.Text, s => s.Key)
@@ -120,51 +174,98 @@ public static class PlanFormat
         .May("productMl", Amount(1), s => s.ProductMl)
         .May("money", Amount(2), s => s.Money);
 
-    private static readonly Part<Skipped> SkippedPart = new Part<Skipped>(v => new(v.Get<string>("stage"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason")))
-        .With("stage", Hold.Text, s => s.Stage).With("zones", Hold.Texts, s => s.Zones).With("reason", Hold.Text, s => s.Reason);
+    private static readonly Part<Skipped> SkippedPart = new Part<Skipped>(v =>
+        new(v.Get<string>("stage"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason"))
+    )
+        .With("stage", Hold.Text, s => s.Stage)
+        .With("zones", Hold.Texts, s => s.Zones)
+        .With("reason", Hold.Text, s => s.Reason);
 
-    private static readonly Part<RefusedGroup> RefusedPart = new Part<RefusedGroup>(v => new(v.Get<string>("treatment"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason"), v.Get("cause", "")))
-        .With("treatment", Hold.Text, s => s.Treatment).With("zones", Hold.Texts, s => s.Zones).With("reason", Hold.Text, s => s.Reason).MayBe("cause", Hold.Text, s => s.Cause);
+    private static readonly Part<RefusedGroup> RefusedPart = new Part<RefusedGroup>(v =>
+        new(v.Get<string>("treatment"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason"), v.Get("cause", ""))
+    )
+        .With("treatment", Hold.Text, s => s.Treatment)
+        .With("zones", Hold.Texts, s => s.Zones)
+        .With("reason", Hold.Text, s => s.Reason)
+        .MayBe("cause", Hold.Text, s => s.Cause);
 
-    private static readonly Part<Refer> ReferPart = new Part<Refer>(v => new(v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("what"), v.Get<string>("reason")))
-        .With("zones", Hold.Texts, s => s.Zones).With("what", Hold.Text, s => s.What).With("reason", Hold.Text, s => s.Reason);
+    private static readonly Part<Refer> ReferPart = new Part<Refer>(v =>
+        new(v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("what"), v.Get<string>("reason"))
+    )
+        .With("zones", Hold.Texts, s => s.Zones)
+        .With("what", Hold.Text, s => s.What)
+        .With("reason", Hold.Text, s => s.Reason);
 
-    private static readonly Part<BranchStep> BranchPart = new Part<BranchStep>(v => new(
-            v.Get<string>("stage"), v.Get<string>("treatment"), v.Get("name", v.Get<string>("treatment")), v.Get<int>("rounds"), v.Get<IReadOnlyList<string>>("zones"), v.Get<double>("labourMinutes")))
-        .With("stage", Hold.Text, b => b.Stage).With("treatment", Hold.Text, b => b.Treatment).MayBe("name", Hold.Text, b => b.Name).With("rounds", Hold.Whole(1, 4), b => b.Rounds)
-        .With("zones", Hold.Texts, b => b.Zones).With("labourMinutes", Amount(1), b => b.LabourMinutes);
+    private static readonly Part<BranchStep> BranchPart = new Part<BranchStep>(v =>
+        new(
+            v.Get<string>("stage"),
+            v.Get<string>("treatment"),
+            v.Get("name", v.Get<string>("treatment")),
+            v.Get<int>("rounds"),
+            v.Get<IReadOnlyList<string>>("zones"),
+            v.Get<double>("labourMinutes")
+        )
+    )
+        .With("stage", Hold.Text, b => b.Stage)
+        .With("treatment", Hold.Text, b => b.Treatment)
+        .MayBe("name", Hold.Text, b => b.Name)
+        .With("rounds", Hold.Whole(1, 4), b => b.Rounds)
+        .With("zones", Hold.Texts, b => b.Zones)
+        .With("labourMinutes", Amount(1), b => b.LabourMinutes);
 
-    private static readonly Part<PlannedTest> TestPart = new Part<PlannedTest>(v => new(
-            v.Get<string>("test"), v.Get("contaminant", ""), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("when"), v.Get<string>("changes"), v.Get("probability", 0.0), v.Get("addsMinutes", 0.0),
-            v.Get("narrowsMinutes", 0.0), v.Get<IReadOnlyList<BranchStep>>("ifPositive"))
+    private static readonly Part<PlannedTest> TestPart = new Part<PlannedTest>(v =>
+        new(
+            v.Get<string>("test"),
+            v.Get("contaminant", ""),
+            v.Get<IReadOnlyList<string>>("zones"),
+            v.Get<string>("when"),
+            v.Get<string>("changes"),
+            v.Get("probability", 0.0),
+            v.Get("addsMinutes", 0.0),
+            v.Get("narrowsMinutes", 0.0),
+            v.Get<IReadOnlyList<BranchStep>>("ifPositive")
+        )
         {
-            Value = v.Get("value", 0.0), Required = v.Get("required", false), Without = v.Get("without", ""),
-            SavesMinutes = v.Get("savesMinutes", 0.0), SavesMoney = v.Get("savesMoney", 0.0), SavesHarm = v.Get("savesHarm", 0.0),
-        })
-        .With("test", Hold.Text, t => t.Test)
-        .MayBe("contaminant", Hold.Text, t => t.Contaminant)
-        .With("zones", Hold.Texts, t => t.Zones)
-        .With("when", Hold.Text, t => t.When)
-        .With("changes", Hold.Text, t => t.Changes)
-        .If("required", t => t.Required)
-        .May("probability", Share(3), t => t.Probability)
-        .May("addsMinutes", Amount(1), t => t.AddsMinutes)
-        .May("narrowsMinutes", Amount(1), t => t.NarrowsMinutes)
-        .May("value", Any(1), t => t.Value)
-        .MayBe("without", Hold.Text, t => t.Without)
-        .May("savesMinutes", Any(1), t => t.SavesMinutes)
-        .May("savesMoney", Any(2), t => t.SavesMoney)
-        .May("savesHarm", Amount(2), t => t.SavesHarm)
-        .With("ifPositive", Hold.ListOf(BranchPart.One), t => t.IfPositive);
+            Value = v.Get("value", 0.0),
+            Required = v.Get("required", false),
+            Without = v.Get("without", ""),
+            SavesMinutes = v.Get("savesMinutes", 0.0),
+            SavesMoney = v.Get("savesMoney", 0.0),
+            SavesHarm = v.Get("savesHarm", 0.0),
+        }
+    ).With("test", Hold.Text, t => t.Test).MayBe("contaminant", Hold.Text, t => t.Contaminant).With("zones", Hold.Texts, t => t.Zones).With("when", Hold.Text, t => t.When).With("changes", Hold.Text, t => t.Changes).If("required", t => t.Required).May("probability", Share(3), t => t.Probability).May("addsMinutes", Amount(1), t => t.AddsMinutes).May("narrowsMinutes", Amount(1), t => t.NarrowsMinutes).May("value", Any(1), t => t.Value).MayBe("without", Hold.Text, t => t.Without).May("savesMinutes", Any(1), t => t.SavesMinutes).May("savesMoney", Any(2), t => t.SavesMoney).May("savesHarm", Amount(2), t => t.SavesHarm).With("ifPositive", Hold.ListOf(BranchPart.One), t => t.IfPositive);
 
-    private static readonly Part<MediaLine> MediaPart = new Part<MediaLine>(v => new(
-            v.Get<string>("medium"), v.Get("name", v.Get<string>("medium")), v.Get<string>("kit"), v.Get<int>("pieces"), v.Get<IReadOnlyList<string>>("steps", []), v.Get("after", ""), v.Get("rule", "")))
-        .With("medium", Hold.Text, m => m.Medium).MayBe("name", Hold.Text, m => m.Name).With("kit", Hold.OneOf(["wheels", "body", "own"]), m => m.Kit).With("pieces", Hold.Whole(1, 1000), m => m.Pieces)
-        .MayBe("steps", Hold.Texts, m => m.Steps).MayBe("after", Hold.Text, m => m.After).MayBe("rule", Hold.Text, m => m.Rule);
+    private static readonly Part<MediaLine> MediaPart = new Part<MediaLine>(v =>
+        new(
+            v.Get<string>("medium"),
+            v.Get("name", v.Get<string>("medium")),
+            v.Get<string>("kit"),
+            v.Get<int>("pieces"),
+            v.Get<IReadOnlyList<string>>("steps", []),
+            v.Get("after", ""),
+            v.Get("rule", "")
+        )
+    )
+        .With("medium", Hold.Text, m => m.Medium)
+        .MayBe("name", Hold.Text, m => m.Name)
+        .With("kit", Hold.OneOf(["wheels", "body", "own"]), m => m.Kit)
+        .With("pieces", Hold.Whole(1, 1000), m => m.Pieces)
+        .MayBe("steps", Hold.Texts, m => m.Steps)
+        .MayBe("after", Hold.Text, m => m.After)
+        .MayBe("rule", Hold.Text, m => m.Rule);
 
-    private static readonly Part<BuyLine> BuyPart = new Part<BuyLine>(v => new(
-            v.Get<string>("agent"), v.Get("name", v.Get<string>("agent")), v.Get<double>("needMl"), v.Get("haveMl", -1.0) is >= 0 and var have ? have : null, v.Get<double>("money"),
-            v.Get<IReadOnlyList<string>>("instead", []), v.Get<IReadOnlyList<string>>("stays", []), v.Get("minutesWithout", 0.0)))
+    private static readonly Part<BuyLine> BuyPart = new Part<BuyLine>(v =>
+        new(
+            v.Get<string>("agent"),
+            v.Get("name", v.Get<string>("agent")),
+            v.Get<double>("needMl"),
+            v.Get("haveMl", -1.0) is >= 0 and var have ? have : null,
+            v.Get<double>("money"),
+            v.Get<IReadOnlyList<string>>("instead", []),
+            v.Get<IReadOnlyList<string>>("stays", []),
+            v.Get("minutesWithout", 0.0)
+        )
+    )
         .With("agent", Hold.Text, b => b.Agent)
         .MayBe("name", Hold.Text, b => b.Name)
         .With("needMl", Amount(1), b => b.NeedMl)
@@ -175,11 +276,25 @@ public static class PlanFormat
         .MayBe("stays", Hold.Texts, b => b.Stays)
         .With("words", Hold.Text, b => b.Words);
 
-    private static readonly Part<Proof> ProofPart = new Part<Proof>(v => new(v.Get<int>("zones"), v.Get<int>("zonesProved"), v.Get<double>("costMinutes"), v.Get<double>("boundMinutes")))
-        .With("zones", Hold.Whole(0, 400), x => x.Zones).With("zonesProved", Hold.Whole(0, 400), x => x.Proved).With("costMinutes", Amount(2), x => x.Minutes).With("boundMinutes", Amount(2), x => x.AtLeast);
+    private static readonly Part<Proof> ProofPart = new Part<Proof>(v =>
+        new(v.Get<int>("zones"), v.Get<int>("zonesProved"), v.Get<double>("costMinutes"), v.Get<double>("boundMinutes"))
+    )
+        .With("zones", Hold.Whole(0, 400), x => x.Zones)
+        .With("zonesProved", Hold.Whole(0, 400), x => x.Proved)
+        .With("costMinutes", Amount(2), x => x.Minutes)
+        .With("boundMinutes", Amount(2), x => x.AtLeast);
 
-    private static readonly Part<Totals> TotalsPart = new Part<Totals>(v => new(
-            v.Get<Range>("labourMinutes"), v.Get<Range>("elapsedMinutes"), v.Get<Range>("waterLitres"), v.Get<Range>("money"), v.Get("productTotalMl", default(Range)), v.Get<IReadOnlyDictionary<string, double>>("productMl"), v.Get<double>("harm")))
+    private static readonly Part<Totals> TotalsPart = new Part<Totals>(v =>
+        new(
+            v.Get<Range>("labourMinutes"),
+            v.Get<Range>("elapsedMinutes"),
+            v.Get<Range>("waterLitres"),
+            v.Get<Range>("money"),
+            v.Get("productTotalMl", default(Range)),
+            v.Get<IReadOnlyDictionary<string, double>>("productMl"),
+            v.Get<double>("harm")
+        )
+    )
         .With("labourMinutes", RangeOf0, t => t.LabourMinutes)
         .With("elapsedMinutes", RangeOf0, t => t.ElapsedMinutes)
         .With("waterLitres", RangeOf0, t => t.WaterLitres)
@@ -188,16 +303,31 @@ public static class PlanFormat
         .With("productMl", Hold.Numbers(0, null, 0), t => t.ProductMl)
         .With("harm", Amount(2), t => t.Harm);
 
-    private static readonly Part<(string Step, IReadOnlyDictionary<string, double> Loads)> LoadsPart = new Part<(string, IReadOnlyDictionary<string, double>)>(v => (v.Get<string>("step"), v.Get<IReadOnlyDictionary<string, double>>("loads")))
-        .With("step", Hold.Text, x => x.Item1).With("loads", Hold.Numbers(0, 1, 4), x => x.Item2);
+    private static readonly Part<(string Step, IReadOnlyDictionary<string, double> Loads)> LoadsPart = new Part<(
+        string,
+        IReadOnlyDictionary<string, double>
+    )>(v => (v.Get<string>("step"), v.Get<IReadOnlyDictionary<string, double>>("loads")))
+        .With("step", Hold.Text, x => x.Item1)
+        .With("loads", Hold.Numbers(0, 1, 4), x => x.Item2);
 
-    private static readonly Part<ZoneTrace> TracePart = new Part<ZoneTrace>(v => new(
-            v.Get<string>("zone"), v.Get<IReadOnlyDictionary<string, double>>("start"), v.Get<IReadOnlyList<(string, IReadOnlyDictionary<string, double>)>>("after"), v.Get<IReadOnlyDictionary<string, double>>("targets")))
-        .With("zone", Hold.Text, t => t.Zone).With("start", Hold.Numbers(0, 1, 4), t => t.Start).With("after", Hold.ListOf(LoadsPart.One), t => t.After).With("targets", Hold.Numbers(0, 1, 4), t => t.Targets);
+    private static readonly Part<ZoneTrace> TracePart = new Part<ZoneTrace>(v =>
+        new(
+            v.Get<string>("zone"),
+            v.Get<IReadOnlyDictionary<string, double>>("start"),
+            v.Get<IReadOnlyList<(string, IReadOnlyDictionary<string, double>)>>("after"),
+            v.Get<IReadOnlyDictionary<string, double>>("targets")
+        )
+    )
+        .With("zone", Hold.Text, t => t.Zone)
+        .With("start", Hold.Numbers(0, 1, 4), t => t.Start)
+        .With("after", Hold.ListOf(LoadsPart.One), t => t.After)
+        .With("targets", Hold.Numbers(0, 1, 4), t => t.Targets);
 
     private sealed record Assumed(double FilmC, string Drying, IReadOnlyList<string> Conditions);
 
-    private static readonly Part<Assumed> AssumedPart = new Part<Assumed>(v => new(v.Get("filmC", 20.0), v.Get("drying", "not computed"), v.Get<IReadOnlyList<string>>("conditions", [])))
+    private static readonly Part<Assumed> AssumedPart = new Part<Assumed>(v =>
+        new(v.Get("filmC", 20.0), v.Get("drying", "not computed"), v.Get<IReadOnlyList<string>>("conditions", []))
+    )
         .May("filmC", Hold.Number(-30, 120, 1), a => a.FilmC)
         .MayBe("drying", Hold.Text, a => a.Drying)
         .May("conditions", Hold.Texts, a => (a.Conditions.Count > 0, a.Conditions));
@@ -215,7 +345,9 @@ public static class PlanFormat
         .With("refused", Hold.ListOf(RefusedPart.One), p => p.Refused)
         .With("refer", Hold.ListOf(ReferPart.One), p => p.Refer)
         .With("tests", Hold.ListOf(TestPart.One), p => p.Tests)
-        .May("bestTest", Hold.Whole(0, 1000), p => p.BestTest is { } best && p.Tests.ToList().IndexOf(best) is >= 0 and var at ? (true, at) : (false, 0))
+        .May("bestTest", Hold.Whole(0, 1000), p =>
+            p.BestTest is { } best && p.Tests.ToList().IndexOf(best) is >= 0 and var at ? (true, at) : (false, 0)
+        )
         .With("unverified", Hold.Texts, p => p.Unverified)
         .With("warnings", Hold.Texts, p => p.Warnings)
         .MayBe("closing", Hold.Texts, p => p.Closing)
@@ -254,7 +386,11 @@ public static class PlanFormat
         }
         catch (JsonException e)
         {
-            return new(null, [new Problem("(document)", $"is not JSON: line {e.LineNumber + 1}, position {e.BytePositionInLine + 1}")], Refusal.Malformed);
+            return new(
+                null,
+                [new Problem("(document)", $"is not JSON: line {e.LineNumber + 1}, position {e.BytePositionInLine + 1}")],
+                Refusal.Malformed
+            );
         }
     }
 
@@ -267,12 +403,39 @@ public static class PlanFormat
     {
         var (stage, treatment, agent) = (v.Get<string>("stage"), v.Get<string>("treatment"), v.Get<string>("agent"));
         return new Step(
-            v.Get<string>("key"), v.Get<IReadOnlyList<string>>("after"), stage, v.Get("slot", SlotOf(stage, treatment)),
-            v.Get("block", "body") == "wheels" ? Block.Wheels : Block.Body, treatment, v.Get("name", treatment), agent, v.Get("agentName", agent), Fraction(v.Get<double>("strength")), v.Get("carrier", "none"),
-            v.Get<Mix?>("mix", null) is { Leftover: { } rest } mix ? mix with { Leftover = rest with { Agent = agent } } : v.Get<Mix?>("mix", null),
-            v.Get<int>("rounds"), v.Get("dwellMinutes", 0.0), v.Get("maxDwellMinutes", 0.0), v.Get("tool", ""), v.Get<IReadOnlyList<string>>("zones"), v.Get<IReadOnlyList<Answer>>("answers", []),
-            v.Get<IReadOnlyList<string>>("why"), v.Get<Until?>("until", null), v.Get<IReadOnlyList<string>>("cautions", []), v.Get<IReadOnlyList<string>>("kit", []),
-            v.Get("labourMinutes", 0.0), v.Get("waitMinutes", 0.0), v.Get("waterLitres", 0.0), v.Get("productMl", 0.0), v.Get("money", 0.0))
+            v.Get<string>("key"),
+            v.Get<IReadOnlyList<string>>("after"),
+            stage,
+            v.Get("slot", SlotOf(stage, treatment)),
+            v.Get("block", "body") == "wheels" ? Block.Wheels : Block.Body,
+            treatment,
+            v.Get("name", treatment),
+            agent,
+            v.Get("agentName", agent),
+            Fraction(v.Get<double>("strength")),
+            v.Get("carrier", "none"),
+            v.Get<Mix?>("mix", null) is { Leftover: { } rest } mix
+                ? mix with
+                {
+                    Leftover = rest with { Agent = agent },
+                }
+                : v.Get<Mix?>("mix", null),
+            v.Get<int>("rounds"),
+            v.Get("dwellMinutes", 0.0),
+            v.Get("maxDwellMinutes", 0.0),
+            v.Get("tool", ""),
+            v.Get<IReadOnlyList<string>>("zones"),
+            v.Get<IReadOnlyList<Answer>>("answers", []),
+            v.Get<IReadOnlyList<string>>("why"),
+            v.Get<Until?>("until", null),
+            v.Get<IReadOnlyList<string>>("cautions", []),
+            v.Get<IReadOnlyList<string>>("kit", []),
+            v.Get("labourMinutes", 0.0),
+            v.Get("waitMinutes", 0.0),
+            v.Get("waterLitres", 0.0),
+            v.Get("productMl", 0.0),
+            v.Get("money", 0.0)
+        )
         {
             Bottle = v.Get<string?>("bottle", null),
             BottleId = v.Get<string?>("bottleId", null),
@@ -289,17 +452,35 @@ public static class PlanFormat
 
     /// <summary>Where the work of an older plan stood in the order: that of its treatment in that stage.</summary>
     private static string SlotOf(string stage, string treatment) =>
-        Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == treatment)?.Slots is { Count: > 0 } slots ? (slots.FirstOrDefault(s => s.Stage == stage) ?? slots[0]).Id : stage;
+        Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == treatment)?.Slots is { Count: > 0 } slots
+            ? (slots.FirstOrDefault(s => s.Stage == stage) ?? slots[0]).Id
+            : stage;
 
     private static Plan ReadPlan(Part<Plan>.Values v)
     {
         var assumed = v.Get("assumed", new Assumed(20, "not computed", []));
         var tests = v.Get<IReadOnlyList<PlannedTest>>("tests");
         return new Plan(
-            v.Get<string>("goal"), v.Get<string>("engineVersion"), v.Get<string>("catalogueVersion"), v.Get<string>("surveyHash"), assumed.FilmC, assumed.Drying, v.Get("referOnly", false),
-            v.Get<IReadOnlyList<Step>>("steps"), v.Get<IReadOnlyList<Skipped>>("skipped"), v.Get<IReadOnlyList<RefusedGroup>>("refused"), v.Get<IReadOnlyList<Refer>>("refer"), tests,
-            v.Get<IReadOnlyList<string>>("unverified"), v.Get<IReadOnlyList<string>>("warnings"), v.Get<IReadOnlyList<string>>("closing", []), v.Get<bool>("proved"), v.Get<Totals>("totals"),
-            v.Get("bestTest", -1) is >= 0 and var best && best < tests.Count ? tests[best] : null, v.Get<IReadOnlyList<ZoneTrace>>("traces", []))
+            v.Get<string>("goal"),
+            v.Get<string>("engineVersion"),
+            v.Get<string>("catalogueVersion"),
+            v.Get<string>("surveyHash"),
+            assumed.FilmC,
+            assumed.Drying,
+            v.Get("referOnly", false),
+            v.Get<IReadOnlyList<Step>>("steps"),
+            v.Get<IReadOnlyList<Skipped>>("skipped"),
+            v.Get<IReadOnlyList<RefusedGroup>>("refused"),
+            v.Get<IReadOnlyList<Refer>>("refer"),
+            tests,
+            v.Get<IReadOnlyList<string>>("unverified"),
+            v.Get<IReadOnlyList<string>>("warnings"),
+            v.Get<IReadOnlyList<string>>("closing", []),
+            v.Get<bool>("proved"),
+            v.Get<Totals>("totals"),
+            v.Get("bestTest", -1) is >= 0 and var best && best < tests.Count ? tests[best] : null,
+            v.Get<IReadOnlyList<ZoneTrace>>("traces", [])
+        )
         {
             Conditions = assumed.Conditions,
             Media = v.Get<IReadOnlyList<MediaLine>>("media", []),

@@ -11,7 +11,9 @@ public static class PlanText
     public static string Of(Plan p)
     {
         var s = new StringBuilder();
-        s.AppendLine($"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying {p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}");
+        s.AppendLine(
+            $"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying {p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}"
+        );
         if (p.ReferOnly)
         {
             s.AppendLine("REFER ONLY: no step is planned.");
@@ -21,18 +23,24 @@ public static class PlanText
         foreach (var step in p.Steps)
         {
             s.AppendLine();
-            s.AppendLine($"{++n,2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · {step.Rounds}×{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]");
+            s.AppendLine(
+                $"{++n, 2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · {step.Rounds}×{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]"
+            );
             s.AppendLine($"    zones: {Wrap(string.Join(", ", step.Zones), 11)}");
             if (step.Mix is { } m)
             {
-                s.AppendLine($"    mix: {m.ProductMl:0} ml product + {m.WaterMl:0} ml water in the {m.Vessel} ({m.InVessel}){(m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")}{(m.Leftover is { } rest ? $"; first use up {rest.Ml:0} ml in {rest.Bottle}" : "")}");
+                s.AppendLine(
+                    $"    mix: {m.ProductMl:0} ml product + {m.WaterMl:0} ml water in the {m.Vessel} ({m.InVessel}){(m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")}{(m.Leftover is { } rest ? $"; first use up {rest.Ml:0} ml in {rest.Bottle}" : "")}"
+                );
             }
 
             s.AppendLine($"    with: {step.Tool} · kit: {string.Join(", ", step.Kit)}");
             s.AppendLine($"    why: {Wrap(string.Join(' ', step.Why), 9)}");
             if (step.Until is { } u)
             {
-                s.AppendLine($"    until {u.Observe} is {string.Join(" or ", u.Stop)}; again on {string.Join(", ", u.Repeat)}, at most {u.MaxRounds}. {u.Then}");
+                s.AppendLine(
+                    $"    until {u.Observe} is {string.Join(" or ", u.Stop)}; again on {string.Join(", ", u.Repeat)}, at most {u.MaxRounds}. {u.Then}"
+                );
             }
 
             foreach (var caution in step.Cautions)
@@ -57,13 +65,21 @@ public static class PlanText
         Section(s, "Skipped", p.Skipped.Select(k => $"{k.Stage}: {k.Reason} ({Zones(k.Zones)})"));
         Section(s, "Refused", p.Refused.Select(k => $"{k.Treatment}: {k.Reason} ({Zones(k.Zones)})"));
         Section(s, "Refer", p.Refer.Select(k => $"{k.What}: {k.Reason} ({Zones(k.Zones)})"));
-        Section(s, "Media", p.Media.Select(m => $"{m.Pieces} × {m.Name} ({(m.Kit == "own" ? "used for nothing else" : m.Kit + " only")}): {m.Rule}; then {m.After}"));
+        Section(
+            s,
+            "Media",
+            p.Media.Select(m =>
+                $"{m.Pieces} × {m.Name} ({(m.Kit == "own" ? "used for nothing else" : m.Kit + " only")}): {m.Rule}; then {m.After}"
+            )
+        );
         Section(s, "Buy or borrow", (p.Buy ?? []).Select(b => b.Words));
         Section(s, "Warnings", p.Warnings);
         if (!p.ReferOnly)
         {
             s.AppendLine();
-            s.AppendLine($"hands-on {Show(p.Totals.LabourMinutes)} min · elapsed {Show(p.Totals.ElapsedMinutes)} min · water {Show(p.Totals.WaterLitres)} l · products {Show(p.Totals.ProductTotalMl)} ml · price {Show(p.Totals.Money)}");
+            s.AppendLine(
+                $"hands-on {Show(p.Totals.LabourMinutes)} min · elapsed {Show(p.Totals.ElapsedMinutes)} min · water {Show(p.Totals.WaterLitres)} l · products {Show(p.Totals.ProductTotalMl)} ml · price {Show(p.Totals.Money)}"
+            );
         }
 
         return s.ToString();
@@ -71,7 +87,8 @@ public static class PlanText
 
     public static string Show(Range r) => $"{r.Low:0} – {r.Expected:0} – {r.High:0}";
 
-    private static string Zones(IReadOnlyList<string> zones) => zones.Count <= 4 ? string.Join(", ", zones) : $"{zones[0]}, {zones[1]} and {zones.Count - 2} more";
+    private static string Zones(IReadOnlyList<string> zones) =>
+        zones.Count <= 4 ? string.Join(", ", zones) : $"{zones[0]}, {zones[1]} and {zones.Count - 2} more";
 
     private static void Section(StringBuilder s, string title, IEnumerable<string> lines)
     {

@@ -27,7 +27,11 @@ public static partial class StoredSurvey
         var document = JsonNode.Parse(json.Span)!;
         for (var pass = 0; pass < MostPasses && !read.Ok; pass++)
         {
-            var cuts = read.Problems.Select(p => (Problem: p, Cut: Find(document, p.Field))).Where(x => x.Cut is not null).DistinctBy(x => (x.Cut!.Value.Parent, x.Cut.Value.Key)).ToArray();
+            var cuts = read
+                .Problems.Select(p => (Problem: p, Cut: Find(document, p.Field)))
+                .Where(x => x.Cut is not null)
+                .DistinctBy(x => (x.Cut!.Value.Parent, x.Cut.Value.Key))
+                .ToArray();
             if (cuts.Length == 0)
             {
                 break;
@@ -60,7 +64,12 @@ public static partial class StoredSurvey
         var at = document;
         foreach (Match part in Segment().Matches(path))
         {
-            if (part.Groups["index"] is { Success: true } index && at is JsonArray list && int.Parse(index.ValueSpan, System.Globalization.CultureInfo.InvariantCulture) is var i && i < list.Count)
+            if (
+                part.Groups["index"] is { Success: true } index
+                && at is JsonArray list
+                && int.Parse(index.ValueSpan, System.Globalization.CultureInfo.InvariantCulture) is var i
+                && i < list.Count
+            )
             {
                 steps.Add((list, index.Value, i));
                 at = list[i];
@@ -79,9 +88,12 @@ public static partial class StoredSurvey
         var zone = steps.FindIndex(s => s.Index >= 0 && ReferenceEquals(s.Parent, document["zones"]));
         var item = steps.FindIndex(zone + 1, s => s.Index >= 0);
         return item >= 0 ? steps[item]
-            : zone >= 0 ? steps.Count > zone + 1 && steps[zone + 1].Key != "zone" ? steps[zone + 1] : steps[zone]
+            : zone >= 0
+                ? steps.Count > zone + 1 && steps[zone + 1].Key != "zone" ? steps[zone + 1]
+                    : steps[zone]
             : steps.Count > 1 ? steps[1]
-            : steps.Count == 1 && steps[0].Key is not ("format" or "vehicle" or "goal" or "zones") ? steps[0] : null;
+            : steps.Count == 1 && steps[0].Key is not ("format" or "vehicle" or "goal" or "zones") ? steps[0]
+            : null;
     }
 
     [GeneratedRegex(@"\[(?<index>\d+)\]|(?<name>[^.\[\]]+)")]

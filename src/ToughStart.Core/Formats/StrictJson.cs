@@ -128,7 +128,11 @@ internal sealed class StrictJson(List<Problem> problems)
 
         if (e.ValueKind != JsonValueKind.Number || !e.TryGetInt32(out var value) || value < low || value > high)
         {
-            Fail(Join(path, field), $"must be a whole number from {low} to {high}", Enumerable.Range(low, Math.Min(12, high - low + 1)).Select(i => i.ToString()));
+            Fail(
+                Join(path, field),
+                $"must be a whole number from {low} to {high}",
+                Enumerable.Range(low, Math.Min(12, high - low + 1)).Select(i => i.ToString())
+            );
             return null;
         }
 

@@ -27,7 +27,13 @@ public sealed record Damage(string Kind, string Verdict);
 /// <param name="FilmUm">Film-thickness readings, micrometres.</param>
 /// <param name="RefinishDays">Days since this zone was resprayed; null = no respray known.</param>
 /// <param name="PartShare">Part of the zone that its <c>parts</c> cover, 0 to 1.</param>
-public sealed record Condition(string? Softness, IReadOnlyList<double> FilmUm, double? RefinishDays, double? PartShare, IReadOnlyList<Damage> Damage)
+public sealed record Condition(
+    string? Softness,
+    IReadOnlyList<double> FilmUm,
+    double? RefinishDays,
+    double? PartShare,
+    IReadOnlyList<Damage> Damage
+)
 {
     public static Condition Unsaid { get; } = new(null, [], null, null, []);
 
@@ -36,8 +42,15 @@ public sealed record Condition(string? Softness, IReadOnlyList<double> FilmUm, d
 
 /// <summary>One zone as surveyed. Null means nobody said; the form's default holds and is flagged as assumed.</summary>
 public sealed record ZoneSurvey(
-    string Zone, string? Surface, IReadOnlyList<string> Parts, string? Protection, string? Water, double? MeasuredC,
-    IReadOnlyList<Finding> Findings, IReadOnlyList<TestResult> Tests)
+    string Zone,
+    string? Surface,
+    IReadOnlyList<string> Parts,
+    string? Protection,
+    string? Water,
+    double? MeasuredC,
+    IReadOnlyList<Finding> Findings,
+    IReadOnlyList<TestResult> Tests
+)
 {
     public Condition Condition { get; init; } = Condition.Unsaid;
 
@@ -89,8 +102,24 @@ public readonly record struct ShadeObject(double BearingDeg, double DistanceM, d
 
 /// <summary>Where the work happens. All optional; null is not known.</summary>
 public sealed record Site(
-    string? Place, double? SunBlocked, double? SkyOpen, double? Latitude, double? Longitude, string? TimeZone, double? HeadingDeg, string? Start,
-    double? AirC, double? HumidityPct, double? WindMs, string? WindAt, double? CloudOktas, string? Water, double? WaterHardnessMgL, string? Ground, string? Drain)
+    string? Place,
+    double? SunBlocked,
+    double? SkyOpen,
+    double? Latitude,
+    double? Longitude,
+    string? TimeZone,
+    double? HeadingDeg,
+    string? Start,
+    double? AirC,
+    double? HumidityPct,
+    double? WindMs,
+    string? WindAt,
+    double? CloudOktas,
+    string? Water,
+    double? WaterHardnessMgL,
+    string? Ground,
+    string? Drain
+)
 {
     /// <summary>Spans of the day in shade, hours of the local clock, in order; empty = not said.</summary>
     public IReadOnlyList<ShadeSpan> ShadeHours { get; init; } = [];
@@ -114,7 +143,17 @@ public sealed record Site(
     public bool? Extraction { get; init; }
 
     /// <summary>This moment and weather at another place.</summary>
-    public Site At(Site place) => place with { Start = Start, AirC = AirC, HumidityPct = HumidityPct, WindMs = WindMs, CloudOktas = CloudOktas, Hours = Hours, HeadingDeg = place.HeadingDeg ?? HeadingDeg };
+    public Site At(Site place) =>
+        place with
+        {
+            Start = Start,
+            AirC = AirC,
+            HumidityPct = HumidityPct,
+            WindMs = WindMs,
+            CloudOktas = CloudOktas,
+            Hours = Hours,
+            HeadingDeg = place.HeadingDeg ?? HeadingDeg,
+        };
 
     /// <summary>Weather by the hour, in order; where it is there it wins over the single readings.</summary>
     public IReadOnlyList<Conditions.WeatherHour> Hours { get; init; } = [];
@@ -127,11 +166,13 @@ public sealed record Site(
 public sealed record Decline(string? Treatment, string? Stage, IReadOnlyList<string> Zones)
 {
     /// <summary>Every stage that can be refused.</summary>
-    public static IReadOnlyList<string> Stages { get; } = [.. Provenance.Catalogue.Default.Slots.Select(s => s.Stage).Concat(["tyres", "arches"]).Distinct().Order(StringComparer.Ordinal)];
+    public static IReadOnlyList<string> Stages { get; } =
+    [.. Provenance.Catalogue.Default.Slots.Select(s => s.Stage).Concat(["tyres", "arches"]).Distinct().Order(StringComparer.Ordinal)];
 
     /// <summary>Does it hold for this treatment on a zone of this family?</summary>
     public bool Covers(Planning.Treatment t, string zone, string family) =>
-        (Zones.Count == 0 || Zones.Contains(zone)) && (Treatment == t.Id || (Stage is not null && t.Slots.Any(s => Planning.Slot.StageOn(s, family) == Stage)));
+        (Zones.Count == 0 || Zones.Contains(zone))
+        && (Treatment == t.Id || (Stage is not null && t.Slots.Any(s => Planning.Slot.StageOn(s, family) == Stage)));
 
     /// <summary>What is refused, in words.</summary>
     public string Words => Treatment is { } t ? Provenance.Catalogue.Default.Treatment(t).Name : $"the {Stage} stage";
@@ -140,8 +181,17 @@ public sealed record Decline(string? Treatment, string? Stage, IReadOnlyList<str
 /// <summary>A survey: everything a plan is computed from. Zones hold no patterns and are sorted.</summary>
 /// <param name="Shelf">Null = every class, without data sheets; else the bottles at hand.</param>
 public sealed record Survey(
-    string? Id, int? Revision, VehicleInput Vehicle, History History, string Goal, Site Site, IReadOnlyDictionary<string, string> House,
-    IReadOnlyList<ShelfBottle>? Shelf, int Crew, IReadOnlyList<ZoneSurvey> Zones)
+    string? Id,
+    int? Revision,
+    VehicleInput Vehicle,
+    History History,
+    string Goal,
+    Site Site,
+    IReadOnlyDictionary<string, string> House,
+    IReadOnlyList<ShelfBottle>? Shelf,
+    int Crew,
+    IReadOnlyList<ZoneSurvey> Zones
+)
 {
     public const string Format = "toughstart.survey/1";
 

@@ -7,7 +7,11 @@ public static class SurveyChange
 {
     private static readonly (string Words, string[] Fields)[] Parts =
     [
-        ("the survey", ["vehicle", "history", "zones"]), ("place or weather", ["site"]), ("goal or rules", ["goal", "house", "lean", "declines", "stockOnly", "crew"]), ("the shelf", ["shelf"]), ("the kit", ["kit"]),
+        ("the survey", ["vehicle", "history", "zones"]),
+        ("place or weather", ["site"]),
+        ("goal or rules", ["goal", "house", "lean", "declines", "stockOnly", "crew"]),
+        ("the shelf", ["shelf"]),
+        ("the kit", ["kit"]),
     ];
 
     /// <summary>Parts that differ; ids and revisions do not count, nor what stands mixed, which changes with every bottle.</summary>

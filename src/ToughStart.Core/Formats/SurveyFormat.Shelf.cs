@@ -32,7 +32,29 @@ public static partial class SurveyFormat
         var bottles = new List<ShelfBottle>();
         foreach (var (item, path) in j.Array(o, "", "shelf"))
         {
-            var b = j.Object(item, path, "agent", "id", "name", "dataSheet", "ph", "neatPh", "fluoride", "low", "reference", "high", "dwellMinutes", "maxDwellMinutes", "carrier", "pricePerLitre", "stockMl", "efficacy", "hazards", "allows", "forbids");
+            var b = j.Object(
+                item,
+                path,
+                "agent",
+                "id",
+                "name",
+                "dataSheet",
+                "ph",
+                "neatPh",
+                "fluoride",
+                "low",
+                "reference",
+                "high",
+                "dwellMinutes",
+                "maxDwellMinutes",
+                "carrier",
+                "pricePerLitre",
+                "stockMl",
+                "efficacy",
+                "hazards",
+                "allows",
+                "forbids"
+            );
             var agent = j.Text(b, path, "agent", agents);
             if (agent is null)
             {
@@ -44,7 +66,12 @@ public static partial class SurveyFormat
                 continue;
             }
 
-            var bottle = new ShelfBottle(agent, j.Flag(b, path, "dataSheet") ?? false, j.Number(b, path, "ph", 0, 14, ""), j.Flag(b, path, "fluoride") ?? false)
+            var bottle = new ShelfBottle(
+                agent,
+                j.Flag(b, path, "dataSheet") ?? false,
+                j.Number(b, path, "ph", 0, 14, ""),
+                j.Flag(b, path, "fluoride") ?? false
+            )
             {
                 Id = j.Text(b, path, "id", most: 60),
                 Name = j.Text(b, path, "name", most: 80),
@@ -77,16 +104,22 @@ public static partial class SurveyFormat
         ProductFraction? Strength(Dictionary<string, JsonElement> b, string path, string field) =>
             j.Number(b, path, field, 0.0001, 1, "of the liquid on the panel") is { } v ? ProductFraction.Of(v) : null;
 
-        string[] Words(Dictionary<string, JsonElement> b, string path, string field, string[] allowed) => j.Array(b, path, field).Select(x =>
-        {
-            if (x.Item.ValueKind == JsonValueKind.String && allowed.Contains(x.Item.GetString()))
-            {
-                return x.Item.GetString()!;
-            }
+        string[] Words(Dictionary<string, JsonElement> b, string path, string field, string[] allowed) =>
+            j.Array(b, path, field)
+                .Select(x =>
+                {
+                    if (x.Item.ValueKind == JsonValueKind.String && allowed.Contains(x.Item.GetString()))
+                    {
+                        return x.Item.GetString()!;
+                    }
 
-            j.Fail(x.Path, "is not known", allowed);
-            return "";
-        }).Where(w => w.Length > 0).Distinct().Order(StringComparer.Ordinal).ToArray();
+                    j.Fail(x.Path, "is not known", allowed);
+                    return "";
+                })
+                .Where(w => w.Length > 0)
+                .Distinct()
+                .Order(StringComparer.Ordinal)
+                .ToArray();
 
         static bool Rising(ProductFraction? a, ProductFraction? b) => a is null || b is null || a <= b;
     }
@@ -125,7 +158,15 @@ public static partial class SurveyFormat
             }
         }
 
-        return [.. found.GroupBy(d => (d.Treatment, d.Stage, string.Join(' ', d.Zones))).Select(g => g.First()).OrderBy(d => d.Stage, StringComparer.Ordinal).ThenBy(d => d.Treatment, StringComparer.Ordinal).ThenBy(d => string.Join(' ', d.Zones), StringComparer.Ordinal)];
+        return
+        [
+            .. found
+                .GroupBy(d => (d.Treatment, d.Stage, string.Join(' ', d.Zones)))
+                .Select(g => g.First())
+                .OrderBy(d => d.Stage, StringComparer.Ordinal)
+                .ThenBy(d => d.Treatment, StringComparer.Ordinal)
+                .ThenBy(d => string.Join(' ', d.Zones), StringComparer.Ordinal),
+        ];
     }
 
     private static readonly string[] TreatmentIds = [.. Catalogue.Default.Treatments.Select(t => t.Id)];
@@ -138,7 +179,8 @@ public static partial class SurveyFormat
         }
 
         var l = j.Object(e, "lean", "harm", "time", "money");
-        double N(string field) => j.Number(l, "lean", field, Planning.Leaning.Least, Planning.Leaning.Most, "times its ordinary weight") ?? 1;
+        double N(string field) =>
+            j.Number(l, "lean", field, Planning.Leaning.Least, Planning.Leaning.Most, "times its ordinary weight") ?? 1;
         var lean = new Planning.Leaning(N("harm"), N("time"), N("money"));
         return lean == Planning.Leaning.None ? null : lean;
     }
@@ -173,18 +215,31 @@ public static partial class SurveyFormat
         foreach (var (item, path) in j.Array(k, "kit", "leftovers"))
         {
             var b = j.Object(item, path, "agent", "strength", "ml", "bottle");
-            var (agent, strength, ml) = (j.Text(b, path, "agent", agents), j.Number(b, path, "strength", 0.0001, 1, "of the liquid in the bottle"), j.Number(b, path, "ml", 0, 200_000, "ml"));
+            var (agent, strength, ml) = (
+                j.Text(b, path, "agent", agents),
+                j.Number(b, path, "strength", 0.0001, 1, "of the liquid in the bottle"),
+                j.Number(b, path, "ml", 0, 200_000, "ml")
+            );
             if (agent is null || strength is null || ml is null)
             {
                 j.Fail(path, "needs agent, strength and ml");
             }
             else
             {
-                leftovers.Add(new Leftover(agent, ProductFraction.Of(strength.Value), ml.Value, j.Text(b, path, "bottle", most: 80) ?? "bottle"));
+                leftovers.Add(
+                    new Leftover(agent, ProductFraction.Of(strength.Value), ml.Value, j.Text(b, path, "bottle", most: 80) ?? "bottle")
+                );
             }
         }
 
-        var film = j.Number(k, "kit", "filmFactor", Conditions.FilmCalibration.Least, Conditions.FilmCalibration.Most, "times the model's film");
+        var film = j.Number(
+            k,
+            "kit",
+            "filmFactor",
+            Conditions.FilmCalibration.Least,
+            Conditions.FilmCalibration.Most,
+            "times the model's film"
+        );
         var (apply, rinse) = (j.Number(k, "kit", "applyM2Min", 0.2, 60, "m²/min"), j.Number(k, "kit", "rinseM2Min", 0.2, 60, "m²/min"));
         if (apply is null != rinse is null)
         {
@@ -193,7 +248,15 @@ public static partial class SurveyFormat
 
         var speed = apply is { } a && rinse is { } r ? new Conditions.CrewSpeed(a, r) : (Conditions.CrewSpeed?)null;
         var (mitts, towels) = (j.Whole(k, "kit", "mitts", 0, 999), j.Whole(k, "kit", "towels", 0, 999));
-        return lance is null && leftovers.Count == 0 && film is null && speed is null && mitts is null && towels is null ? null : new KitInUse(lance, leftovers) { FilmFactor = film, Speed = speed, Mitts = mitts, Towels = towels };
+        return lance is null && leftovers.Count == 0 && film is null && speed is null && mitts is null && towels is null
+            ? null
+            : new KitInUse(lance, leftovers)
+            {
+                FilmFactor = film,
+                Speed = speed,
+                Mitts = mitts,
+                Towels = towels,
+            };
     }
 
     private static void WriteShelf(Utf8JsonWriter w, IReadOnlyList<ShelfBottle>? shelf)

@@ -17,14 +17,56 @@ public static partial class SurveyFormat
     private static Site ReadSite(StrictJson j, Dictionary<string, JsonElement> o)
     {
         var s = o.TryGetValue("site", out var e)
-            ? j.Object(e, "site", "place", "sunBlocked", "skyOpen", "latitude", "longitude", "timeZone", "headingDeg", "start", "airC", "humidityPct", "windMs", "windAt", "cloudOktas", "water", "waterHardnessMgL", "ground", "drain", "slope", "power", "neighboursClose", "access", "shadeHours", "shadeObjects", "extraction", "hours")
+            ? j.Object(
+                e,
+                "site",
+                "place",
+                "sunBlocked",
+                "skyOpen",
+                "latitude",
+                "longitude",
+                "timeZone",
+                "headingDeg",
+                "start",
+                "airC",
+                "humidityPct",
+                "windMs",
+                "windAt",
+                "cloudOktas",
+                "water",
+                "waterHardnessMgL",
+                "ground",
+                "drain",
+                "slope",
+                "power",
+                "neighboursClose",
+                "access",
+                "shadeHours",
+                "shadeObjects",
+                "extraction",
+                "hours"
+            )
             : [];
         double? N(string field, double low, double high, string unit) => j.Number(s, "site", field, low, high, unit);
         return new Site(
-            j.Text(s, "site", "place", Places), N("sunBlocked", 0, 1, ""), N("skyOpen", 0, 1, ""), N("latitude", -90, 90, "degrees"), N("longitude", -180, 180, "degrees"),
-            j.Text(s, "site", "timeZone"), N("headingDeg", 0, 360, "degrees"), j.Text(s, "site", "start"), N("airC", -30, 55, "degC"), N("humidityPct", 1, 100, "%"),
-            N("windMs", 0, 40, "m/s"), j.Text(s, "site", "windAt", ["forecast10m", "panel"]), N("cloudOktas", 0, 8, "oktas"), j.Text(s, "site", "water", ["hose", "tank", "none"]),
-            N("waterHardnessMgL", 0, 2000, "mg/l"), j.Text(s, "site", "ground", Grounds), j.Text(s, "site", "drain", Drains))
+            j.Text(s, "site", "place", Places),
+            N("sunBlocked", 0, 1, ""),
+            N("skyOpen", 0, 1, ""),
+            N("latitude", -90, 90, "degrees"),
+            N("longitude", -180, 180, "degrees"),
+            j.Text(s, "site", "timeZone"),
+            N("headingDeg", 0, 360, "degrees"),
+            j.Text(s, "site", "start"),
+            N("airC", -30, 55, "degC"),
+            N("humidityPct", 1, 100, "%"),
+            N("windMs", 0, 40, "m/s"),
+            j.Text(s, "site", "windAt", ["forecast10m", "panel"]),
+            N("cloudOktas", 0, 8, "oktas"),
+            j.Text(s, "site", "water", ["hose", "tank", "none"]),
+            N("waterHardnessMgL", 0, 2000, "mg/l"),
+            j.Text(s, "site", "ground", Grounds),
+            j.Text(s, "site", "drain", Drains)
+        )
         {
             ShadeHours = ReadShade(j, s),
             ShadeObjects = ReadObjects(j, s),
@@ -49,7 +91,16 @@ public static partial class SurveyFormat
             }
             else if (j.Number(h, path, "airC", -40, 60, "degC") is { } air && j.Number(h, path, "humidityPct", 0, 100, "%") is { } rh)
             {
-                hours.Add(new Conditions.WeatherHour(at, air, rh, j.Number(h, path, "windMs", 0, 60, "m/s") ?? 2, j.Number(h, path, "cloudOktas", 0, 8, "oktas") ?? 4, j.Number(h, path, "rainMm", 0, 200, "mm") ?? 0));
+                hours.Add(
+                    new Conditions.WeatherHour(
+                        at,
+                        air,
+                        rh,
+                        j.Number(h, path, "windMs", 0, 60, "m/s") ?? 2,
+                        j.Number(h, path, "cloudOktas", 0, 8, "oktas") ?? 4,
+                        j.Number(h, path, "rainMm", 0, 200, "mm") ?? 0
+                    )
+                );
             }
             else
             {
@@ -69,7 +120,14 @@ public static partial class SurveyFormat
     internal static bool Zoned(string text, out DateTimeOffset at)
     {
         at = default;
-        return text.Length > 16 && (text.EndsWith('Z') || text.LastIndexOfAny(['+', '-']) > 10) && DateTimeOffset.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.None, out at);
+        return text.Length > 16
+            && (text.EndsWith('Z') || text.LastIndexOfAny(['+', '-']) > 10)
+            && DateTimeOffset.TryParse(
+                text,
+                System.Globalization.CultureInfo.InvariantCulture,
+                System.Globalization.DateTimeStyles.None,
+                out at
+            );
     }
 
     private static List<ShadeObject> ReadObjects(StrictJson j, Dictionary<string, JsonElement> site)
@@ -79,7 +137,12 @@ public static partial class SurveyFormat
         {
             var o = j.Object(item, path, "bearingDeg", "distanceM", "widthM", "heightM");
             var before = j.Failed;
-            var (bearing, distance, width, height) = (j.Number(o, path, "bearingDeg", 0, 360, "degrees"), j.Number(o, path, "distanceM", 0.5, 200, "m"), j.Number(o, path, "widthM", 0.2, 500, "m"), j.Number(o, path, "heightM", 0.5, 200, "m"));
+            var (bearing, distance, width, height) = (
+                j.Number(o, path, "bearingDeg", 0, 360, "degrees"),
+                j.Number(o, path, "distanceM", 0.5, 200, "m"),
+                j.Number(o, path, "widthM", 0.2, 500, "m"),
+                j.Number(o, path, "heightM", 0.5, 200, "m")
+            );
             if (bearing is { } b && distance is { } d && width is { } wide && height is { } h)
             {
                 list.Add(new ShadeObject(b, d, wide, h));
@@ -103,8 +166,15 @@ public static partial class SurveyFormat
         var spans = new List<ShadeSpan>();
         foreach (var (item, path) in j.Array(site, "site", "shadeHours"))
         {
-            if (item.ValueKind == JsonValueKind.Array && item.GetArrayLength() == 2 && item[0].ValueKind == JsonValueKind.Number && item[1].ValueKind == JsonValueKind.Number
-                && item[0].GetDouble() is >= 0 and var from && item[1].GetDouble() is <= 24 and var to && from < to)
+            if (
+                item.ValueKind == JsonValueKind.Array
+                && item.GetArrayLength() == 2
+                && item[0].ValueKind == JsonValueKind.Number
+                && item[1].ValueKind == JsonValueKind.Number
+                && item[0].GetDouble() is >= 0 and var from
+                && item[1].GetDouble() is <= 24 and var to
+                && from < to
+            )
             {
                 spans.Add(new ShadeSpan(from, to));
             }

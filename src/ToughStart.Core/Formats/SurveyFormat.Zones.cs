@@ -14,7 +14,23 @@ namespace ToughStart.Core.Formats;
 /// <summary>The zones of a survey, with their patterns.</summary>
 public static partial class SurveyFormat
 {
-    private static readonly string[] ZoneFields = ["zone", "surface", "parts", "protection", "water", "measuredC", "measuredAt", "softness", "filmUm", "refinishDays", "partShare", "damage", "findings", "tests"];
+    private static readonly string[] ZoneFields =
+    [
+        "zone",
+        "surface",
+        "parts",
+        "protection",
+        "water",
+        "measuredC",
+        "measuredAt",
+        "softness",
+        "filmUm",
+        "refinishDays",
+        "partShare",
+        "damage",
+        "findings",
+        "tests",
+    ];
 
     private static List<ZoneSurvey> ReadZones(StrictJson j, Dictionary<string, JsonElement> o, Vehicle vehicle)
     {
@@ -35,10 +51,19 @@ public static partial class SurveyFormat
             }
 
             var pattern = name.Contains('*', StringComparison.Ordinal);
-            var hit = pattern ? Matching(vehicle, name) : vehicle.Has(name) ? [vehicle[name]] : [];
+            var hit =
+                pattern ? Matching(vehicle, name)
+                : vehicle.Has(name) ? [vehicle[name]]
+                : [];
             if (hit.Length == 0)
             {
-                j.Fail(path + ".zone", pattern ? $"'{StrictJson.Shorten(name)}' matches no zone of a {vehicle.Form}" : $"'{StrictJson.Shorten(name)}' is no zone of a {vehicle.Form}", vehicle.Zones.Select(v => v.Id));
+                j.Fail(
+                    path + ".zone",
+                    pattern
+                        ? $"'{StrictJson.Shorten(name)}' matches no zone of a {vehicle.Form}"
+                        : $"'{StrictJson.Shorten(name)}' is no zone of a {vehicle.Form}",
+                    vehicle.Zones.Select(v => v.Id)
+                );
                 continue;
             }
 
@@ -69,7 +94,11 @@ public static partial class SurveyFormat
                 var mayBe = surface is null || CanBe(zone, surface);
                 if (!mayBe && !pattern)
                 {
-                    j.Fail(path + ".surface", $"{zone.Id} cannot be {surface}", zone.Kind.MayBe.Select(s => s.Id).Append(Surface.UnknownId));
+                    j.Fail(
+                        path + ".surface",
+                        $"{zone.Id} cannot be {surface}",
+                        zone.Kind.MayBe.Select(s => s.Id).Append(Surface.UnknownId)
+                    );
                 }
 
                 var after = before with
@@ -81,8 +110,12 @@ public static partial class SurveyFormat
                     MeasuredC = measured ?? before.MeasuredC,
                     MeasuredAt = measured is null ? before.MeasuredAt : measuredAt,
                     Condition = new Condition(
-                        condition.Softness ?? before.Condition.Softness, condition.FilmUm.Count > 0 ? condition.FilmUm : before.Condition.FilmUm, condition.RefinishDays ?? before.Condition.RefinishDays,
-                        condition.PartShare ?? before.Condition.PartShare, condition.Damage.Count > 0 ? condition.Damage : before.Condition.Damage),
+                        condition.Softness ?? before.Condition.Softness,
+                        condition.FilmUm.Count > 0 ? condition.FilmUm : before.Condition.FilmUm,
+                        condition.RefinishDays ?? before.Condition.RefinishDays,
+                        condition.PartShare ?? before.Condition.PartShare,
+                        condition.Damage.Count > 0 ? condition.Damage : before.Condition.Damage
+                    ),
                     Tests = [.. before.Tests.Where(t => tests.All(n => n.Test != t.Test)), .. tests],
                 };
                 zones[zone.Id] = Merge(j, path, zone, after, found, pattern);
@@ -92,7 +125,14 @@ public static partial class SurveyFormat
         return [.. zones.Values];
     }
 
-    private static ZoneSurvey Merge(StrictJson j, string path, Zone zone, ZoneSurvey at, List<(Finding Finding, string Path)> found, bool pattern)
+    private static ZoneSurvey Merge(
+        StrictJson j,
+        string path,
+        Zone zone,
+        ZoneSurvey at,
+        List<(Finding Finding, string Path)> found,
+        bool pattern
+    )
     {
         var families = FamiliesOf(zone, at);
         var kept = at.Findings.ToDictionary(f => f.Contaminant);
@@ -104,12 +144,18 @@ public static partial class SurveyFormat
             }
             else if (!pattern)
             {
-                j.Fail(where + ".contaminant", $"{f.Contaminant} cannot sit on {zone.Id} ({string.Join(", ", families)})",
-                    Catalogue.Default.Contaminants.Where(c => families.Any(c.CanSitOn)).Select(c => c.Id));
+                j.Fail(
+                    where + ".contaminant",
+                    $"{f.Contaminant} cannot sit on {zone.Id} ({string.Join(", ", families)})",
+                    Catalogue.Default.Contaminants.Where(c => families.Any(c.CanSitOn)).Select(c => c.Id)
+                );
             }
         }
 
-        return at with { Findings = kept.Values.OrderBy(f => f.Contaminant, StringComparer.Ordinal).ToArray() };
+        return at with
+        {
+            Findings = kept.Values.OrderBy(f => f.Contaminant, StringComparer.Ordinal).ToArray(),
+        };
     }
 
     /// <summary>The families of surface a zone has, by survey or by default.</summary>
@@ -175,7 +221,13 @@ public static partial class SurveyFormat
             }
         }
 
-        return new Condition(j.Text(z, path, "softness", Softnesses), film, j.Number(z, path, "refinishDays", 0, 36500, "days"), j.Number(z, path, "partShare", 0, 1, ""), damage);
+        return new Condition(
+            j.Text(z, path, "softness", Softnesses),
+            film,
+            j.Number(z, path, "refinishDays", 0, 36500, "days"),
+            j.Number(z, path, "partShare", 0, 1, ""),
+            damage
+        );
     }
 
     private static List<(Finding, string)> ReadFindings(StrictJson j, Dictionary<string, JsonElement> z, string path)
@@ -249,7 +301,11 @@ public static partial class SurveyFormat
     /// <summary>Does an id begin with the first part, end with the last, and hold the others in order between them?</summary>
     private static bool Matches(string id, string[] parts)
     {
-        if (!id.StartsWith(parts[0], StringComparison.Ordinal) || !id.EndsWith(parts[^1], StringComparison.Ordinal) || id.Length < parts[0].Length + parts[^1].Length)
+        if (
+            !id.StartsWith(parts[0], StringComparison.Ordinal)
+            || !id.EndsWith(parts[^1], StringComparison.Ordinal)
+            || id.Length < parts[0].Length + parts[^1].Length
+        )
         {
             return false;
         }

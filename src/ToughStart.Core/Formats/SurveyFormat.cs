@@ -20,8 +20,7 @@ public static partial class SurveyFormat
     /// <summary>Most findings taken in one survey.</summary>
     public const int MostFindings = 2000;
 
-    public static readonly IReadOnlyList<string>
-        Ages = ["fresh", "days", "weeks", "seasons"],
+    public static readonly IReadOnlyList<string> Ages = ["fresh", "days", "weeks", "seasons"],
         Protections = ["unknown", "none", "wax", "sealant", "coating"],
         Waters = ["beads", "mixed", "sheets", "flat"],
         Floods = ["none", "fresh", "sea", "sewage", "unknown"],
@@ -43,7 +42,10 @@ public static partial class SurveyFormat
         Becauses = ["dried", "hot", "wet", "masked-colour", "light"];
 
     /// <summary>Tests of a survey and the answers each can have; all can also be inconclusive.</summary>
-    public static readonly IReadOnlyDictionary<string, string[]> Tests = Catalogue.Default.Tests.ToDictionary(t => t.Id, t => t.Answers.ToArray());
+    public static readonly IReadOnlyDictionary<string, string[]> Tests = Catalogue.Default.Tests.ToDictionary(
+        t => t.Id,
+        t => t.Answers.ToArray()
+    );
 
     /// <summary>Most film-thickness readings taken for one zone.</summary>
     public const int MostReadings = 60;
@@ -63,7 +65,11 @@ public static partial class SurveyFormat
         }
         catch (JsonException e)
         {
-            return new(null, [new Problem("(document)", $"is not JSON: line {e.LineNumber + 1}, position {e.BytePositionInLine + 1}")], Refusal.Malformed);
+            return new(
+                null,
+                [new Problem("(document)", $"is not JSON: line {e.LineNumber + 1}, position {e.BytePositionInLine + 1}")],
+                Refusal.Malformed
+            );
         }
 
         using (document)
@@ -76,7 +82,25 @@ public static partial class SurveyFormat
     {
         var problems = new List<Problem>();
         var j = new StrictJson(problems);
-        var o = j.Object(root, "", "format", "id", "revision", "vehicle", "history", "goal", "site", "house", "shelf", "kit", "lean", "declines", "stockOnly", "crew", "zones");
+        var o = j.Object(
+            root,
+            "",
+            "format",
+            "id",
+            "revision",
+            "vehicle",
+            "history",
+            "goal",
+            "site",
+            "house",
+            "shelf",
+            "kit",
+            "lean",
+            "declines",
+            "stockOnly",
+            "crew",
+            "zones"
+        );
         if (root.ValueKind == JsonValueKind.Object && !o.ContainsKey("format"))
         {
             j.Fail("format", "is missing", [Survey.Format]);
@@ -96,9 +120,17 @@ public static partial class SurveyFormat
         }
 
         var survey = new Survey(
-            j.Text(o, "", "id"), j.Whole(o, "", "revision", 0, int.MaxValue), vehicle ?? new("saloon", default, null, "unknown", "combustion"),
-            ReadHistory(j, o), goal ?? "wash", ReadSite(j, o), ReadHouse(j, o), ReadShelf(j, o), j.Whole(o, "", "crew", 1, 6) ?? 1,
-            vehicle is null ? [] : ReadZones(j, o, Forms.Build(vehicle.Form, vehicle.Size)))
+            j.Text(o, "", "id"),
+            j.Whole(o, "", "revision", 0, int.MaxValue),
+            vehicle ?? new("saloon", default, null, "unknown", "combustion"),
+            ReadHistory(j, o),
+            goal ?? "wash",
+            ReadSite(j, o),
+            ReadHouse(j, o),
+            ReadShelf(j, o),
+            j.Whole(o, "", "crew", 1, 6) ?? 1,
+            vehicle is null ? [] : ReadZones(j, o, Forms.Build(vehicle.Form, vehicle.Size))
+        )
         {
             Kit = ReadKit(j, o),
             Lean = ReadLean(j, o),
@@ -238,7 +270,19 @@ public static partial class SurveyFormat
     /// <summary>One zone's canonical text: equal content, equal text. A zone about which nothing is said has the text of none.</summary>
     internal static string KeyOf(ZoneSurvey z)
     {
-        if (z is { Surface: null, Protection: null, Water: null, MeasuredC: null, Parts.Count: 0, Findings.Count: 0, Tests.Count: 0, Condition.IsUnsaid: true })
+        if (
+            z is
+            {
+                Surface: null,
+                Protection: null,
+                Water: null,
+                MeasuredC: null,
+                Parts.Count: 0,
+                Findings.Count: 0,
+                Tests.Count: 0,
+                Condition.IsUnsaid: true
+            }
+        )
         {
             return "";
         }
@@ -285,7 +329,17 @@ public static partial class SurveyFormat
         }
 
         var d = Forms.DefaultSize(form);
-        return new VehicleInput(form, new Size(length / 1000 ?? d.Length, width / 1000 ?? d.Width, height / 1000 ?? d.Height), colour?.ToLowerInvariant(), softness, powertrain) { Sheet = j.Text(v, "vehicle", "sheet", Sheets), HotEngine = j.Flag(v, "vehicle", "hotEngine") };
+        return new VehicleInput(
+            form,
+            new Size(length / 1000 ?? d.Length, width / 1000 ?? d.Width, height / 1000 ?? d.Height),
+            colour?.ToLowerInvariant(),
+            softness,
+            powertrain
+        )
+        {
+            Sheet = j.Text(v, "vehicle", "sheet", Sheets),
+            HotEngine = j.Flag(v, "vehicle", "hotEngine"),
+        };
     }
 
     private static History ReadHistory(StrictJson j, Dictionary<string, JsonElement> o)
@@ -295,7 +349,20 @@ public static partial class SurveyFormat
             return new History("none", false, null, null, []);
         }
 
-        var h = j.Object(e, "history", "flood", "nests", "monthsSinceWash", "storage", "use", "region", "coatedMonths", "brakeDust", "biological", "releases");
+        var h = j.Object(
+            e,
+            "history",
+            "flood",
+            "nests",
+            "monthsSinceWash",
+            "storage",
+            "use",
+            "region",
+            "coatedMonths",
+            "brakeDust",
+            "biological",
+            "releases"
+        );
         var releases = new List<Release>();
         foreach (var (item, path) in j.Array(h, "history", "releases"))
         {
@@ -314,8 +381,12 @@ public static partial class SurveyFormat
         }
 
         return new History(
-            j.Text(h, "history", "flood", Floods) ?? "none", j.Flag(h, "history", "nests") ?? false,
-            j.Number(h, "history", "monthsSinceWash", 0, 600, "months"), j.Text(h, "history", "storage", Storages), releases)
+            j.Text(h, "history", "flood", Floods) ?? "none",
+            j.Flag(h, "history", "nests") ?? false,
+            j.Number(h, "history", "monthsSinceWash", 0, 600, "months"),
+            j.Text(h, "history", "storage", Storages),
+            releases
+        )
         {
             Use = j.Text(h, "history", "use", Uses),
             Region = j.Text(h, "history", "region", Regions),
@@ -337,9 +408,12 @@ public static partial class SurveyFormat
         foreach (var rule in HouseRules.All.Where(r => h.ContainsKey(r.Id)))
         {
             var values = rule.Choices.Select(c => c.Value).ToArray();
-            var value = h[rule.Id].ValueKind is JsonValueKind.True or JsonValueKind.False && values.Contains("true")
-                ? h[rule.Id].GetBoolean() ? "true" : "false"
-                : j.Text(h, "house", rule.Id, values);
+            var value =
+                h[rule.Id].ValueKind is JsonValueKind.True or JsonValueKind.False && values.Contains("true")
+                    ? h[rule.Id].GetBoolean()
+                        ? "true"
+                        : "false"
+                    : j.Text(h, "house", rule.Id, values);
             if (value is not null)
             {
                 result[rule.Id] = value;
@@ -352,7 +426,8 @@ public static partial class SurveyFormat
     /// <summary>What the body is made of.</summary>
     public static IReadOnlyList<string> Sheets { get; } = ["steel", "aluminium"];
 
-    public static IReadOnlyList<string> SurfaceIds { get; } = Catalogue.Default.Surfaces.Select(s => s.Id).Append(Surface.UnknownId).ToArray();
+    public static IReadOnlyList<string> SurfaceIds { get; } =
+        Catalogue.Default.Surfaces.Select(s => s.Id).Append(Surface.UnknownId).ToArray();
 
     private static void Texts(Utf8JsonWriter w, string name, IReadOnlyList<string> words)
     {

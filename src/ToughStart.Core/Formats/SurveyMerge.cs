@@ -33,7 +33,12 @@ public static class SurveyMerge
         }
 
         var house = new JsonObject();
-        foreach (var rule in new[] { s, a, b }.SelectMany(d => (d["house"] as JsonObject ?? []).Select(p => p.Key)).Distinct().Order(StringComparer.Ordinal))
+        foreach (
+            var rule in new[] { s, a, b }
+                .SelectMany(d => (d["house"] as JsonObject ?? []).Select(p => p.Key))
+                .Distinct()
+                .Order(StringComparer.Ordinal)
+        )
         {
             merge.Into(house, rule, "house." + rule, s["house"]?[rule], a["house"]?[rule], b["house"]?[rule]);
         }
@@ -63,9 +68,13 @@ public static class SurveyMerge
 
     private static JsonArray Declines(JsonObject s, JsonObject a, JsonObject b, Merge merge)
     {
-        static Dictionary<string, JsonNode> Of(JsonObject d) => (d["declines"] as JsonArray ?? []).ToDictionary(x => x!.ToJsonString(), x => x!);
+        static Dictionary<string, JsonNode> Of(JsonObject d) =>
+            (d["declines"] as JsonArray ?? []).ToDictionary(x => x!.ToJsonString(), x => x!);
         var (start, mine, theirs) = (Of(s), Of(a), Of(b));
-        var all = mine.Concat(theirs).DistinctBy(x => x.Key).Where(x => start.ContainsKey(x.Key) ? mine.ContainsKey(x.Key) && theirs.ContainsKey(x.Key) : true).OrderBy(x => x.Key, StringComparer.Ordinal);
+        var all = mine.Concat(theirs)
+            .DistinctBy(x => x.Key)
+            .Where(x => start.ContainsKey(x.Key) ? mine.ContainsKey(x.Key) && theirs.ContainsKey(x.Key) : true)
+            .OrderBy(x => x.Key, StringComparer.Ordinal);
         if (!theirs.Keys.ToHashSet().SetEquals(start.Keys) && !theirs.Keys.ToHashSet().SetEquals(mine.Keys))
         {
             merge.FromThem.Add("declines");

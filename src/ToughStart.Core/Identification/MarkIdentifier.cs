@@ -8,7 +8,8 @@ namespace ToughStart.Core.Identification;
 /// <param name="Test">A harmless test that answers it; null when only looking does.</param>
 public sealed record EvidenceVariable(string Id, string Ask, IReadOnlyList<string> Values, string? Test, string? Caution)
 {
-    internal static EvidenceVariable Read(Table.Row r) => new(r["variable"], r["ask"], r.Words("values"), Blank(r["test"]), Blank(r["caution"]));
+    internal static EvidenceVariable Read(Table.Row r) =>
+        new(r["variable"], r["ask"], r.Words("values"), Blank(r["test"]), Blank(r["caution"]));
 
     private static string? Blank(string cell) => cell.Length is 0 || cell == "-" ? null : cell;
 }
@@ -34,7 +35,14 @@ public sealed record NextQuestion(EvidenceVariable Variable, double Bits);
 /// <param name="Treatments">Gentlest first; empty below that confidence, for unknown marks and for what is not dirt.</param>
 /// <param name="Cautions">What to mind, whatever it is.</param>
 /// <param name="Stop">When to stop.</param>
-public sealed record Identified(IReadOnlyList<Candidate> Candidates, bool Sure, IReadOnlyList<NextQuestion> Next, IReadOnlyList<string> Treatments, IReadOnlyList<string> Cautions, string Stop);
+public sealed record Identified(
+    IReadOnlyList<Candidate> Candidates,
+    bool Sure,
+    IReadOnlyList<NextQuestion> Next,
+    IReadOnlyList<string> Treatments,
+    IReadOnlyList<string> Cautions,
+    string Stop
+);
 
 /// <summary>
 /// Says what an unknown mark may be: Bayes over the catalogue's likelihood levels, with an unknown class that explains
@@ -50,22 +58,46 @@ public static class MarkIdentifier
         var c = Catalogue.Default;
         foreach (var (variable, value) in evidence)
         {
-            var known = c.Evidence.FirstOrDefault(v => v.Id == variable) ?? throw new ArgumentException($"'{variable}' is not asked; allowed: {string.Join(", ", c.Evidence.Select(v => v.Id))}", nameof(evidence));
+            var known = c.Evidence.FirstOrDefault(v => v.Id == variable)
+                ?? throw new ArgumentException(
+                    $"'{variable}' is not asked; allowed: {string.Join(", ", c.Evidence.Select(v => v.Id))}",
+                    nameof(evidence)
+                );
             if (!known.Values.Contains(value))
             {
-                throw new ArgumentException($"{variable}: '{value}' is not an answer; allowed: {string.Join(", ", known.Values)}", nameof(evidence));
+                throw new ArgumentException(
+                    $"{variable}: '{value}' is not an answer; allowed: {string.Join(", ", known.Values)}",
+                    nameof(evidence)
+                );
             }
         }
 
         var p = Posterior(evidence);
-        var candidates = c.Marks.Select((k, i) => new Candidate(k.Id, NameOf(k.Id), p[i], k.NotDirt)).OrderByDescending(x => x.Probability).ThenBy(x => x.Id, StringComparer.Ordinal).ToArray();
+        var candidates = c
+            .Marks.Select((k, i) => new Candidate(k.Id, NameOf(k.Id), p[i], k.NotDirt))
+            .OrderByDescending(x => x.Probability)
+            .ThenBy(x => x.Id, StringComparer.Ordinal)
+            .ToArray();
         var best = candidates[0];
         var sure = best.Probability >= c["identify-sure"] && best.Id != "unknown";
-        var questions = c.Evidence.Where(v => !evidence.ContainsKey(v.Id)).Select(v => new NextQuestion(v, Information(p, v, evidence))).OrderByDescending(q => q.Bits).ToArray();
-        var next = sure ? questions.Take(3).ToArray() : [.. questions.Where(q => q.Variable.Test is not null).Take(2), .. questions.Where(q => q.Variable.Test is null).Take(2)];
+        var questions = c
+            .Evidence.Where(v => !evidence.ContainsKey(v.Id))
+            .Select(v => new NextQuestion(v, Information(p, v, evidence)))
+            .OrderByDescending(q => q.Bits)
+            .ToArray();
+        var next = sure
+            ? questions.Take(3).ToArray()
+            : [.. questions.Where(q => q.Variable.Test is not null).Take(2), .. questions.Where(q => q.Variable.Test is null).Take(2)];
         return new Identified(
-            candidates, sure, next, sure && !best.NotDirt ? TreatmentsFor(best.Id, evidence.GetValueOrDefault("place")) : [], CautionsFor(best, candidates),
-            best.NotDirt && sure ? "This is the surface itself, not dirt: record it, treat nothing, refer." : "Any change of gloss or colour, or two tries without effect: stop, write it down as unknown. Never stronger and stronger.");
+            candidates,
+            sure,
+            next,
+            sure && !best.NotDirt ? TreatmentsFor(best.Id, evidence.GetValueOrDefault("place")) : [],
+            CautionsFor(best, candidates),
+            best.NotDirt && sure
+                ? "This is the surface itself, not dirt: record it, treat nothing, refer."
+                : "Any change of gloss or colour, or two tries without effect: stop, write it down as unknown. Never stronger and stronger."
+        );
     }
 
     private static double[] Posterior(IReadOnlyDictionary<string, string> evidence)
@@ -98,25 +130,42 @@ public static class MarkIdentifier
 
     private static double Entropy(double[] p) => -p.Where(x => x > 0).Sum(x => x * Math.Log2(x));
 
-    private static string NameOf(string id) => id switch
-    {
-        "unknown" => "Unknown",
-        "etch" => "Etch mark",
-        "own-rust" => "The vehicle's own rust",
-        "clear-coat-failure" => "Failing clear coat",
-        _ => Catalogue.Default.Contaminant(id).Name,
-    };
+    private static string NameOf(string id) =>
+        id switch
+        {
+            "unknown" => "Unknown",
+            "etch" => "Etch mark",
+            "own-rust" => "The vehicle's own rust",
+            "clear-coat-failure" => "Failing clear coat",
+            _ => Catalogue.Default.Contaminant(id).Name,
+        };
 
     /// <summary>What takes this kind where it sits, gentlest first, as the planner knows it. Never acid; clay only its finest, and only for what nothing else takes.</summary>
     private static string[] TreatmentsFor(string id, string? place)
     {
         var kind = Catalogue.Default.Contaminant(id);
-        var family = place switch { "wheels" => "wheel", "tyres" => "tyre", "glass" => "glass", "seams" => "seal", _ => "body" };
+        var family = place switch
+        {
+            "wheels" => "wheel",
+            "tyres" => "tyre",
+            "glass" => "glass",
+            "seams" => "seal",
+            _ => "body",
+        };
         family = kind.CanSitOn(family) ? family : kind.Families[0];
-        bool Fits(Treatment t) => t.SuitsFamily(family) && t.Removes.Any(r => r.Kind == kind.Index && r.Decades >= 0.3) && t.Agent.Axis != "acid"
+        bool Fits(Treatment t) =>
+            t.SuitsFamily(family)
+            && t.Removes.Any(r => r.Kind == kind.Index && r.Decades >= 0.3)
+            && t.Agent.Axis != "acid"
             && (!t.IsClay || (id is "bonded-mix" or "overspray" && t.Id.EndsWith("fine", StringComparison.Ordinal)));
-        return Catalogue.Default.Treatments.Where(Fits).OrderBy(t => t.Agent.Level).ThenByDescending(t => t.Removes.First(r => r.Kind == kind.Index).Decades)
-            .Select(t => $"{t.Name}{(t.Agent.IsWater ? "" : $" ({t.Agent.Name} {t.Agent.Reference})")}").Distinct().Take(3).ToArray();
+        return Catalogue
+            .Default.Treatments.Where(Fits)
+            .OrderBy(t => t.Agent.Level)
+            .ThenByDescending(t => t.Removes.First(r => r.Kind == kind.Index).Decades)
+            .Select(t => $"{t.Name}{(t.Agent.IsWater ? "" : $" ({t.Agent.Name} {t.Agent.Reference})")}")
+            .Distinct()
+            .Take(3)
+            .ToArray();
     }
 
     private static List<string> CautionsFor(Candidate best, IReadOnlyList<Candidate> all)
@@ -162,7 +211,13 @@ public static class MarkIdentifier
                 continue;
             }
 
-            var given = words.ToDictionary(w => w.TrimEnd('!', '?'), w => w.EndsWith('!') ? 6.0 : w.EndsWith('?') ? 1.0 : 3.0);
+            var given = words.ToDictionary(
+                w => w.TrimEnd('!', '?'),
+                w =>
+                    w.EndsWith('!') ? 6.0
+                    : w.EndsWith('?') ? 1.0
+                    : 3.0
+            );
             if (given.Keys.FirstOrDefault(g => !v.Values.Contains(g)) is { } stray)
             {
                 throw new InvalidDataException($"{r["kind"]}, {v.Id}: '{stray}' is not a value");

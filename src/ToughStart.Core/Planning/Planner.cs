@@ -38,14 +38,39 @@ public static class Planner
         progress ??= Progress.None;
         var job = new JobSearch(survey, c, states, progress, options);
         var (builder, _, _, _, refusals, problems, _, solutions, work) = job.Solve();
-        var assembly = new PlanAssembly(survey, job.Graph, builder, states, work, c, options?.KeysOf?.Steps.Where(s => options.TakenKeys?.Contains(s.Key) == true) ?? []);
+        var assembly = new PlanAssembly(
+            survey,
+            job.Graph,
+            builder,
+            states,
+            work,
+            c,
+            options?.KeysOf?.Steps.Where(s => options.TakenKeys?.Contains(s.Key) == true) ?? []
+        );
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
         var tests = new TestPlanner(survey, builder, states, work, problems.Select(p => p.Signature).ToArray(), progress, c).Plan();
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
         return new Plan(
-            survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), conditions is null ? c["film-temperature"] : Math.Round(states.Average(z => z.FilmC)), conditions is null ? "not computed" : "computed", false,
-            steps, assembly.Skipped(), assembly.Refused(refusals), assembly.Refer(refusals), totals.Tests, assembly.Unverified(progress), assembly.Warnings(steps), assembly.Closing(),
-            solutions.All(s => s.Proved), totals.Totals, totals.Best, assembly.Traces(steps))
+            survey.Goal,
+            Planning.Plan.Engine,
+            c.Version,
+            SurveyFormat.Hash(survey),
+            conditions is null ? c["film-temperature"] : Math.Round(states.Average(z => z.FilmC)),
+            conditions is null ? "not computed" : "computed",
+            false,
+            steps,
+            assembly.Skipped(),
+            assembly.Refused(refusals),
+            assembly.Refer(refusals),
+            totals.Tests,
+            assembly.Unverified(progress),
+            assembly.Warnings(steps),
+            assembly.Closing(),
+            solutions.All(s => s.Proved),
+            totals.Totals,
+            totals.Best,
+            assembly.Traces(steps)
+        )
         {
             Conditions = conditions?.InWords() ?? [],
             Media = MediaCount.Of(steps, vehicle, c),
@@ -67,17 +92,44 @@ public static class Planner
     }
 
     /// <summary>The catalogue with the labels of the survey's shelf over it.</summary>
-    public static Catalogue CatalogueFor(Survey survey) => Limits.PickShelf(survey) is { } picked ? Catalogue.Default.Under(picked.Values) : Catalogue.Default;
+    public static Catalogue CatalogueFor(Survey survey) =>
+        Limits.PickShelf(survey) is { } picked ? Catalogue.Default.Under(picked.Values) : Catalogue.Default;
 
     private static Plan ReferOnly(Survey survey, IReadOnlyList<Refer> refer, IReadOnlyList<ZoneState> states, Catalogue c)
     {
-        var traces = states.Select(z => new ZoneTrace(z.Zone.Id, z.Beliefs.Where(b => b.Load > 0).ToDictionary(b => b.Kind.Id, b => b.Load), [], new Dictionary<string, double>())).ToArray();
+        var traces = states
+            .Select(z => new ZoneTrace(
+                z.Zone.Id,
+                z.Beliefs.Where(b => b.Load > 0).ToDictionary(b => b.Kind.Id, b => b.Load),
+                [],
+                new Dictionary<string, double>()
+            ))
+            .ToArray();
         var nil = new Range(0, 0, 0);
         return new Plan(
-            survey.Goal, Planning.Plan.Engine, c.Version, SurveyFormat.Hash(survey), c["film-temperature"], "not computed", true,
-            [], [], [], refer, [], states.Select(z => z.Zone.Id).ToArray(),
-            ["Nothing is planned until a named person clears this. Do not wet, brush or blow anything.", "Keep people and animals away; wash hands; note who has been near it."], [],
-            true, new Totals(nil, nil, nil, nil, nil, new Dictionary<string, double>(), 0), null, traces);
+            survey.Goal,
+            Planning.Plan.Engine,
+            c.Version,
+            SurveyFormat.Hash(survey),
+            c["film-temperature"],
+            "not computed",
+            true,
+            [],
+            [],
+            [],
+            refer,
+            [],
+            states.Select(z => z.Zone.Id).ToArray(),
+            [
+                "Nothing is planned until a named person clears this. Do not wet, brush or blow anything.",
+                "Keep people and animals away; wash hands; note who has been near it.",
+            ],
+            [],
+            true,
+            new Totals(nil, nil, nil, nil, nil, new Dictionary<string, double>(), 0),
+            null,
+            traces
+        );
     }
 }
 
@@ -91,29 +143,55 @@ public static class IntakeHold
         bool Released(string hold) => s.History.Releases.Any(r => r.Hold == hold);
         if (s.History.Flood is "sewage" or "unknown" && !Released("flood-hygiene"))
         {
-            refer.Add(new Refer(["*"], "flood-hygiene", s.History.Flood == "sewage"
-                ? "Sewage flood: a hygiene contractor clears the vehicle first. Sewage carries disease; soft trim, ducts and seams hold it."
-                : "Flood water of unknown origin is treated as sewage until someone named clears it."));
+            refer.Add(
+                new Refer(
+                    ["*"],
+                    "flood-hygiene",
+                    s.History.Flood == "sewage"
+                        ? "Sewage flood: a hygiene contractor clears the vehicle first. Sewage carries disease; soft trim, ducts and seams hold it."
+                        : "Flood water of unknown origin is treated as sewage until someone named clears it."
+                )
+            );
         }
 
         if (s.History.Flood != "none" && !Released("flood-workshop"))
         {
-            refer.Add(new Refer(["*"], "flood-workshop", "Flooded: battery, brakes, airbags and electrics are released by a workshop before any wash."));
+            refer.Add(
+                new Refer(
+                    ["*"],
+                    "flood-workshop",
+                    "Flooded: battery, brakes, airbags and electrics are released by a workshop before any wash."
+                )
+            );
         }
 
         if (s.History.Flood != "none" && s.Vehicle.Powertrain is ("hybrid" or "electric") && !Released("high-voltage"))
         {
-            refer.Add(new Refer(["*"], "high-voltage", "High-voltage vehicle that stood in water: do not touch, wash or bring it indoors. Keep it apart from buildings; maker or fire service."));
+            refer.Add(
+                new Refer(
+                    ["*"],
+                    "high-voltage",
+                    "High-voltage vehicle that stood in water: do not touch, wash or bring it indoors. Keep it apart from buildings; maker or fire service."
+                )
+            );
         }
 
         if (s.History.Biological && !Released("biological"))
         {
-            refer.Add(new Refer(["*"], "biological", "Blood, needles or the like: a specialist clears it first. Touch nothing; keep others away."));
+            refer.Add(
+                new Refer(["*"], "biological", "Blood, needles or the like: a specialist clears it first. Touch nothing; keep others away.")
+            );
         }
 
         if (s.History.Nests && !Released("nests"))
         {
-            refer.Add(new Refer(["*"], "nests", "Rodent nest or droppings: never brush, blow or vacuum them dry. Air the space, gloves and fitted respirator (FFP3 or P100), soak with disinfectant by its label, lift wet, double bag; then record who did it."));
+            refer.Add(
+                new Refer(
+                    ["*"],
+                    "nests",
+                    "Rodent nest or droppings: never brush, blow or vacuum them dry. Air the space, gloves and fitted respirator (FFP3 or P100), soak with disinfectant by its label, lift wet, double bag; then record who did it."
+                )
+            );
         }
 
         return refer;
@@ -121,7 +199,17 @@ public static class IntakeHold
 }
 
 /// <summary>One treatment of one zone as it will happen, with the levels before and after, and what all its rounds cost.</summary>
-public sealed record Deed(Slot Slot, Treatment Treatment, ProductFraction Strength, int StrengthIndex, int Rounds, int[] Before, int[] After, Option Option, RoundCost Cost);
+public sealed record Deed(
+    Slot Slot,
+    Treatment Treatment,
+    ProductFraction Strength,
+    int StrengthIndex,
+    int Rounds,
+    int[] Before,
+    int[] After,
+    Option Option,
+    RoundCost Cost
+);
 
 /// <summary>A zone's solution played back through the same transition the search used.</summary>
 public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution Solution, IReadOnlyList<Deed> Deeds, int[] Final)
@@ -148,7 +236,19 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
             }
 
             var t = c.Treatments[option.Treatment];
-            deeds.Add(new Deed(c.Slots[problem.Stages[choice.Stage].Slot], t, t.Agent.Strengths[option.Strength], option.Strength, choice.Rounds, before, Ints(levels), option, cost));
+            deeds.Add(
+                new Deed(
+                    c.Slots[problem.Stages[choice.Stage].Slot],
+                    t,
+                    t.Agent.Strengths[option.Strength],
+                    option.Strength,
+                    choice.Rounds,
+                    before,
+                    Ints(levels),
+                    option,
+                    cost
+                )
+            );
         }
 
         return new ZoneWork(state, problem, solution, deeds, Ints(levels));
@@ -156,20 +256,28 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
 
     /// <summary>Hands-on minutes of one round of a deed.</summary>
     public static double LabourPerRound(Deed d, ZoneState z, Catalogue c) =>
-        ProblemBuilder.LabourOf(d.Treatment, d.Option.Unrinsed, c) * (d.Treatment.Contact == Contact.None ? 1 : z.Zone.Kind.Access) * z.Zone.Area * d.Option.Scale + c["reach"];
+        ProblemBuilder.LabourOf(d.Treatment, d.Option.Unrinsed, c)
+            * (d.Treatment.Contact == Contact.None ? 1 : z.Zone.Kind.Access)
+            * z.Zone.Area
+            * d.Option.Scale
+        + c["reach"];
 
     /// <summary>Hands-on minutes of all rounds.</summary>
     public static double Labour(Deed d, ZoneState z, Catalogue c) => d.Rounds * LabourPerRound(d, z, c);
 
     /// <summary>Millilitres of solution on the panels, all rounds.</summary>
-    public static double SolutionMl(Deed d, ZoneState z) => d.Rounds * d.Treatment.SolutionMl * d.Option.Laid * z.Zone.Area * d.Option.Scale;
+    public static double SolutionMl(Deed d, ZoneState z) =>
+        d.Rounds * d.Treatment.SolutionMl * d.Option.Laid * z.Zone.Area * d.Option.Scale;
 
     /// <summary>Millilitres of neat product one round of an option takes, with what is wasted.</summary>
     public static double NeatPerRound(Option o, ZoneState z, Catalogue c) =>
-        c.Treatments[o.Treatment] is var t ? t.SolutionMl * o.Laid * z.Zone.Area * o.Scale * t.Agent.Strengths[o.Strength].Value * (1 + c["waste"]) : 0;
+        c.Treatments[o.Treatment] is var t
+            ? t.SolutionMl * o.Laid * z.Zone.Area * o.Scale * t.Agent.Strengths[o.Strength].Value * (1 + c["waste"])
+            : 0;
 
     /// <summary>Litres of water, all rounds.</summary>
-    public static double Water(Deed d, ZoneState z) => d.Option.Unrinsed ? 0 : d.Rounds * d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale;
+    public static double Water(Deed d, ZoneState z) =>
+        d.Option.Unrinsed ? 0 : d.Rounds * d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale;
 
     private static int[] Ints(ReadOnlySpan<byte> levels)
     {

@@ -20,7 +20,37 @@ public sealed class Catalogue
 
     private Catalogue()
     {
-        string[] ids = ["contaminants", "agents", "surfaces", "zone-kinds", "targets", "load-limits", "slots", "treatments", "priors", "paint-colours", "stories", "tests", "evidence", "identification", "hazard-groups", "meetings", "hazard-statements", "stand-off", "keeping", "carriers", "substrates", "durability", "mistakes", "media", "units", "senses", "looks", "constants"];
+        string[] ids =
+        [
+            "contaminants",
+            "agents",
+            "surfaces",
+            "zone-kinds",
+            "targets",
+            "load-limits",
+            "slots",
+            "treatments",
+            "priors",
+            "paint-colours",
+            "stories",
+            "tests",
+            "evidence",
+            "identification",
+            "hazard-groups",
+            "meetings",
+            "hazard-statements",
+            "stand-off",
+            "keeping",
+            "carriers",
+            "substrates",
+            "durability",
+            "mistakes",
+            "media",
+            "units",
+            "senses",
+            "looks",
+            "constants",
+        ];
         var tables = ids.ToDictionary(id => id, Provenance.Table.Load);
         Tables = ids.Select(id => tables[id]).ToArray();
         _constants = tables["constants"].Rows.ToDictionary(r => r["id"], r => r.Number("value"));
@@ -46,22 +76,55 @@ public sealed class Catalogue
         Substrates = tables["substrates"].Rows.Select(Conditions.Substrate.Read).ToArray();
         Mistakes = tables["mistakes"].Rows.ToLookup(r => r["stage"], r => r["mistake"]);
         Senses = tables["senses"].Rows.Select(r => new Running.Sense(r, this)).ToArray();
-        Looks = tables["looks"].Rows.ToDictionary(r => r["stage"], r => new Planning.Until(r["look"], r.Words("stop"), r.Words("repeat"), 0, r["then"]));
+        Looks = tables["looks"]
+            .Rows.ToDictionary(r => r["stage"], r => new Planning.Until(r["look"], r.Words("stop"), r.Words("repeat"), 0, r["then"]));
         Response = Contamination.Response.Of(this);
         Media = tables["media"].Rows.Select(Planning.Medium.Read).ToArray();
         Durabilities = tables["durability"].Rows.Select(Planning.Durability.Read).ToArray();
         Keeping = tables["keeping"].Rows.ToDictionary(r => r["axis"], r => new Keeping(r.Whole("days"), r.Whole("neat"), r["reason"]));
-        Version = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\n',
-            Tables.SelectMany(t => t.Rows.Select(r => t.Id + "|" + string.Join('|', r.Cells)))))))[..12];
+        Version = Convert.ToHexStringLower(
+            SHA256.HashData(
+                Encoding.UTF8.GetBytes(
+                    string.Join('\n', Tables.SelectMany(t => t.Rows.Select(r => t.Id + "|" + string.Join('|', r.Cells))))
+                )
+            )
+        )[..12];
     }
 
     private Catalogue(Catalogue of, Dictionary<string, ShelfBottle> bottles)
     {
         _constants = of._constants;
-        (Tables, Version, Contaminants, Surfaces, ZoneKinds, LoadLimits, Slots) = (of.Tables, of.Version, of.Contaminants, of.Surfaces, of.ZoneKinds, of.LoadLimits, of.Slots);
+        (Tables, Version, Contaminants, Surfaces, ZoneKinds, LoadLimits, Slots) = (
+            of.Tables,
+            of.Version,
+            of.Contaminants,
+            of.Surfaces,
+            of.ZoneKinds,
+            of.LoadLimits,
+            of.Slots
+        );
         (Senses, Looks, Response) = (of.Senses, of.Looks, of.Response);
-        (Priors, PaintColours, Stories, Tests, Evidence, Marks, Targets) = (of.Priors, of.PaintColours, of.Stories, of.Tests, of.Evidence, of.Marks, of.Targets);
-        (Groups, Meetings, Statements, StandOffs, Keeping, Carriers, Substrates, Durabilities, Mistakes, Media) = (of.Groups, of.Meetings, of.Statements, of.StandOffs, of.Keeping, of.Carriers, of.Substrates, of.Durabilities, of.Mistakes, of.Media);
+        (Priors, PaintColours, Stories, Tests, Evidence, Marks, Targets) = (
+            of.Priors,
+            of.PaintColours,
+            of.Stories,
+            of.Tests,
+            of.Evidence,
+            of.Marks,
+            of.Targets
+        );
+        (Groups, Meetings, Statements, StandOffs, Keeping, Carriers, Substrates, Durabilities, Mistakes, Media) = (
+            of.Groups,
+            of.Meetings,
+            of.Statements,
+            of.StandOffs,
+            of.Keeping,
+            of.Carriers,
+            of.Substrates,
+            of.Durabilities,
+            of.Mistakes,
+            of.Media
+        );
         Agents = of.Agents.Select(a => bottles.TryGetValue(a.Id, out var b) ? a.Under(b) : a).ToArray();
         var agents = Agents.ToDictionary(a => a.Id);
         Treatments = of.Treatments.Select(t => t with { Agent = agents[t.Agent.Id] }).ToArray();

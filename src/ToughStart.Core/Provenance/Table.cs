@@ -21,14 +21,15 @@ public enum Standing
 /// <summary>Standings as people read them.</summary>
 public static class Standings
 {
-    public static string InWords(this Standing standing) => standing switch
-    {
-        Standing.Published => "published",
-        Standing.CommonPractice => "common practice",
-        Standing.FromMemory => "from memory",
-        Standing.ModelAssumption => "model assumption",
-        _ => throw new ArgumentOutOfRangeException(nameof(standing), standing, "no such standing"),
-    };
+    public static string InWords(this Standing standing) =>
+        standing switch
+        {
+            Standing.Published => "published",
+            Standing.CommonPractice => "common practice",
+            Standing.FromMemory => "from memory",
+            Standing.ModelAssumption => "model assumption",
+            _ => throw new ArgumentOutOfRangeException(nameof(standing), standing, "no such standing"),
+        };
 }
 
 /// <summary>One table of the catalogue, as shipped: header lines that say where it comes from, then columns and rows.</summary>
@@ -80,7 +81,15 @@ public sealed class Table
                 if (columns is null)
                 {
                     columns = cells;
-                    table = new Table(id, head["title"], ReadStanding(head["kind"]), head["source"], head.GetValueOrDefault("columns"), columns, rows);
+                    table = new Table(
+                        id,
+                        head["title"],
+                        ReadStanding(head["kind"]),
+                        head["source"],
+                        head.GetValueOrDefault("columns"),
+                        columns,
+                        rows
+                    );
                 }
                 else if (cells.Length != columns.Length)
                 {
@@ -97,7 +106,8 @@ public sealed class Table
     }
 
     internal static Standing ReadStanding(string words) =>
-        Enum.GetValues<Standing>().Where(s => s.InWords() == words).Select(s => (Standing?)s).FirstOrDefault() ?? throw new InvalidDataException($"'{words}' is no standing");
+        Enum.GetValues<Standing>().Where(s => s.InWords() == words).Select(s => (Standing?)s).FirstOrDefault()
+        ?? throw new InvalidDataException($"'{words}' is no standing");
 
     /// <summary>One row; cells by the header's names.</summary>
     public sealed class Row(Table table, string[] cells)

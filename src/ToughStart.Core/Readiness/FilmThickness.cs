@@ -33,6 +33,14 @@ public sealed record FilmThickness(int Count, double Median, double Least, doubl
         var median = sorted.Length % 2 == 1 ? sorted[half] : (sorted[half - 1] + sorted[half]) / 2;
         var mean = sorted.Average();
         var deviation = sorted.Length < 2 ? 0 : Math.Sqrt(sorted.Sum(x => (x - mean) * (x - mean)) / (sorted.Length - 1));
-        return new FilmThickness(sorted.Length, median, sorted[0], sorted[^1], deviation, median < c["film-thin"], median > c["film-refinish"] || sorted[^1] - sorted[0] > c["film-spread"]);
+        return new FilmThickness(
+            sorted.Length,
+            median,
+            sorted[0],
+            sorted[^1],
+            deviation,
+            median < c["film-thin"],
+            median > c["film-refinish"] || sorted[^1] - sorted[0] > c["film-spread"]
+        );
     }
 }

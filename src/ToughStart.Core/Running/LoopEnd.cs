@@ -12,7 +12,18 @@ namespace ToughStart.Core.Running;
 /// <param name="Chance">Probability that it is on target now (a tenth of a decade over counts as on it).</param>
 /// <param name="Then">The same after one more round.</param>
 /// <param name="Words">Why, in a sentence.</param>
-public sealed record LoopEnd(string Zone, WorkDone Work, int Kind, double Stop, double Round, bool AtCap, bool Again, double Chance, double Then, string Words);
+public sealed record LoopEnd(
+    string Zone,
+    WorkDone Work,
+    int Kind,
+    double Stop,
+    double Round,
+    bool AtCap,
+    bool Again,
+    double Chance,
+    double Then,
+    string Words
+);
 
 /// <summary>
 /// Ends loops by what they are worth, not by the word of an answer: one more round if what it costs and leaves is less than what stopping
@@ -27,7 +38,13 @@ public static class Loops
     public static IReadOnlyList<LoopEnd> Of(RunState state, RunGround ground, ZoneState z)
     {
         var run = state.Of(z.Zone.Id);
-        return [.. run.Work.GroupBy(w => w.Value with { Looked = false }).Select(g => End(run, ground, z, g.Key with { Looked = g.Any(w => w.Value.Looked) }, [.. g.Select(w => w.Key).Order()])).OfType<LoopEnd>()];
+        return
+        [
+            .. run
+                .Work.GroupBy(w => w.Value with { Looked = false })
+                .Select(g => End(run, ground, z, g.Key with { Looked = g.Any(w => w.Value.Looked) }, [.. g.Select(w => w.Key).Order()]))
+                .OfType<LoopEnd>(),
+        ];
     }
 
     /// <summary>One more round, or stop.</summary>
@@ -36,18 +53,35 @@ public static class Loops
     /// <param name="perDecade">What a decade left on the zone costs, minutes.</param>
     /// <param name="round">What one more round costs, minutes, with its trouble.</param>
     /// <param name="after">What one more round makes of the beliefs.</param>
-    public static (double Stop, double Round) Compare(IReadOnlyList<LoadBelief> believed, IReadOnlyList<double> targets, double perDecade, double round, IReadOnlyList<LoadBelief> after) =>
+    public static (double Stop, double Round) Compare(
+        IReadOnlyList<LoadBelief> believed,
+        IReadOnlyList<double> targets,
+        double perDecade,
+        double round,
+        IReadOnlyList<LoadBelief> after
+    ) =>
         (perDecade * believed.Zip(targets, (b, t) => b.Over(t)).Sum(), round + (perDecade * after.Zip(targets, (b, t) => b.Over(t)).Sum()));
 
     private static LoopEnd? End(ZoneRun run, RunGround ground, ZoneState z, WorkDone work, int[] kinds)
     {
         var c = ground.Catalogue;
-        if (!work.Looked || !c.Looks.TryGetValue(work.Stage, out var until) || Sense.Of(until.Observe, work.Stage, c) is not { Kind: not SenseKind.Wipe } sense)
+        if (
+            !work.Looked
+            || !c.Looks.TryGetValue(work.Stage, out var until)
+            || Sense.Of(until.Observe, work.Stage, c) is not { Kind: not SenseKind.Wipe } sense
+        )
         {
             return null;
         }
 
-        var aims = kinds.Where(k => run.Work[k].Looked && run.Beliefs[k] is not null && ground.Builder.TargetLoad(k, z.Family) is > 0 && (sense.Answered || sense.Speaks(null).Contains(k))).ToArray();
+        var aims = kinds
+            .Where(k =>
+                run.Work[k].Looked
+                && run.Beliefs[k] is not null
+                && ground.Builder.TargetLoad(k, z.Family) is > 0
+                && (sense.Answered || sense.Speaks(null).Contains(k))
+            )
+            .ToArray();
         if (aims.Length == 0 || c.Treatments.FirstOrDefault(t => t.Id == work.Treatment) is not { } treatment)
         {
             return null;
@@ -57,22 +91,52 @@ public static class Loops
         Span<byte> levels = stackalloc byte[32];
         run.LevelsOf(ground, z, levels);
         var beliefs = Enumerable.Range(0, Kinds.Residue).Select(k => run.Beliefs[k] ?? ground.Prior(z, k)).ToArray();
-        var option = ground.Builder.Free(treatment, work.Strength, work.Minutes, work.FilmC, z, [.. levels.ToArray().Select(n => (int)n)], work.Under);
+        var option = ground.Builder.Free(
+            treatment,
+            work.Strength,
+            work.Minutes,
+            work.FilmC,
+            z,
+            [.. levels.ToArray().Select(n => (int)n)],
+            work.Under
+        );
         var left = run.Left;
         var next = beliefs.ToArray();
         Round.Apply(problem, option, levels, next, c.Response, []);
         var minutes = Round.Apply(problem, option, levels, ref left).Total / 1000.0;
         double[] targets = [.. aims.Select(k => ground.Builder.TargetLoad(k, z.Family)!.Value)];
-        LoadBelief[] now = [.. aims.Select(k => beliefs[k]!)], then = [.. aims.Select(k => next[k]!)];
+        LoadBelief[] now = [.. aims.Select(k => beliefs[k]!)],
+            then = [.. aims.Select(k => next[k]!)];
         var (stop, round) = Compare(now, targets, ground.Builder.ShortfallPerDecade(z), minutes + c["round-trouble"], then);
         var cap = treatment.MaxRounds - ground.Builder.SpentThisVisit(treatment, run.Rounds);
         var most = Enumerable.Range(0, aims.Length).MaxBy(i => now[i].Over(targets[i]));
         var (chance, better) = (now[most].AtMost(c["near-target"] * targets[most]), then[most].AtMost(c["near-target"] * targets[most]));
         var again = round < stop && cap > 0;
-        return new(z.Zone.Id, work, aims[most], stop, round, cap <= 0, again, chance, better, Say(ground, run, work, aims[most], cap <= 0, again, round < stop, chance, better));
+        return new(
+            z.Zone.Id,
+            work,
+            aims[most],
+            stop,
+            round,
+            cap <= 0,
+            again,
+            chance,
+            better,
+            Say(ground, run, work, aims[most], cap <= 0, again, round < stop, chance, better)
+        );
     }
 
-    private static string Say(RunGround ground, ZoneRun run, WorkDone work, int kind, bool atCap, bool again, bool worth, double chance, double better)
+    private static string Say(
+        RunGround ground,
+        ZoneRun run,
+        WorkDone work,
+        int kind,
+        bool atCap,
+        bool again,
+        bool worth,
+        double chance,
+        double better
+    )
     {
         var c = ground.Catalogue;
         var word = run.Seen.GetValueOrDefault(c.Looks[work.Stage].Observe);

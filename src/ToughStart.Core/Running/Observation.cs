@@ -6,7 +6,16 @@ namespace ToughStart.Core.Running;
 /// <param name="Rounds">Rounds done since the last report; 0 = looked only. A round that dried is among them and counts as not done.</param>
 /// <param name="Observe">What was looked at (bleed, touch, foam, water, cloth, clayFace), or null.</param>
 /// <param name="Result">The word circled; "inconclusive" with <paramref name="Because"/> when nobody could tell.</param>
-public sealed record Observation(Guid Id, Guid Batch, string StepKey, IReadOnlyList<string> Zones, int Rounds, string? Observe, string? Result, string? Because)
+public sealed record Observation(
+    Guid Id,
+    Guid Batch,
+    string StepKey,
+    IReadOnlyList<string> Zones,
+    int Rounds,
+    string? Observe,
+    string? Result,
+    string? Because
+)
 {
     /// <summary>Nobody could tell.</summary>
     public const string Inconclusive = "inconclusive";

@@ -12,8 +12,10 @@ public static class ObservationCheck
     public const int MostZones = 400;
 
     /// <summary>Answers that may be given in a step, "could not tell" last; empty where nothing is looked at.</summary>
-    public static IReadOnlyList<string> Answers(Step step) => step.Until is { } u && Sense.Of(u.Observe, step.Stage, Catalogue.Default) is { } sense
-        ? [.. sense.Words, .. step.Stage == "clay" ? new[] { Lumps } : [], Observation.Inconclusive] : [];
+    public static IReadOnlyList<string> Answers(Step step) =>
+        step.Until is { } u && Sense.Of(u.Observe, step.Stage, Catalogue.Default) is { } sense
+            ? [.. sense.Words, .. step.Stage == "clay" ? new[] { Lumps } : [], Observation.Inconclusive]
+            : [];
 
     /// <summary>Answers to a test, "could not tell" last.</summary>
     public static IReadOnlyList<string> Answers(PlannedTest test) => [.. SurveyFormat.Tests[test.Test], Observation.Inconclusive];
@@ -22,7 +24,10 @@ public static class ObservationCheck
     public const string Lumps = "black-lumps";
 
     /// <summary>What is looked at when a step gets this answer.</summary>
-    public static string? Looks(Step step, string? answer) => answer is null ? null : answer == Lumps ? "clayFace" : step.Until?.Observe;
+    public static string? Looks(Step step, string? answer) =>
+        answer is null ? null
+        : answer == Lumps ? "clayFace"
+        : step.Until?.Observe;
 
     /// <summary>What is wrong with an observation of a plan; empty = it may be written down.</summary>
     public static IReadOnlyList<Problem> Check(Plan plan, Observation o)
@@ -38,7 +43,11 @@ public static class ObservationCheck
         var test = step is null ? plan.Tests.FirstOrDefault(t => Observables.TestKey(t) == o.StepKey) : null;
         if (step is null && test is null)
         {
-            Refuse("step", $"'{Shorten(o.StepKey)}' is no step and no test of this plan", [.. plan.Steps.Select(s => s.Key), .. plan.Tests.Select(Observables.TestKey)]);
+            Refuse(
+                "step",
+                $"'{Shorten(o.StepKey)}' is no step and no test of this plan",
+                [.. plan.Steps.Select(s => s.Key), .. plan.Tests.Select(Observables.TestKey)]
+            );
             return problems;
         }
 
@@ -61,7 +70,11 @@ public static class ObservationCheck
         var answers = step is null ? Answers(test!) : Answers(step);
         if (o.Result is { } answer && !answers.Contains(answer))
         {
-            Refuse("result", answers.Count == 0 ? "nothing is looked at in this step" : $"'{Shorten(answer)}' is not an answer here", answers);
+            Refuse(
+                "result",
+                answers.Count == 0 ? "nothing is looked at in this step" : $"'{Shorten(answer)}' is not an answer here",
+                answers
+            );
         }
         else if (o.Result is not null && o.Observe != (step is null ? test!.Test : Looks(step, o.Result)))
         {

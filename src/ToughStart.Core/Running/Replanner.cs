@@ -36,7 +36,12 @@ public static class Replanner
 
     /// <summary>Where a run stands, as the planner takes it: whole levels, what is hidden still, what must be asked again.</summary>
     public static Progress ProgressOf(RunState state, RunGround ground) =>
-        new(state.Zones.Where(z => ground.Zone(z.Key) is not null).OrderBy(z => z.Key, StringComparer.Ordinal).ToDictionary(z => z.Key, z => ProgressOf(state, ground, ground.Zone(z.Key)!)));
+        new(
+            state
+                .Zones.Where(z => ground.Zone(z.Key) is not null)
+                .OrderBy(z => z.Key, StringComparer.Ordinal)
+                .ToDictionary(z => z.Key, z => ProgressOf(state, ground, ground.Zone(z.Key)!))
+        );
 
     private static ZoneProgress ProgressOf(RunState state, RunGround ground, ZoneState z)
     {
@@ -52,8 +57,16 @@ public static class Replanner
             }
 
             var looked = run.Looked.Contains(k);
-            levels[k] = !looked && z[k].Basis == Basis.Hidden && ground.Builder.PlannedLoad(z[k], z) == 0 ? null
-                : Ended(run.LevelOf(ground, z, k), b, ground.Builder.TargetLoad(k, z.Family), ground.Builder.TargetLevel(k, z.Family), ends.FirstOrDefault(e => run.Work.GetValueOrDefault(k) is { } w && e.Work with { Looked = w.Looked } == w));
+            levels[k] =
+                !looked && z[k].Basis == Basis.Hidden && ground.Builder.PlannedLoad(z[k], z) == 0
+                    ? null
+                    : Ended(
+                        run.LevelOf(ground, z, k),
+                        b,
+                        ground.Builder.TargetLoad(k, z.Family),
+                        ground.Builder.TargetLevel(k, z.Family),
+                        ends.FirstOrDefault(e => run.Work.GetValueOrDefault(k) is { } w && e.Work with { Looked = w.Looked } == w)
+                    );
             if (ground.Builder.TargetLoad(k, z.Family) is { } target)
             {
                 var over = 1 - b.AtMost(target);
@@ -62,13 +75,27 @@ public static class Replanner
         }
 
         levels[Kinds.Residue] = run.LevelOf(ground, z, Kinds.Residue);
-        return new ZoneProgress(levels, run.From, run.Left, run.Rounds, run.Looked, run.Again.ToDictionary(a => a.Key, a => a.Value.Because)) { UsedMl = run.UsedMl, Doubts = doubts, Speaks = SpeaksOf(run, ground) };
+        return new ZoneProgress(
+            levels,
+            run.From,
+            run.Left,
+            run.Rounds,
+            run.Looked,
+            run.Again.ToDictionary(a => a.Key, a => a.Value.Because)
+        )
+        {
+            UsedMl = run.UsedMl,
+            Doubts = doubts,
+            Speaks = SpeaksOf(run, ground),
+        };
     }
 
     /// <summary>Kinds that a look which must be made again speaks of.</summary>
-    private static Dictionary<string, int> SpeaksOf(ZoneRun run, RunGround ground) => run.Again.Values
-        .Select(a => (a.Observe, Sense: Sense.Of(a.Observe, a.Stage, ground.Catalogue))).Where(a => a.Sense?.Speaks(null) is { Count: > 0 })
-        .ToDictionary(a => a.Observe, a => a.Sense!.Speaks(null)[0]);
+    private static Dictionary<string, int> SpeaksOf(ZoneRun run, RunGround ground) =>
+        run
+            .Again.Values.Select(a => (a.Observe, Sense: Sense.Of(a.Observe, a.Stage, ground.Catalogue)))
+            .Where(a => a.Sense?.Speaks(null) is { Count: > 0 })
+            .ToDictionary(a => a.Observe, a => a.Sense!.Speaks(null)[0]);
 
     /// <summary>Near the target the loop decides: ended counts as on it, "one more" as short of it by what must be expected.</summary>
     private static int Ended(int level, LoadBelief b, double? targetLoad, int target, LoopEnd? end)
@@ -128,11 +155,29 @@ public static class Replanner
 
         // What will stay, and did not before, is a difference though nothing more is done.
         var stayed = before.Refer.SelectMany(r => r.Zones.Select(z => (r.What, z))).ToHashSet();
-        var stays = after.Refer.SelectMany(r => r.Zones.Where(z => !stayed.Contains((r.What, z))).Select(z => (r.What, Zone: z))).GroupBy(x => x.What)
-            .Select(g => new Change("other", "refer", g.Key, $"stays: {g.Key.Replace('-', ' ')}", g.Select(x => x.Zone).Order(StringComparer.Ordinal).ToArray()));
-        return lines.GroupBy(l => (l.Kind, l.Stage, l.Treatment, l.Words))
-            .Select(g => new Change(g.Key.Kind, g.Key.Stage, g.Key.Treatment, g.Key.Words, g.Select(l => l.Zone).Order(StringComparer.Ordinal).ToArray()))
-            .Concat(stays).OrderBy(x => Array.IndexOf(Order, x.Kind)).ThenByDescending(x => x.Zones.Count).ToArray();
+        var stays = after
+            .Refer.SelectMany(r => r.Zones.Where(z => !stayed.Contains((r.What, z))).Select(z => (r.What, Zone: z)))
+            .GroupBy(x => x.What)
+            .Select(g => new Change(
+                "other",
+                "refer",
+                g.Key,
+                $"stays: {g.Key.Replace('-', ' ')}",
+                g.Select(x => x.Zone).Order(StringComparer.Ordinal).ToArray()
+            ));
+        return lines
+            .GroupBy(l => (l.Kind, l.Stage, l.Treatment, l.Words))
+            .Select(g => new Change(
+                g.Key.Kind,
+                g.Key.Stage,
+                g.Key.Treatment,
+                g.Key.Words,
+                g.Select(l => l.Zone).Order(StringComparer.Ordinal).ToArray()
+            ))
+            .Concat(stays)
+            .OrderBy(x => Array.IndexOf(Order, x.Kind))
+            .ThenByDescending(x => x.Zones.Count)
+            .ToArray();
     }
 
     /// <summary>What is more work is said first, then what is other work, then what falls away.</summary>
@@ -144,24 +189,35 @@ public static class Replanner
     /// <summary>What was to be done on a zone in a stage, and what is now.</summary>
     private sealed record Line(string Stage, string Treatment, string Zone, How? Was, How? Now)
     {
-        public string Kind => (Was, Now) switch
-        {
-            (null, _) => "more",
-            (_, null) => "less",
-            var (a, b) when a!.Name != b!.Name || a.Rounds == b.Rounds => "other",
-            var (a, b) => b!.Rounds > a!.Rounds ? "more" : "less",
-        };
+        public string Kind =>
+            (Was, Now) switch
+            {
+                (null, _) => "more",
+                (_, null) => "less",
+                var (a, b) when a!.Name != b!.Name || a.Rounds == b.Rounds => "other",
+                var (a, b) => b!.Rounds > a!.Rounds ? "more" : "less",
+            };
 
-        public string Words => (Was, Now) switch
-        {
-            (null, { } b) => $"+{b.Rounds} {(b.Rounds == 1 ? "round" : "rounds")}: {b.Name}",
-            ({ } a, null) => $"no more: {a.Name}",
-            var (a, b) when a!.Name != b!.Name => $"{a.Name} → {b.Name}{(b.Rounds > 1 ? $" ×{b.Rounds}" : "")}",
-            var (a, b) => a!.Rounds == b!.Rounds ? $"{b.Name}: {a.With} → {b.With}" : $"{b.Name}: {a.Rounds} → {b.Rounds} rounds",
-        };
+        public string Words =>
+            (Was, Now) switch
+            {
+                (null, { } b) => $"+{b.Rounds} {(b.Rounds == 1 ? "round" : "rounds")}: {b.Name}",
+                ({ } a, null) => $"no more: {a.Name}",
+                var (a, b) when a!.Name != b!.Name => $"{a.Name} → {b.Name}{(b.Rounds > 1 ? $" ×{b.Rounds}" : "")}",
+                var (a, b) => a!.Rounds == b!.Rounds ? $"{b.Name}: {a.With} → {b.With}" : $"{b.Name}: {a.Rounds} → {b.Rounds} rounds",
+            };
     }
 
     private static Dictionary<(string Stage, string Treatment, string Zone), How> Work(Plan p) =>
-        p.Steps.SelectMany(s => s.Zones.Select(z => (Key: (s.Stage, s.Treatment, z), Step: s))).GroupBy(x => x.Key)
-            .ToDictionary(g => g.Key, g => new How(g.First().Step.Name, g.Sum(x => x.Step.Rounds), $"{g.First().Step.Bottle ?? g.First().Step.AgentName} {g.First().Step.Strength}"));
+        p
+            .Steps.SelectMany(s => s.Zones.Select(z => (Key: (s.Stage, s.Treatment, z), Step: s)))
+            .GroupBy(x => x.Key)
+            .ToDictionary(
+                g => g.Key,
+                g => new How(
+                    g.First().Step.Name,
+                    g.Sum(x => x.Step.Rounds),
+                    $"{g.First().Step.Bottle ?? g.First().Step.AgentName} {g.First().Step.Strength}"
+                )
+            );
 }

@@ -44,8 +44,14 @@ public static class Run
                 continue;
             }
 
-            var changed = Enumerable.Range(0, run.Beliefs.Length).Where(k => run.Beliefs[k] is not null && (was[k].Basis, was[k].Load, was[k].Sigma) != (now[k].Basis, now[k].Load, now[k].Sigma)
-                && now[k].Basis is Basis.Found or Basis.LookedNone).ToArray();
+            var changed = Enumerable
+                .Range(0, run.Beliefs.Length)
+                .Where(k =>
+                    run.Beliefs[k] is not null
+                    && (was[k].Basis, was[k].Load, was[k].Sigma) != (now[k].Basis, now[k].Load, now[k].Sigma)
+                    && now[k].Basis is Basis.Found or Basis.LookedNone
+                )
+                .ToArray();
             if (changed.Length > 0)
             {
                 zones[id] = run with
@@ -58,14 +64,24 @@ public static class Run
             }
         }
 
-        return state with { Zones = zones.ToImmutable() };
+        return state with
+        {
+            Zones = zones.ToImmutable(),
+        };
     }
 
     /// <summary>What is believed of a kind on a zone now: as the run left it, else as the survey has it; null = nothing speaks for it.</summary>
-    public static LoadBelief? Believed(RunState state, RunGround ground, ZoneState z, int kind) => state.Of(z.Zone.Id).Beliefs[kind] ?? ground.Prior(z, kind);
+    public static LoadBelief? Believed(RunState state, RunGround ground, ZoneState z, int kind) =>
+        state.Of(z.Zone.Id).Beliefs[kind] ?? ground.Prior(z, kind);
 
     /// <summary>One zone while one entry is taken in.</summary>
-    private sealed class ZoneFold(RunEntry entry, ZoneState z, ZoneRun before, Dictionary<(LoadBelief, double, double, double), LoadBelief> known, ImmutableList<string>.Builder notes)
+    private sealed class ZoneFold(
+        RunEntry entry,
+        ZoneState z,
+        ZoneRun before,
+        Dictionary<(LoadBelief, double, double, double), LoadBelief> known,
+        ImmutableList<string>.Builder notes
+    )
     {
         private readonly RunGround _ground = entry.Ground;
         private readonly Observation _o = entry.Observation;
@@ -76,7 +92,11 @@ public static class Run
             var step = entry.Plan.Steps.FirstOrDefault(s => s.Key == _o.StepKey);
             if (step is not null && _o.Rounds > 0)
             {
-                foreach (var earlier in entry.Plan.Steps.TakeWhile(s => !ReferenceEquals(s, step)).Where(s => _now.Steps.GetValueOrDefault(s.Key).Done == 0 && Touches(s)))
+                foreach (
+                    var earlier in entry
+                        .Plan.Steps.TakeWhile(s => !ReferenceEquals(s, step))
+                        .Where(s => _now.Steps.GetValueOrDefault(s.Key).Done == 0 && Touches(s))
+                )
                 {
                     // Work here says that the zone's earlier steps of that plan were done as planned.
                     Work(earlier, earlier.Rounds, 0);
@@ -121,7 +141,10 @@ public static class Run
                 return;
             }
 
-            if (c.Treatments.FirstOrDefault(x => x.Id == step.Treatment) is not { } t || c.Slots.FirstOrDefault(x => x.Id == step.Slot) is not { } slot)
+            if (
+                c.Treatments.FirstOrDefault(x => x.Id == step.Treatment) is not { } t
+                || c.Slots.FirstOrDefault(x => x.Id == step.Slot) is not { } slot
+            )
             {
                 var note = $"{step.Name}: this engine no longer knows it, what it did is not counted";
                 if (!notes.Contains(note))
@@ -152,7 +175,10 @@ public static class Run
                 Round.Apply(ground, option, levels, ref left);
             }
 
-            left = step.Under ? left | _ground.Builder.WaitsForFoam(t, z) : step.Over is null ? left : left & ~Left.Wet;
+            left =
+                step.Under ? left | _ground.Builder.WaitsForFoam(t, z)
+                : step.Over is null ? left
+                : left & ~Left.Wet;
             var moved = Enumerable.Range(0, beliefs.Length).Where(k => !ReferenceEquals(beliefs[k], was[k])).ToArray();
             var looks = c.Senses.Where(s => s.Speaks(null).Any(moved.Contains)).Select(s => s.Look);
             var done = new WorkDone(step.Key, step.Stage, t.Id, strength, minutes, film, step.Under, false);
@@ -163,17 +189,26 @@ public static class Run
                 Left = left,
                 From = Math.Max(_now.From, _ground.Graph.Position(slot.Id)),
                 Rounds = _now.Rounds.SetItem(t.Id, _now.Rounds.GetValueOrDefault(t.Id) + rounds - dried),
-                UsedMl = t.Agent.IsWater ? _now.UsedMl : _now.UsedMl.SetItem(t.Agent.Id, _now.UsedMl.GetValueOrDefault(t.Agent.Id) + (rounds * ZoneWork.NeatPerRound(option with { Laid = Laid(step) }, z, c))),
+                UsedMl = t.Agent.IsWater
+                    ? _now.UsedMl
+                    : _now.UsedMl.SetItem(
+                        t.Agent.Id,
+                        _now.UsedMl.GetValueOrDefault(t.Agent.Id)
+                            + (rounds * ZoneWork.NeatPerRound(option with { Laid = Laid(step) }, z, c))
+                    ),
                 Seen = _now.Seen.RemoveRange(looks),
                 Work = _now.Work.SetItems(moved.Select(k => KeyValuePair.Create(k, done))),
             };
         }
 
         /// <summary>Minutes the plan had it stay; a spray under foam stays as long as the foam, which the plan says of the foam.</summary>
-        private double? Planned(Step step) => step.Under ? entry.Plan.Steps.FirstOrDefault(s => s.Over == step.Agent && s.Zones.Contains(z.Zone.Id))?.DwellMinutes
-            : step.DwellMinutes > 0 ? step.DwellMinutes : null;
+        private double? Planned(Step step) =>
+            step.Under ? entry.Plan.Steps.FirstOrDefault(s => s.Over == step.Agent && s.Zones.Contains(z.Zone.Id))?.DwellMinutes
+            : step.DwellMinutes > 0 ? step.DwellMinutes
+            : null;
 
-        private double Laid(Step step) => (step.Film == "thick-foam" ? _ground.Builder.ThickFoam : 1) * (1 + (step.Mists * _ground.Catalogue["remist-product"]));
+        private double Laid(Step step) =>
+            (step.Film == "thick-foam" ? _ground.Builder.ThickFoam : 1) * (1 + (step.Mists * _ground.Catalogue["remist-product"]));
 
         private void See(string look, string answer, Step? step)
         {
@@ -186,7 +221,10 @@ public static class Run
             var waits = _now.Again.GetValueOrDefault(look);
             if (answer == Observation.Inconclusive || !sense.Knows(answer))
             {
-                _now = _now with { Again = _now.Again.SetItem(look, new(look, sense.Stage, _o.Because ?? "nobody could tell", waits?.Surprise)) };
+                _now = _now with
+                {
+                    Again = _now.Again.SetItem(look, new(look, sense.Stage, _o.Because ?? "nobody could tell", waits?.Surprise)),
+                };
                 return;
             }
 
@@ -212,7 +250,10 @@ public static class Run
             }
             else if (sense.Hear(answer, answered, Believed).Evidence < c["surprise"])
             {
-                _now = _now with { Again = _now.Again.SetItem(look, new(look, sense.Stage, "that was unlikely: look once more on another spot", answer)) };
+                _now = _now with
+                {
+                    Again = _now.Again.SetItem(look, new(look, sense.Stage, "that was unlikely: look once more on another spot", answer)),
+                };
                 return;
             }
             else
@@ -224,11 +265,23 @@ public static class Run
             if (sense.Kind == SenseKind.Lumps && answer == sense.Words[^1])
             {
                 // Chemistry missed something there: the zone goes back to it.
-                _now = _now with { From = Math.Min(_now.From, sense.Speaks(null).SelectMany(k => c.Treatments.Where(t => t.Removes is [var chief, ..] && chief.Kind == k)).SelectMany(t => t.Slots).Min(s => _ground.Graph.Position(s.Id))) };
+                _now = _now with
+                {
+                    From = Math.Min(
+                        _now.From,
+                        sense
+                            .Speaks(null)
+                            .SelectMany(k => c.Treatments.Where(t => t.Removes is [var chief, ..] && chief.Kind == k))
+                            .SelectMany(t => t.Slots)
+                            .Min(s => _ground.Graph.Position(s.Id))
+                    ),
+                };
             }
         }
 
-        private LoadBelief Believed(int kind) => _now.Beliefs[kind] ?? _ground.Prior(z, kind)
+        private LoadBelief Believed(int kind) =>
+            _now.Beliefs[kind]
+            ?? _ground.Prior(z, kind)
             ?? (_ground.Catalogue.Contaminants[kind].CanSitOn(z.Family) ? _ground.Unforeseen : LoadBelief.None);
 
         /// <summary>Multiplies what is believed by what an answer says.</summary>
@@ -247,16 +300,24 @@ public static class Run
             var c = _ground.Catalogue;
             var kind = sense.Speaks(answered)[0];
             Look(new() { [kind] = LoadBelief.LogNormal(sense.Middle(answer), c["finding-wide-sigma"]) }, [kind]);
-            _now = _now with { Failed = _now.Failed.Add($"{c.Contaminants[kind].Name} on {Limits.Words(z.Zone.Id)}: {answer} twice, the prediction failed") };
+            _now = _now with
+            {
+                Failed = _now.Failed.Add(
+                    $"{c.Contaminants[kind].Name} on {Limits.Words(z.Zone.Id)}: {answer} twice, the prediction failed"
+                ),
+            };
         }
 
-        private void Look(Dictionary<int, LoadBelief> heard, IReadOnlyList<int> speaks) => _now = _now with
-        {
-            Beliefs = [.. _now.Beliefs.Select((b, k) => heard.GetValueOrDefault(k) ?? b)],
-            Track = [.. _now.Track.Select((n, k) => heard.TryGetValue(k, out var b) ? b.Median : n)],
-            Looked = _now.Looked.Union(speaks),
-            Work = _now.Work.SetItems(heard.Keys.Where(_now.Work.ContainsKey).Select(k => KeyValuePair.Create(k, _now.Work[k] with { Looked = true }))),
-        };
+        private void Look(Dictionary<int, LoadBelief> heard, IReadOnlyList<int> speaks) =>
+            _now = _now with
+            {
+                Beliefs = [.. _now.Beliefs.Select((b, k) => heard.GetValueOrDefault(k) ?? b)],
+                Track = [.. _now.Track.Select((n, k) => heard.TryGetValue(k, out var b) ? b.Median : n)],
+                Looked = _now.Looked.Union(speaks),
+                Work = _now.Work.SetItems(
+                    heard.Keys.Where(_now.Work.ContainsKey).Select(k => KeyValuePair.Create(k, _now.Work[k] with { Looked = true }))
+                ),
+            };
 
         /// <summary>What a step is about on this zone: what its spot work is for, and most of it lies there.</summary>
         private int? Answered(Step? step)

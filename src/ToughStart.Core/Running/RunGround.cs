@@ -54,7 +54,15 @@ public sealed class RunGround
     }
 
     /// <summary>What is believed of a kind that nothing speaks for, when somebody looks all the same.</summary>
-    public LoadBelief Unforeseen { get => field ??= LoadBelief.LogNormal(Math.Sqrt(Catalogue["band-low"] * Catalogue["band-high"]), Catalogue["sigma-suspected"], 1 - Catalogue["unforeseen"]); }
+    public LoadBelief Unforeseen
+    {
+        get =>
+            field ??= LoadBelief.LogNormal(
+                Math.Sqrt(Catalogue["band-low"] * Catalogue["band-high"]),
+                Catalogue["sigma-suspected"],
+                1 - Catalogue["unforeseen"]
+            );
+    }
 
     private LoadBelief Make(Belief b, double load)
     {
@@ -68,6 +76,10 @@ public sealed class RunGround
     }
 
     /// <summary>What a finding is worth: mostly as spread as it says, now and then much further off, rarely nothing at all.</summary>
-    public static LoadBelief Finding(double load, double sigma, Catalogue c) => LoadBelief.Mix(
-        c["finding-wide"], LoadBelief.LogNormal(load, Math.Max(sigma, c["finding-wide-sigma"]), 1 - c["finding-sure"]), LoadBelief.LogNormal(load, sigma, 1 - c["finding-sure"]));
+    public static LoadBelief Finding(double load, double sigma, Catalogue c) =>
+        LoadBelief.Mix(
+            c["finding-wide"],
+            LoadBelief.LogNormal(load, Math.Max(sigma, c["finding-wide-sigma"]), 1 - c["finding-sure"]),
+            LoadBelief.LogNormal(load, sigma, 1 - c["finding-sure"])
+        );
 }

@@ -8,7 +8,16 @@ namespace ToughStart.Core.Running;
 /// <summary>Work that was done last on a kind.</summary>
 /// <param name="Step">Key of the step it was done in.</param>
 /// <param name="Looked">Somebody has seen how it is since.</param>
-public sealed record WorkDone(string Step, string Stage, string Treatment, ProductFraction Strength, double? Minutes, double? FilmC, bool Under, bool Looked);
+public sealed record WorkDone(
+    string Step,
+    string Stage,
+    string Treatment,
+    ProductFraction Strength,
+    double? Minutes,
+    double? FilmC,
+    bool Under,
+    bool Looked
+);
 
 /// <summary>A look that has to be made again, and why.</summary>
 /// <param name="Surprise">It was unlikely: a second look on another spot decides; the answer that surprised stands here until then.</param>
@@ -24,9 +33,19 @@ public sealed record AskAgain(string Observe, string Stage, string Because, stri
 /// <param name="Seen">Last conclusive answer by what was looked at.</param>
 /// <param name="Failed">What was predicted and turned out plainly wrong.</param>
 public sealed record ZoneRun(
-    ImmutableArray<LoadBelief?> Beliefs, ImmutableArray<int?> Track, Left Left, int From, ImmutableDictionary<string, int> Rounds, ImmutableDictionary<string, double> UsedMl,
-    ImmutableDictionary<string, StepRounds> Steps, ImmutableHashSet<int> Looked, ImmutableDictionary<string, string> Seen, ImmutableDictionary<string, AskAgain> Again,
-    ImmutableDictionary<int, WorkDone> Work, ImmutableList<string> Failed)
+    ImmutableArray<LoadBelief?> Beliefs,
+    ImmutableArray<int?> Track,
+    Left Left,
+    int From,
+    ImmutableDictionary<string, int> Rounds,
+    ImmutableDictionary<string, double> UsedMl,
+    ImmutableDictionary<string, StepRounds> Steps,
+    ImmutableHashSet<int> Looked,
+    ImmutableDictionary<string, string> Seen,
+    ImmutableDictionary<string, AskAgain> Again,
+    ImmutableDictionary<int, WorkDone> Work,
+    ImmutableList<string> Failed
+)
 {
     /// <summary>
     /// The level a planner works with: half the probability lies on either side; while nobody has looked, of what it is if it is there. What went
@@ -58,10 +77,21 @@ public sealed record ZoneRun(
         }
     }
 
-    public static ZoneRun Untouched { get; } = new(
-        [.. new LoadBelief?[Kinds.Residue]], [.. new int?[Kinds.Count]], Left.None, 0, ImmutableDictionary<string, int>.Empty, ImmutableDictionary<string, double>.Empty,
-        ImmutableDictionary<string, StepRounds>.Empty, [], ImmutableDictionary<string, string>.Empty, ImmutableDictionary<string, AskAgain>.Empty,
-        ImmutableDictionary<int, WorkDone>.Empty, []);
+    public static ZoneRun Untouched { get; } =
+        new(
+            [.. new LoadBelief?[Kinds.Residue]],
+            [.. new int?[Kinds.Count]],
+            Left.None,
+            0,
+            ImmutableDictionary<string, int>.Empty,
+            ImmutableDictionary<string, double>.Empty,
+            ImmutableDictionary<string, StepRounds>.Empty,
+            [],
+            ImmutableDictionary<string, string>.Empty,
+            ImmutableDictionary<string, AskAgain>.Empty,
+            ImmutableDictionary<int, WorkDone>.Empty,
+            []
+        );
 }
 
 /// <summary>Rounds of one step on one zone: as told, and as implied by work that came later.</summary>

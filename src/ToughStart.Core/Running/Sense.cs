@@ -32,9 +32,13 @@ public sealed record Heard(int Kind, double[] Likelihood);
 public sealed class Sense
 {
     private readonly Catalogue _c;
-    private readonly double[] _low, _high;
-    private readonly IReadOnlyList<string> _lowWords, _midWords, _highWords;
-    private readonly int[] _of, _also;
+    private readonly double[] _low,
+        _high;
+    private readonly IReadOnlyList<string> _lowWords,
+        _midWords,
+        _highWords;
+    private readonly int[] _of,
+        _also;
     private readonly Dictionary<int, double> _grit;
     private readonly Lazy<double[,]> _gritty;
     private readonly ConcurrentDictionary<int, double[]> _bands = [];
@@ -96,7 +100,12 @@ public sealed class Sense
 
     /// <summary>The kinds it speaks of, the chief one first.</summary>
     /// <param name="answered">What the step is about.</param>
-    public IReadOnlyList<int> Speaks(int? answered) => Answered ? answered is { } k ? [k] : [] : [.. _of, .. Kind == SenseKind.Wipe ? _also : []];
+    public IReadOnlyList<int> Speaks(int? answered) =>
+        Answered
+            ? answered is { } k
+                ? [k]
+                : []
+            : [.. _of, .. Kind == SenseKind.Wipe ? _also : []];
 
     /// <summary>What an answer says, given what is believed of every kind it speaks of.</summary>
     /// <param name="believed">By kind; kinds that cannot sit here are none.</param>
@@ -113,13 +122,14 @@ public sealed class Sense
     }
 
     /// <summary>The load that stands for the middle of what was seen; where a belief starts anew that was plainly wrong.</summary>
-    public double Middle(string answer) => Band(answer) switch
-    {
-        0 => _c["band-low"] / 2,
-        1 when Kind == SenseKind.Bands => Math.Sqrt(_c["band-low"] * _c["band-high"]),
-        1 => Math.Sqrt(_c["band-low"]),
-        _ => Math.Sqrt(_c["band-high"]),
-    };
+    public double Middle(string answer) =>
+        Band(answer) switch
+        {
+            0 => _c["band-low"] / 2,
+            1 when Kind == SenseKind.Bands => Math.Sqrt(_c["band-low"] * _c["band-high"]),
+            1 => Math.Sqrt(_c["band-low"]),
+            _ => Math.Sqrt(_c["band-high"]),
+        };
 
     /// <summary>Probability of a band at every level, slips included; three of them sum to 1.</summary>
     public double[] Likelihood(int band) => _bands.GetOrAdd(band, Banded);
@@ -127,7 +137,17 @@ public sealed class Sense
     private double[] Banded(int band)
     {
         var sure = 1 - _c["look-slip"];
-        return Slipped(n => band switch { 0 => _low[n], 2 => _high[n], _ => Kind == SenseKind.Two ? 1 - _low[n] : 1 - _low[n] - _high[n] }, Kind == SenseKind.Two ? 2 : 3, sure);
+        return Slipped(
+            n =>
+                band switch
+                {
+                    0 => _low[n],
+                    2 => _high[n],
+                    _ => Kind == SenseKind.Two ? 1 - _low[n] : 1 - _low[n] - _high[n],
+                },
+            Kind == SenseKind.Two ? 2 : 3,
+            sure
+        );
     }
 
     private (double, IReadOnlyList<Heard>) OfOne(int band, int? answered, Func<int, LoadBelief> believed)
@@ -164,10 +184,29 @@ public sealed class Sense
         var all = Enumerable.Range(0, Levels.Nil + 1).Sum(i => a[i] * gritty[0][i]);
         var clean = Enumerable.Range(0, Levels.Nil + 1).Sum(i => believed(film).Levelwise[i] * _low[i]);
         var sure = 1 - _c["look-slip"];
-        double OfGrit(double g) => band switch { 2 => g, 1 => (1 - g) * (1 - clean), _ => (1 - g) * clean };
-        double OfFilm(double v) => band switch { 2 => all, 1 => (1 - all) * (1 - v), _ => (1 - all) * v };
+        double OfGrit(double g) =>
+            band switch
+            {
+                2 => g,
+                1 => (1 - g) * (1 - clean),
+                _ => (1 - g) * clean,
+            };
+        double OfFilm(double v) =>
+            band switch
+            {
+                2 => all,
+                1 => (1 - all) * (1 - v),
+                _ => (1 - all) * v,
+            };
         var evidence = (sure * OfGrit(all)) + ((1 - sure) / 3);
-        return (evidence, [new(one, Slipped(n => OfGrit(gritty[0][n]), 3, sure)), new(two, Slipped(n => OfGrit(gritty[1][n]), 3, sure)), new(film, Slipped(n => OfFilm(_low[n]), 3, sure))]);
+        return (
+            evidence,
+            [
+                new(one, Slipped(n => OfGrit(gritty[0][n]), 3, sure)),
+                new(two, Slipped(n => OfGrit(gritty[1][n]), 3, sure)),
+                new(film, Slipped(n => OfFilm(_low[n]), 3, sure)),
+            ]
+        );
     }
 
     /// <summary>Lumps come from any kind the chemistry missed.</summary>
@@ -178,13 +217,26 @@ public sealed class Sense
         double Shows(int kind) => Enumerable.Range(0, Levels.Nil + 1).Sum(n => believed(kind).Levelwise[n] * shows[n]);
         double Of(double noneOfAll) => lumps ? ((1 - sure) / 3) + (sure * (1 - noneOfAll)) : ((1 - sure) * 2 / 3) + (sure * noneOfAll);
         var evidence = Of(_of.Aggregate(1.0, (p, k) => p * (1 - Shows(k))));
-        return (evidence, [.. _of.Select(k => new Heard(k, [.. shows.Select(s => Of((1 - s) * _of.Where(o => o != k).Aggregate(1.0, (p, o) => p * (1 - Shows(o)))))]))]);
+        return (
+            evidence,
+            [
+                .. _of.Select(k => new Heard(
+                    k,
+                    [.. shows.Select(s => Of((1 - s) * _of.Where(o => o != k).Aggregate(1.0, (p, o) => p * (1 - Shows(o)))))]
+                )),
+            ]
+        );
     }
 
-    private static double[] Slipped(Func<int, double> seen, int answers, double sure) => [.. Enumerable.Range(0, Levels.Nil + 1).Select(n => (sure * seen(n)) + ((1 - sure) / answers))];
+    private static double[] Slipped(Func<int, double> seen, int answers, double sure) =>
+        [.. Enumerable.Range(0, Levels.Nil + 1).Select(n => (sure * seen(n)) + ((1 - sure) / answers))];
 
     /// <summary>Probability that the eye takes a load for one below an edge.</summary>
     private double Below(double edge, double load) => load <= 0 ? 1 : Normal.CDF(0, 1, Math.Log(edge / load) / Spread);
 
-    private int? Band(string answer) => _lowWords.Contains(answer) ? 0 : _midWords.Contains(answer) ? 1 : _highWords.Contains(answer) ? 2 : null;
+    private int? Band(string answer) =>
+        _lowWords.Contains(answer) ? 0
+        : _midWords.Contains(answer) ? 1
+        : _highWords.Contains(answer) ? 2
+        : null;
 }

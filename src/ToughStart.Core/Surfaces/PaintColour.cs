@@ -18,7 +18,10 @@ public sealed record PaintColour(string Id, string Name, string Hex, double Abso
 
     internal static PaintColour Read(Table.Row r) => new(r["id"], r["name"], r["hex"], r.Number("absorptance"));
 
-    private static double[] Linear(string hex) => hex is ['#', ..] && hex.Length == 7 && int.TryParse(hex.AsSpan(1), NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var rgb)
-        ? [Math.Pow((rgb >> 16) / 255.0, 2.2), Math.Pow((rgb >> 8 & 255) / 255.0, 2.2), Math.Pow((rgb & 255) / 255.0, 2.2)]
-        : throw new FormatException($"'{hex}' is not a colour written as #rrggbb");
+    private static double[] Linear(string hex) =>
+        hex is ['#', ..]
+        && hex.Length == 7
+        && int.TryParse(hex.AsSpan(1), NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var rgb)
+            ? [Math.Pow((rgb >> 16) / 255.0, 2.2), Math.Pow((rgb >> 8 & 255) / 255.0, 2.2), Math.Pow((rgb & 255) / 255.0, 2.2)]
+            : throw new FormatException($"'{hex}' is not a colour written as #rrggbb");
 }

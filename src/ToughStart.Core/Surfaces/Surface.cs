@@ -5,12 +5,13 @@ namespace ToughStart.Core.Surfaces;
 /// <summary>How a surface meets an influence: a sensitivity, or never, or only after a passed test spot.</summary>
 public readonly record struct Sensitivity(double Value, bool Never, bool TestSpot)
 {
-    internal static Sensitivity Read(string cell) => cell switch
-    {
-        "X" => new(double.PositiveInfinity, true, false),
-        "T" => new(1, false, true),
-        _ => new(Table.ParseNumber(cell), false, false),
-    };
+    internal static Sensitivity Read(string cell) =>
+        cell switch
+        {
+            "X" => new(double.PositiveInfinity, true, false),
+            "T" => new(1, false, true),
+            _ => new(Table.ParseNumber(cell), false, false),
+        };
 
     /// <summary>The harsher of two: never beats test spot beats number.</summary>
     public static Sensitivity Worse(Sensitivity a, Sensitivity b) =>
@@ -19,8 +20,17 @@ public readonly record struct Sensitivity(double Value, bool Never, bool TestSpo
 
 /// <summary>A material and what it bears. <see cref="UnknownId"/> is not a surface: <see cref="WorstOf"/> makes one from all a zone could have.</summary>
 public sealed record Surface(
-    string Id, string Name, string Family, IReadOnlyDictionary<string, Sensitivity> Axes,
-    Sensitivity Rub, Sensitivity Stiff, Sensitivity Touch, double Mar, double PhLow, double PhHigh)
+    string Id,
+    string Name,
+    string Family,
+    IReadOnlyDictionary<string, Sensitivity> Axes,
+    Sensitivity Rub,
+    Sensitivity Stiff,
+    Sensitivity Touch,
+    double Mar,
+    double PhLow,
+    double PhHigh
+)
 {
     public const string UnknownId = "unknown";
 
@@ -33,21 +43,37 @@ public sealed record Surface(
     public Sensitivity On(string axis) => axis == "none" ? new(0, false, false) : Axes[axis];
 
     /// <summary>The union of limits of every surface a zone may have: judged column by column.</summary>
-    public static Surface WorstOf(IReadOnlyList<Surface> all) => new(
-        UnknownId, "unknown surface", all[0].Family,
-        AxisNames.ToDictionary(a => a, a => all.Select(s => s.On(a)).Aggregate(Sensitivity.Worse)),
-        all.Select(s => s.Rub).Aggregate(Sensitivity.Worse), all.Select(s => s.Stiff).Aggregate(Sensitivity.Worse),
-        all.Select(s => s.Touch).Aggregate(Sensitivity.Worse), all.Max(s => s.Mar), all.Max(s => s.PhLow), all.Min(s => s.PhHigh))
-    {
-        Ids = all.SelectMany(s => s.Ids).Distinct().ToArray(),
-    };
+    public static Surface WorstOf(IReadOnlyList<Surface> all) =>
+        new(
+            UnknownId,
+            "unknown surface",
+            all[0].Family,
+            AxisNames.ToDictionary(a => a, a => all.Select(s => s.On(a)).Aggregate(Sensitivity.Worse)),
+            all.Select(s => s.Rub).Aggregate(Sensitivity.Worse),
+            all.Select(s => s.Stiff).Aggregate(Sensitivity.Worse),
+            all.Select(s => s.Touch).Aggregate(Sensitivity.Worse),
+            all.Max(s => s.Mar),
+            all.Max(s => s.PhLow),
+            all.Min(s => s.PhHigh)
+        )
+        {
+            Ids = all.SelectMany(s => s.Ids).Distinct().ToArray(),
+        };
 
     internal static Surface Read(Table.Row r)
     {
         var ph = r["ph"].Split('-');
         return new Surface(
-            r["id"], r["name"], r["family"], AxisNames.ToDictionary(a => a, a => Sensitivity.Read(r[a])),
-            Sensitivity.Read(r["rub"]), Sensitivity.Read(r["stiff"]), Sensitivity.Read(r["touch"]), r.Number("mar"),
-            Table.ParseNumber(ph[0]), Table.ParseNumber(ph[1]));
+            r["id"],
+            r["name"],
+            r["family"],
+            AxisNames.ToDictionary(a => a, a => Sensitivity.Read(r[a])),
+            Sensitivity.Read(r["rub"]),
+            Sensitivity.Read(r["stiff"]),
+            Sensitivity.Read(r["touch"]),
+            r.Number("mar"),
+            Table.ParseNumber(ph[0]),
+            Table.ParseNumber(ph[1])
+        );
     }
 }

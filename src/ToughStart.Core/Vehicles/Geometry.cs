@@ -16,9 +16,7 @@ public readonly record struct Pt(double X, double Y)
 public sealed record Shape(IReadOnlyList<Pt> Outline, IReadOnlyList<IReadOnlyList<Pt>> Holes)
 {
     public Shape(IReadOnlyList<Pt> outline)
-        : this(outline, [])
-    {
-    }
+        : this(outline, []) { }
 
     /// <summary>Area in m²: outline less holes (shoelace).</summary>
     public double Area => Math.Abs(SignedArea(Outline)) - Holes.Sum(h => Math.Abs(SignedArea(h)));
@@ -42,7 +40,9 @@ public sealed record Shape(IReadOnlyList<Pt> Outline, IReadOnlyList<IReadOnlyLis
     {
         get
         {
-            double cx = 0, cy = 0, twice = 0;
+            double cx = 0,
+                cy = 0,
+                twice = 0;
             for (var i = 0; i < Outline.Count; i++)
             {
                 var a = Outline[i];
@@ -63,12 +63,15 @@ public sealed record Shape(IReadOnlyList<Pt> Outline, IReadOnlyList<IReadOnlyLis
         get
         {
             var c = Centroid;
-            var hole = Holes.FirstOrDefault(h => h.Min(p => p.X) < c.X && h.Max(p => p.X) > c.X && h.Min(p => p.Y) < c.Y && h.Max(p => p.Y) > c.Y);
+            var hole = Holes.FirstOrDefault(h =>
+                h.Min(p => p.X) < c.X && h.Max(p => p.X) > c.X && h.Min(p => p.Y) < c.Y && h.Max(p => p.Y) > c.Y
+            );
             return hole is null ? c : new Pt(c.X, (Outline.Min(p => p.Y) + hole.Min(p => p.Y)) / 2);
         }
     }
 
-    public Shape Map(Func<Pt, Pt> f) => new(Outline.Select(f).ToArray(), Holes.Select(h => (IReadOnlyList<Pt>)h.Select(f).ToArray()).ToArray());
+    public Shape Map(Func<Pt, Pt> f) =>
+        new(Outline.Select(f).ToArray(), Holes.Select(h => (IReadOnlyList<Pt>)h.Select(f).ToArray()).ToArray());
 }
 
 /// <summary>Outlines of technical drawing: corners with radii, discs, bands.</summary>
@@ -106,11 +109,14 @@ public static class Draw
 
     /// <summary>Points along a circle from one angle to another (degrees, 0 = +x, growing toward +y).</summary>
     public static Pt[] Arc(Pt centre, double radius, double fromDegrees, double toDegrees, int steps = 24) =>
-        Enumerable.Range(0, steps + 1).Select(i =>
-        {
-            var a = (fromDegrees + (toDegrees - fromDegrees) * i / steps) * Math.PI / 180;
-            return new Pt(centre.X + radius * Math.Cos(a), centre.Y + radius * Math.Sin(a));
-        }).ToArray();
+        Enumerable
+            .Range(0, steps + 1)
+            .Select(i =>
+            {
+                var a = (fromDegrees + (toDegrees - fromDegrees) * i / steps) * Math.PI / 180;
+                return new Pt(centre.X + radius * Math.Cos(a), centre.Y + radius * Math.Sin(a));
+            })
+            .ToArray();
 
     public static Pt[] Disc(Pt centre, double radius, int steps = 48) => Arc(centre, radius, 0, 360, steps)[..steps];
 

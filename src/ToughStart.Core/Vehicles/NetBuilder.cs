@@ -9,7 +9,8 @@ namespace ToughStart.Core.Vehicles;
 /// </summary>
 internal sealed class NetBuilder(string form, Size at, Size wanted)
 {
-    private readonly Dictionary<string, (ZoneKind Kind, List<Shape> Shapes, double Tilt, double Faces, double Top, double Bottom)> _zones = [];
+    private readonly Dictionary<string, (ZoneKind Kind, List<Shape> Shapes, double Tilt, double Faces, double Top, double Bottom)> _zones =
+    [];
     private readonly List<string> _order = [];
     private readonly Dictionary<string, HashSet<string>> _drains = [];
     private readonly Dictionary<string, HashSet<string>> _beside = [];
@@ -41,7 +42,8 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     public Pt[] TopDisc(double x, double y, double r, int steps = 24) => Draw.Disc(Top(x, y), r * Kr, steps);
 
     /// <summary>An arc of such a circle.</summary>
-    public Pt[] SideArc(double x, double h, double r, double from, double to, int steps = 20) => Draw.Arc(Side(x, h), r * Kr, from, to, steps);
+    public Pt[] SideArc(double x, double h, double r, double from, double to, int steps = 20) =>
+        Draw.Arc(Side(x, h), r * Kr, from, to, steps);
 
     /// <summary>An outline moved inward, by metres at default size.</summary>
     public Pt[] Inset(Pt[] outline, double by) => Draw.Inset(outline, by * Kr);
@@ -111,9 +113,27 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     }
 
     /// <summary>One corner of the running gear: arch as the half ring you look into, wheel pulled out below it, barrel unrolled beside it.</summary>
-    public void Wheel(string corner, double x, double axle, double archRadius, double sillBottom, double tyreRadius, double faceRadius, double barrelX, double barrelLength, double barrelWidth, int spokes)
+    public void Wheel(
+        string corner,
+        double x,
+        double axle,
+        double archRadius,
+        double sillBottom,
+        double tyreRadius,
+        double faceRadius,
+        double barrelX,
+        double barrelLength,
+        double barrelWidth,
+        int spokes
+    )
     {
-        var arch = Draw.Arc(Side(x, axle), archRadius * Kr, 180 - ArchDip(axle, sillBottom, archRadius), 360 + ArchDip(axle, sillBottom, archRadius), 32);
+        var arch = Draw.Arc(
+            Side(x, axle),
+            archRadius * Kr,
+            180 - ArchDip(axle, sillBottom, archRadius),
+            360 + ArchDip(axle, sillBottom, archRadius),
+            32
+        );
         Both(corner + "-arch", "arch", 60, 270, axle + archRadius, sillBottom, new Shape(arch));
         var pulled = Pulled(axle, sillBottom, tyreRadius);
         var centre = Side(x, 0) + new Pt(0, pulled);
@@ -143,10 +163,28 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     /// <summary>The inside of a wheel unrolled: the barrel, the part of it that hides behind the caliper, and the backs of the spokes below.</summary>
     private void Inside(string corner, Pt at, double length, double width, double top, double bottom)
     {
-        const double caliper = 0.26, gap = 0.03;
-        Pt[] Strip(double from, double to, double y, double height) => [at + new Pt(from, y), at + new Pt(to, y), at + new Pt(to, y + height), at + new Pt(from, y + height)];
-        Both(corner + "-wheel-barrel", "wheel-barrel", 90, 270, top, bottom, new Shape(Strip(0, length * (1 - caliper) - gap * Kr, 0, width)));
-        Both(corner + "-behind-caliper", "behind-caliper", 90, 270, top, bottom, new Shape(Strip(length * (1 - caliper), length, 0, width)));
+        const double caliper = 0.26,
+            gap = 0.03;
+        Pt[] Strip(double from, double to, double y, double height) =>
+            [at + new Pt(from, y), at + new Pt(to, y), at + new Pt(to, y + height), at + new Pt(from, y + height)];
+        Both(
+            corner + "-wheel-barrel",
+            "wheel-barrel",
+            90,
+            270,
+            top,
+            bottom,
+            new Shape(Strip(0, length * (1 - caliper) - gap * Kr, 0, width))
+        );
+        Both(
+            corner + "-behind-caliper",
+            "behind-caliper",
+            90,
+            270,
+            top,
+            bottom,
+            new Shape(Strip(length * (1 - caliper), length, 0, width))
+        );
         Both(corner + "-spoke-backs", "spoke-backs", 90, 270, top, bottom, new Shape(Strip(0, length, width + gap * Kr, width * 0.42)));
     }
 
@@ -154,12 +192,28 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     public void Underbody(double from, double to, double sillBottom, double below, double depth)
     {
         var (a, b) = (Side(from, sillBottom) + new Pt(0, below * Kr), Side(to, sillBottom) + new Pt(0, below * Kr));
-        Mirrored("underbody", "underbody", 10, 0, sillBottom + 0.05, sillBottom - 0.06, new Shape([a, b, b + new Pt(0, depth * Kr * Kr / Kx), a + new Pt(0, depth * Kr * Kr / Kx)]));
+        Mirrored(
+            "underbody",
+            "underbody",
+            10,
+            0,
+            sillBottom + 0.05,
+            sillBottom - 0.06,
+            new Shape([a, b, b + new Pt(0, depth * Kr * Kr / Kx), a + new Pt(0, depth * Kr * Kr / Kx)])
+        );
     }
 
     /// <summary>Roof gutters: the drip strips along both edges of the roof, between two distances from the middle line.</summary>
     public void Gutters(double from, double to, double inner, double outer, double height) =>
-        Mirrored("gutters", "gutter", 20, 0, height, height - 0.04, new Shape(TopPoly((from, inner, 0), (to, inner, 0), (to - 0.02, outer, 0), (from + 0.02, outer, 0))));
+        Mirrored(
+            "gutters",
+            "gutter",
+            20,
+            0,
+            height,
+            height - 0.04,
+            new Shape(TopPoly((from, inner, 0), (to, inner, 0), (to - 0.02, outer, 0), (from + 0.02, outer, 0)))
+        );
 
     /// <summary>Says what run-off from a zone reaches; ids may hold {s} for left and right.</summary>
     public void Drain(string from, params string[] to) => Link(_drains, from, to, false);
@@ -190,7 +244,10 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
                 Drain($"{c}-wheel-barrel", $"{c}-wheel-face", $"{c}-tyre", $"{c}-behind-caliper");
                 Drain($"{c}-behind-caliper", $"{c}-wheel-barrel", $"{c}-tyre");
                 Drain($"{c}-spoke-backs", $"{c}-wheel-face", $"{c}-tyre");
-                var panel = e == "front" ? $"{s}-front-wing" : Has($"{s}-rear-quarter") ? $"{s}-rear-quarter" : $"{s}-side-panel";
+                var panel =
+                    e == "front" ? $"{s}-front-wing"
+                    : Has($"{s}-rear-quarter") ? $"{s}-rear-quarter"
+                    : $"{s}-side-panel";
                 Beside(panel, $"{c}-arch");
                 Drifts(panel, $"{c}-wheel-face");
                 Drain($"{s}-{e}-glass", "window-seals", $"{s}-{e}-door");
@@ -245,16 +302,26 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
             }
         }
 
-        var zones = _order.Select(id =>
-        {
-            var z = _zones[id];
-            return new Zone(id, z.Kind, z.Shapes, z.Tilt, z.Faces, z.Top, z.Bottom, Sorted(_drains, id), Sorted(_beside, id));
-        }).ToArray();
+        var zones = _order
+            .Select(id =>
+            {
+                var z = _zones[id];
+                return new Zone(id, z.Kind, z.Shapes, z.Tilt, z.Faces, z.Top, z.Bottom, Sorted(_drains, id), Sorted(_beside, id));
+            })
+            .ToArray();
         var all = zones.SelectMany(z => z.Shapes).SelectMany(s => s.Outline).ToArray();
-        return new Vehicle(form, wanted, zones, _decor, new Pt(all.Min(p => p.X), all.Min(p => p.Y)), new Pt(all.Max(p => p.X), all.Max(p => p.Y)));
+        return new Vehicle(
+            form,
+            wanted,
+            zones,
+            _decor,
+            new Pt(all.Min(p => p.X), all.Min(p => p.Y)),
+            new Pt(all.Max(p => p.X), all.Max(p => p.Y))
+        );
     }
 
-    private static string[] Sorted(Dictionary<string, HashSet<string>> links, string id) => links.TryGetValue(id, out var to) ? [.. to.Order(StringComparer.Ordinal)] : [];
+    private static string[] Sorted(Dictionary<string, HashSet<string>> links, string id) =>
+        links.TryGetValue(id, out var to) ? [.. to.Order(StringComparer.Ordinal)] : [];
 
     /// <param name="whereThere">Leave out, without a word, what this form does not have.</param>
     private void Link(Dictionary<string, HashSet<string>> links, string from, string[] to, bool both, bool whereThere = false)
@@ -274,7 +341,8 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
         }
     }
 
-    private static double ArchDip(double axle, double sillBottom, double radius) => Math.Asin(Math.Clamp((axle - sillBottom) / radius, -0.9, 0.9)) * 180 / Math.PI;
+    private static double ArchDip(double axle, double sillBottom, double radius) =>
+        Math.Asin(Math.Clamp((axle - sillBottom) / radius, -0.9, 0.9)) * 180 / Math.PI;
 
     /// <summary>Lower edge of the arch opening to the left, then along the arc to the right: points to cut it from a panel, in side-elevation order.</summary>
     public Pt[] ArchCut(double x, double axle, double radius, double fromHeight, double toHeight)
@@ -298,7 +366,8 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
                 centre + dir * (r * 0.86) + side * (r * 0.14),
                 centre + dir * (r * 0.90),
                 centre + dir * (r * 0.86) - side * (r * 0.14),
-                centre + dir * (r * 0.26) - side * (r * 0.085));
+                centre + dir * (r * 0.26) - side * (r * 0.085)
+            );
             LoopBoth("nut", Draw.Disc(centre + dir * (r * 0.17), r * 0.035, 8));
         }
 

@@ -21,16 +21,31 @@ public enum Block
 /// <param name="DrainsTo">Zones that its run-off reaches.</param>
 /// <param name="Neighbours">Zones that spray aimed at it also hits.</param>
 public sealed record Zone(
-    string Id, ZoneKind Kind, IReadOnlyList<Shape> Shapes, double Tilt, double Faces, double Top, double Bottom,
-    IReadOnlyList<string> DrainsTo, IReadOnlyList<string> Neighbours)
+    string Id,
+    ZoneKind Kind,
+    IReadOnlyList<Shape> Shapes,
+    double Tilt,
+    double Faces,
+    double Top,
+    double Bottom,
+    IReadOnlyList<string> DrainsTo,
+    IReadOnlyList<string> Neighbours
+)
 {
     /// <summary>Area in m²: the sum of its drawn shapes.</summary>
     public double Area { get; } = Shapes.Sum(s => s.Area);
 
-    public Block Block => Kind.Id is "wheel-face" or "wheel-barrel" or "behind-caliper" or "spoke-backs" or "tyre" or "arch" or "underbody" ? Block.Wheels : Block.Body;
+    public Block Block =>
+        Kind.Id is "wheel-face" or "wheel-barrel" or "behind-caliper" or "spoke-backs" or "tyre" or "arch" or "underbody"
+            ? Block.Wheels
+            : Block.Body;
 
     /// <summary>"left-front" for the four corners of the running gear ("front" on two wheels), else null.</summary>
-    public string? Corner => Block != Block.Wheels ? null : Id.StartsWith("left-", StringComparison.Ordinal) || Id.StartsWith("right-", StringComparison.Ordinal) ? string.Join('-', Id.Split('-')[..2]) : Id.Split('-')[0];
+    public string? Corner =>
+        Block != Block.Wheels ? null
+        : Id.StartsWith("left-", StringComparison.Ordinal) || Id.StartsWith("right-", StringComparison.Ordinal)
+            ? string.Join('-', Id.Split('-')[..2])
+        : Id.Split('-')[0];
 }
 
 /// <summary>A line of the drawing that belongs to no zone: a handle, a spoke, a grille bar.</summary>
@@ -52,26 +67,38 @@ public readonly record struct SizeLimits(Size Least, Size Most);
 /// <summary>The body forms that can be drawn and planned.</summary>
 public static class Forms
 {
-    private static readonly SizeLimits OnFourWheels = new(new(2.4, 1.2, 1.0), new(9, 2.8, 3.5)), OnTwoWheels = new(new(1.4, 0.4, 0.7), new(3, 1.3, 1.8));
+    private static readonly SizeLimits OnFourWheels = new(new(2.4, 1.2, 1.0), new(9, 2.8, 3.5)),
+        OnTwoWheels = new(new(1.4, 0.4, 0.7), new(3, 1.3, 1.8));
 
-    public static IReadOnlyList<string> Ids { get; } = ["city-hatch", "hatchback", "saloon", "estate", "coupe", "suv", "pickup", "panel-van", "minibus", "motorcycle"];
+    public static IReadOnlyList<string> Ids { get; } =
+    ["city-hatch", "hatchback", "saloon", "estate", "coupe", "suv", "pickup", "panel-van", "minibus", "motorcycle"];
 
     /// <summary>The size a form has unless the survey says otherwise. A panel van of 2.25 m or more is drawn with the high roof.</summary>
-    public static Size DefaultSize(string form) => form switch
-    {
-        "saloon" => new Size(4.65, 1.82, 1.45),
-        "pickup" => new Size(5.33, 1.86, 1.80),
-        "panel-van" => VanForm.Low,
-        "minibus" => VanForm.Bus,
-        "motorcycle" => MotorcycleForm.At,
-        _ => CarForm.Shapes.TryGetValue(form, out var shape) ? shape.Size : throw Unknown(form),
-    };
+    public static Size DefaultSize(string form) =>
+        form switch
+        {
+            "saloon" => new Size(4.65, 1.82, 1.45),
+            "pickup" => new Size(5.33, 1.86, 1.80),
+            "panel-van" => VanForm.Low,
+            "minibus" => VanForm.Bus,
+            "motorcycle" => MotorcycleForm.At,
+            _ => CarForm.Shapes.TryGetValue(form, out var shape) ? shape.Size : throw Unknown(form),
+        };
 
     /// <summary>Named sizes to start from: each form's own, and the van's high roof.</summary>
     public static IReadOnlyList<(string Form, string Name, Size Size)> Presets { get; } =
     [
-        ("city-hatch", "City hatch", DefaultSize("city-hatch")), ("hatchback", "Hatchback", DefaultSize("hatchback")), ("saloon", "Saloon", DefaultSize("saloon")), ("estate", "Estate", DefaultSize("estate")), ("coupe", "Coupé", DefaultSize("coupe")), ("suv", "SUV", DefaultSize("suv")),
-        ("pickup", "Double-cab pickup", DefaultSize("pickup")), ("panel-van", "Panel van, low roof", VanForm.Low), ("panel-van", "Panel van, high roof", VanForm.High), ("minibus", "Minibus", VanForm.Bus), ("motorcycle", "Motorcycle", MotorcycleForm.At),
+        ("city-hatch", "City hatch", DefaultSize("city-hatch")),
+        ("hatchback", "Hatchback", DefaultSize("hatchback")),
+        ("saloon", "Saloon", DefaultSize("saloon")),
+        ("estate", "Estate", DefaultSize("estate")),
+        ("coupe", "Coupé", DefaultSize("coupe")),
+        ("suv", "SUV", DefaultSize("suv")),
+        ("pickup", "Double-cab pickup", DefaultSize("pickup")),
+        ("panel-van", "Panel van, low roof", VanForm.Low),
+        ("panel-van", "Panel van, high roof", VanForm.High),
+        ("minibus", "Minibus", VanForm.Bus),
+        ("motorcycle", "Motorcycle", MotorcycleForm.At),
     ];
 
     /// <summary>Least and greatest outer sizes of a form.</summary>
@@ -99,15 +126,16 @@ public static class Forms
 
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<(string Form, Size Size), Vehicle> Built = new();
 
-    private static Vehicle Make(string form, Size size) => form switch
-    {
-        "saloon" => SaloonForm.Build(size),
-        "pickup" => PickupForm.Build(size),
-        "panel-van" => VanForm.Panel(size),
-        "minibus" => VanForm.Minibus(size),
-        "motorcycle" => MotorcycleForm.Build(size),
-        _ => CarForm.Shapes.TryGetValue(form, out var shape) ? CarForm.Build(shape, size) : throw Unknown(form),
-    };
+    private static Vehicle Make(string form, Size size) =>
+        form switch
+        {
+            "saloon" => SaloonForm.Build(size),
+            "pickup" => PickupForm.Build(size),
+            "panel-van" => VanForm.Panel(size),
+            "minibus" => VanForm.Minibus(size),
+            "motorcycle" => MotorcycleForm.Build(size),
+            _ => CarForm.Shapes.TryGetValue(form, out var shape) ? CarForm.Build(shape, size) : throw Unknown(form),
+        };
 
     private static ArgumentException Unknown(string form) => new($"form '{form}' is not one of {string.Join(", ", Ids)}", nameof(form));
 }

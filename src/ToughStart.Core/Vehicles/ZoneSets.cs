@@ -6,7 +6,8 @@ namespace ToughStart.Core.Vehicles;
 public static class ZoneSets
 {
     /// <summary>Ids of the sets.</summary>
-    public static IReadOnlyList<string> Ids { get; } = ["all", "lower-third", "front-faces", "rear-faces", "level", "glass", "wheels", "tyres", "arches", "seams", "behind-wheels"];
+    public static IReadOnlyList<string> Ids { get; } =
+    ["all", "lower-third", "front-faces", "rear-faces", "level", "glass", "wheels", "tyres", "arches", "seams", "behind-wheels"];
 
     /// <summary>Zones of a set on this vehicle, in drawing order.</summary>
     /// <exception cref="ArgumentException"><paramref name="set"/> is none of <see cref="Ids"/>.</exception>
@@ -25,7 +26,12 @@ public static class ZoneSets
             "tyres" => z => z.Kind.Id == "tyre",
             "arches" => z => z.Kind.Id is "arch" or "underbody",
             "seams" => z => z.Kind.Id is "seal" or "shut" or "gutter" or "filler" || z.Id == "cowl",
-            "behind-wheels" => z => z.Kind.Id == "sill" || z.Id.EndsWith("front-wing", StringComparison.Ordinal) || z.Id.EndsWith("rear-quarter", StringComparison.Ordinal) || z.Id.EndsWith("side-panel", StringComparison.Ordinal) || z.Id is "belly-pan" or "swingarm",
+            "behind-wheels" => z =>
+                z.Kind.Id == "sill"
+                || z.Id.EndsWith("front-wing", StringComparison.Ordinal)
+                || z.Id.EndsWith("rear-quarter", StringComparison.Ordinal)
+                || z.Id.EndsWith("side-panel", StringComparison.Ordinal)
+                || z.Id is "belly-pan" or "swingarm",
             _ => throw new ArgumentException($"'{set}' is not a set of zones; allowed: {string.Join(", ", Ids)}", nameof(set)),
         };
         return v.Zones.Where(belongs).Select(z => z.Id).ToArray();
@@ -34,19 +40,29 @@ public static class ZoneSets
     /// <summary>The zone on the other side, or null for one that has none.</summary>
     public static string? OtherSide(Vehicle v, string zone)
     {
-        var other = zone.StartsWith("left-", StringComparison.Ordinal) ? "right-" + zone[5..] : zone.StartsWith("right-", StringComparison.Ordinal) ? "left-" + zone[6..] : null;
+        var other =
+            zone.StartsWith("left-", StringComparison.Ordinal) ? "right-" + zone[5..]
+            : zone.StartsWith("right-", StringComparison.Ordinal) ? "left-" + zone[6..]
+            : null;
         return other is not null && v.Has(other) ? other : null;
     }
 
-    private static bool IsFront(Zone z) => z.Id is "bonnet" or "windscreen" or "grille" or "front-bumper" or "front-fairing" or "headlamp" or "front-mudguard" || z.Id.EndsWith("headlamp", StringComparison.Ordinal) || z.Kind.Id == "mirror";
+    private static bool IsFront(Zone z) =>
+        z.Id is "bonnet" or "windscreen" or "grille" or "front-bumper" or "front-fairing" or "headlamp" or "front-mudguard"
+        || z.Id.EndsWith("headlamp", StringComparison.Ordinal)
+        || z.Kind.Id == "mirror";
 }
 
 /// <summary>A common story of neglect as suspected findings, to start a survey from.</summary>
 /// <param name="Findings">Set of zones, contaminant, grade 1 to 4, age or null.</param>
 public sealed record Story(string Id, string Name, IReadOnlyList<(string Set, string Contaminant, int Grade, string? Age)> Findings)
 {
-    internal static Story Read(IGrouping<string, Table.Row> rows) => new(
-        rows.Key, rows.First()["name"], rows.Select(r => (r["set"], r["contaminant"], (int)r.Number("grade"), r["age"].Length == 0 ? null : r["age"])).ToArray());
+    internal static Story Read(IGrouping<string, Table.Row> rows) =>
+        new(
+            rows.Key,
+            rows.First()["name"],
+            rows.Select(r => (r["set"], r["contaminant"], (int)r.Number("grade"), r["age"].Length == 0 ? null : r["age"])).ToArray()
+        );
 
     /// <summary>What the story says of each zone of a vehicle; a later line of the story wins.</summary>
     public IReadOnlyDictionary<string, IReadOnlyList<(string Contaminant, int Grade, string? Age)>> On(Vehicle v)
@@ -61,6 +77,9 @@ public sealed record Story(string Id, string Name, IReadOnlyList<(string Set, st
             }
         }
 
-        return result.ToDictionary(r => r.Key, r => (IReadOnlyList<(string, int, string?)>)[.. r.Value.Values.OrderBy(f => f.Item1, StringComparer.Ordinal)]);
+        return result.ToDictionary(
+            r => r.Key,
+            r => (IReadOnlyList<(string, int, string?)>)[.. r.Value.Values.OrderBy(f => f.Item1, StringComparer.Ordinal)]
+        );
     }
 }

@@ -21,9 +21,23 @@ public static class RunApi
     public static void MapRunApi(this IEndpointRouteBuilder job)
     {
         job.MapGet("/plan", InForce).WithSummary("The plan in force as toughstart.plan/1; its revision is the ETag").ProducesProblem(404);
-        job.MapPost("/plan", Accept).WithSummary("Put in force what is offered, or the first plan: { hash } names it, If-Match the revision in force").ProducesProblem(400).ProducesProblem(404).ProducesProblem(409);
-        job.MapPost("/events", Events).WithSummary("A list of observations, each { id, plan, step, zones, rounds, observe, result, because, elsewhere }; an answer for each, the same id counts once").Accepts<JsonElement>("application/json").ProducesProblem(400).ProducesProblem(404);
-        job.MapGet("/run", Run).WithSummary("Per zone: rounds done, loads believed as P10, P50 and P90, what was seen, what must be asked again and why; and the plan from here").ProducesProblem(404);
+        job.MapPost("/plan", Accept)
+            .WithSummary("Put in force what is offered, or the first plan: { hash } names it, If-Match the revision in force")
+            .ProducesProblem(400)
+            .ProducesProblem(404)
+            .ProducesProblem(409);
+        job.MapPost("/events", Events)
+            .WithSummary(
+                "A list of observations, each { id, plan, step, zones, rounds, observe, result, because, elsewhere }; an answer for each, the same id counts once"
+            )
+            .Accepts<JsonElement>("application/json")
+            .ProducesProblem(400)
+            .ProducesProblem(404);
+        job.MapGet("/run", Run)
+            .WithSummary(
+                "Per zone: rounds done, loads believed as P10, P50 and P90, what was seen, what must be asked again and why; and the plan from here"
+            )
+            .ProducesProblem(404);
     }
 
     private static async Task<IResult> InForce(int number, HttpContext http, JobDesk desk, CancellationToken stop)
@@ -42,7 +56,14 @@ public static class RunApi
         return Results.Bytes(PlanFormat.Write(force.Plan), "application/json");
     }
 
-    private static async Task<IResult> Accept(int number, AcceptRequest? request, HttpContext http, JobDesk desk, IAntiforgery antiforgery, CancellationToken stop)
+    private static async Task<IResult> Accept(
+        int number,
+        AcceptRequest? request,
+        HttpContext http,
+        JobDesk desk,
+        IAntiforgery antiforgery,
+        CancellationToken stop
+    )
     {
         if (!await antiforgery.IsRequestValidAsync(http))
         {
@@ -62,7 +83,15 @@ public static class RunApi
         if (await desk.Runs.AcceptAsync(job, equipped, request?.Hash, http.User.StaffId(), stop) is not { } revision)
         {
             var run = await desk.Runs.OfAsync(job, equipped, stop);
-            return ToughStartApi.Refuse(409, [new Problem("hash", $"another plan is offered by now: {run.Offer?.Hash ?? RunBook.HashOf(run.InForce?.Plan ?? desk.Workshop.Plan(equipped))}; nothing was put in force")]);
+            return ToughStartApi.Refuse(
+                409,
+                [
+                    new Problem(
+                        "hash",
+                        $"another plan is offered by now: {run.Offer?.Hash ?? RunBook.HashOf(run.InForce?.Plan ?? desk.Workshop.Plan(equipped))}; nothing was put in force"
+                    ),
+                ]
+            );
         }
 
         http.Response.Headers.ETag = Tag(revision);
@@ -70,7 +99,14 @@ public static class RunApi
         return Results.Bytes(PlanFormat.Write((await desk.Runs.OfAsync(now, equipped, stop)).InForce!.Plan), "application/json");
     }
 
-    private static async Task<IResult> Events(int number, JsonElement body, HttpContext http, JobDesk desk, IAntiforgery antiforgery, CancellationToken stop)
+    private static async Task<IResult> Events(
+        int number,
+        JsonElement body,
+        HttpContext http,
+        JobDesk desk,
+        IAntiforgery antiforgery,
+        CancellationToken stop
+    )
     {
         if (!await antiforgery.IsRequestValidAsync(http))
         {
@@ -94,14 +130,28 @@ public static class RunApi
         }
 
         var good = read.Where(r => r.Observation is not null).Select(r => r.Observation!).ToArray();
-        var taken = new Queue<(Taken Taken, IReadOnlyList<Problem> Problems)>(await desk.Runs.AppendAsync(job, good, http.User.StaffId(), stop));
-        return Results.Ok(new
-        {
-            answers = read.Select(r => (r.Observation?.Id, Answer: r.Observation is null ? (Taken: Taken.Refused, r.Problems) : taken.Dequeue())).Select(x => new
+        var taken = new Queue<(Taken Taken, IReadOnlyList<Problem> Problems)>(
+            await desk.Runs.AppendAsync(job, good, http.User.StaffId(), stop)
+        );
+        return Results.Ok(
+            new
             {
-                id = x.Id, taken = x.Answer.Taken.ToString().ToLowerInvariant(), problems = x.Answer.Problems.Select(p => new { field = p.Field, message = p.Message, allowed = p.Allowed }),
-            }),
-        });
+                answers = read.Select(r =>
+                        (r.Observation?.Id, Answer: r.Observation is null ? (Taken: Taken.Refused, r.Problems) : taken.Dequeue())
+                    )
+                    .Select(x => new
+                    {
+                        id = x.Id,
+                        taken = x.Answer.Taken.ToString().ToLowerInvariant(),
+                        problems = x.Answer.Problems.Select(p => new
+                        {
+                            field = p.Field,
+                            message = p.Message,
+                            allowed = p.Allowed,
+                        }),
+                    }),
+            }
+        );
     }
 
     private static async Task<IResult> Run(int number, JobDesk desk, CancellationToken stop)
@@ -113,27 +163,77 @@ public static class RunApi
 
         var run = await desk.Runs.OfAsync(job, equipped, stop);
         var (c, from) = (Catalogue.Default, run.Here ?? run.InForce?.Plan ?? desk.Workshop.Plan(equipped));
-        return Results.Ok(new
-        {
-            plan = run.InForce?.Revision,
-            last = run.Last,
-            zones = run.Ground is not { } ground ? [] : run.State.Zones.OrderBy(z => z.Key, StringComparer.Ordinal).Where(z => ground.Zone(z.Key) is not null).Select(z => new
+        return Results.Ok(
+            new
             {
-                zone = z.Key,
-                rounds = z.Value.Rounds.OrderBy(r => r.Key, StringComparer.Ordinal).ToDictionary(),
-                steps = z.Value.Steps.OrderBy(s => s.Key, StringComparer.Ordinal).ToDictionary(s => s.Key, s => new { told = s.Value.Told, implied = s.Value.Implied }),
-                loads = Enumerable.Range(0, Kinds.Residue).Select(k => (Kind: c.Contaminants[k].Id, Looked: z.Value.Looked.Contains(k), Belief: z.Value.Beliefs[k])).Where(b => b.Belief is not null)
-                    .Select(b => new { contaminant = b.Kind, looked = b.Looked, p10 = Cut(b.Belief!, 0.1), p50 = Cut(b.Belief!, 0.5), p90 = Cut(b.Belief!, 0.9) }),
-                seen = z.Value.Seen.OrderBy(s => s.Key, StringComparer.Ordinal).ToDictionary(),
-                ask = z.Value.Again.Values.OrderBy(a => a.Observe, StringComparer.Ordinal).Select(a => new { look = a.Observe, because = a.Because, elsewhere = a.Surprise is not null }),
-                loops = Loops.Of(run.State, ground, ground.Zone(z.Key)!).Select(l => new { step = l.Work.Step, contaminant = c.Contaminants[l.Kind].Id, again = l.Again, atCap = l.AtCap, chance = Math.Round(l.Chance, 3), words = l.Words }),
-                failed = z.Value.Failed,
-            }),
-            notes = run.State.Notes,
-            offer = run.Offer is { } offer ? new { hash = offer.Hash, because = offer.Because, changes = offer.Changes.Select(x => new { kind = x.Kind, stage = x.Stage, treatment = x.Treatment, words = x.Words, zones = x.Zones }) } : null,
-            hash = RunBook.HashOf(from),
-            planFromHere = JsonDocument.Parse(PlanFormat.Write(from)).RootElement,
-        });
+                plan = run.InForce?.Revision,
+                last = run.Last,
+                zones = run.Ground is not { } ground
+                    ? []
+                    : run
+                        .State.Zones.OrderBy(z => z.Key, StringComparer.Ordinal)
+                        .Where(z => ground.Zone(z.Key) is not null)
+                        .Select(z => new
+                        {
+                            zone = z.Key,
+                            rounds = z.Value.Rounds.OrderBy(r => r.Key, StringComparer.Ordinal).ToDictionary(),
+                            steps = z
+                                .Value.Steps.OrderBy(s => s.Key, StringComparer.Ordinal)
+                                .ToDictionary(s => s.Key, s => new { told = s.Value.Told, implied = s.Value.Implied }),
+                            loads = Enumerable
+                                .Range(0, Kinds.Residue)
+                                .Select(k => (Kind: c.Contaminants[k].Id, Looked: z.Value.Looked.Contains(k), Belief: z.Value.Beliefs[k]))
+                                .Where(b => b.Belief is not null)
+                                .Select(b => new
+                                {
+                                    contaminant = b.Kind,
+                                    looked = b.Looked,
+                                    p10 = Cut(b.Belief!, 0.1),
+                                    p50 = Cut(b.Belief!, 0.5),
+                                    p90 = Cut(b.Belief!, 0.9),
+                                }),
+                            seen = z.Value.Seen.OrderBy(s => s.Key, StringComparer.Ordinal).ToDictionary(),
+                            ask = z
+                                .Value.Again.Values.OrderBy(a => a.Observe, StringComparer.Ordinal)
+                                .Select(a => new
+                                {
+                                    look = a.Observe,
+                                    because = a.Because,
+                                    elsewhere = a.Surprise is not null,
+                                }),
+                            loops = Loops
+                                .Of(run.State, ground, ground.Zone(z.Key)!)
+                                .Select(l => new
+                                {
+                                    step = l.Work.Step,
+                                    contaminant = c.Contaminants[l.Kind].Id,
+                                    again = l.Again,
+                                    atCap = l.AtCap,
+                                    chance = Math.Round(l.Chance, 3),
+                                    words = l.Words,
+                                }),
+                            failed = z.Value.Failed,
+                        }),
+                notes = run.State.Notes,
+                offer = run.Offer is { } offer
+                    ? new
+                    {
+                        hash = offer.Hash,
+                        because = offer.Because,
+                        changes = offer.Changes.Select(x => new
+                        {
+                            kind = x.Kind,
+                            stage = x.Stage,
+                            treatment = x.Treatment,
+                            words = x.Words,
+                            zones = x.Zones,
+                        }),
+                    }
+                    : null,
+                hash = RunBook.HashOf(from),
+                planFromHere = JsonDocument.Parse(PlanFormat.Write(from)).RootElement,
+            }
+        );
 
         static double Cut(LoadBelief b, double q) => Math.Round(b.Quantile(q), 4);
     }

@@ -28,27 +28,85 @@ public static class ToughStartApi
     public static void MapToughStartApi(this IEndpointRouteBuilder app)
     {
         var api = app.MapGroup("/api/v1");
-        api.MapPost("/plan", Plan).WithSummary("Plan a toughstart.survey/1 document; ?proof=true says how near it is to the best there is").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(413).ProducesProblem(422).OpenOnLoopback();
-        api.MapPost("/compare", Compare).WithSummary("Two plans side by side, differences only: { a, b } or { survey, house, goal, start, lean, stockOnly, declines }").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
-        api.MapPost("/flips", FlipsOf).WithSummary("What would change the plan of a survey: each finding a grade worse or better").Accepts<JsonElement>("application/json").Produces(200, contentType: "application/json").ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
-        Calculator<MixRequest, MixAnswer>(api, "/mix", "Amounts for a strength in any notation; top up a rest; round to a jug; share over containers", Calculators.Mix);
-        Calculator<LanceRequest, LanceAnswer>(api, "/lance", "Panel impact: from timed bottles to what reaches the panel, and back", Calculators.Lance);
+        api.MapPost("/plan", Plan)
+            .WithSummary("Plan a toughstart.survey/1 document; ?proof=true says how near it is to the best there is")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(400)
+            .ProducesProblem(413)
+            .ProducesProblem(422)
+            .OpenOnLoopback();
+        api.MapPost("/compare", Compare)
+            .WithSummary("Two plans side by side, differences only: { a, b } or { survey, house, goal, start, lean, stockOnly, declines }")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(400)
+            .ProducesProblem(422)
+            .OpenOnLoopback();
+        api.MapPost("/flips", FlipsOf)
+            .WithSummary("What would change the plan of a survey: each finding a grade worse or better")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(400)
+            .ProducesProblem(422)
+            .OpenOnLoopback();
+        Calculator<MixRequest, MixAnswer>(
+            api,
+            "/mix",
+            "Amounts for a strength in any notation; top up a rest; round to a jug; share over containers",
+            Calculators.Mix
+        );
+        Calculator<LanceRequest, LanceAnswer>(
+            api,
+            "/lance",
+            "Panel impact: from timed bottles to what reaches the panel, and back",
+            Calculators.Lance
+        );
         Calculator<NozzleRequest, NozzleAnswer>(api, "/nozzle", "Flow, fan, force and safe stand-off of a nozzle", Calculators.Nozzle);
-        Calculator<PhRequest, PhAnswer>(api, "/ph", "The mildest a dilution's pH can be, and the GHS thresholds; for information", Calculators.Ph);
-        Calculator<HardnessRequest, HardnessAnswer>(api, "/hardness", "Units and class of water hardness, residue of a film that dries", Calculators.Hardness);
+        Calculator<PhRequest, PhAnswer>(
+            api,
+            "/ph",
+            "The mildest a dilution's pH can be, and the GHS thresholds; for information",
+            Calculators.Ph
+        );
+        Calculator<HardnessRequest, HardnessAnswer>(
+            api,
+            "/hardness",
+            "Units and class of water hardness, residue of a film that dries",
+            Calculators.Hardness
+        );
         Calculator<WindowRequest, WindowAnswer>(api, "/wet-window", "How long a film on a panel stays wet", Calculators.Window);
-        Calculator<CompatibilityRequest, CompatibilityReply>(api, "/compatibility", "May an agent go on a surface, or after another agent, and why", Calculators.Compatibility);
-        api.MapPost("/identify", Identify).WithSummary("What an unknown mark may be: evidence in, candidates, tests and cautions out").ProducesProblem(422).OpenOnLoopback();
-        api.MapGet("/forms/{form}", Form).WithSummary("Zones of a body form with areas, kinds and outlines").ProducesProblem(404).OpenOnLoopback();
-        api.MapPut("/jobs/{number:int}/survey", SaveSurvey).WithSummary("Save a survey on top of the revision named in If-Match").Accepts<JsonElement>("application/json").ProducesProblem(409);
+        Calculator<CompatibilityRequest, CompatibilityReply>(
+            api,
+            "/compatibility",
+            "May an agent go on a surface, or after another agent, and why",
+            Calculators.Compatibility
+        );
+        api.MapPost("/identify", Identify)
+            .WithSummary("What an unknown mark may be: evidence in, candidates, tests and cautions out")
+            .ProducesProblem(422)
+            .OpenOnLoopback();
+        api.MapGet("/forms/{form}", Form)
+            .WithSummary("Zones of a body form with areas, kinds and outlines")
+            .ProducesProblem(404)
+            .OpenOnLoopback();
+        api.MapPut("/jobs/{number:int}/survey", SaveSurvey)
+            .WithSummary("Save a survey on top of the revision named in If-Match")
+            .Accepts<JsonElement>("application/json")
+            .ProducesProblem(409);
         app.MapGroup("/api/v1/jobs/{number:int}").MapRunApi();
         api.MapPost("/jobs/{number:int}/notes", Note).WithSummary("Leave a remark on a zone").ProducesProblem(422);
-        api.MapGet("/jobs/{number:int}/gauges/{kind}", Gauge).WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated");
+        api.MapGet("/jobs/{number:int}/gauges/{kind}", Gauge)
+            .WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated");
         app.MapGet("/jobs/{number:int}/photos/{id:guid}", Photo).ExcludeFromDescription();
         api.MapGet("/jobs/{number:int}/survey", Survey).WithSummary("The survey of a job as toughstart.survey/1");
         api.MapGet("/jobs/{number:int}/net.svg", NetSvg).WithSummary("The vehicle unfolded, with what was found, as SVG");
         api.MapGet("/jobs/{number:int}/net.png", NetPng).WithSummary("The same as PNG");
-        app.MapGet("/healthz", async (ToughStartContext db, CancellationToken stop) => await db.Database.CanConnectAsync(stop) ? Results.Text("ok") : Results.Text("database unreachable", statusCode: 503)).ExcludeFromDescription().AllowAnonymous();
+        app.MapGet("/healthz", async (ToughStartContext db, CancellationToken stop) =>
+                await db.Database.CanConnectAsync(stop) ? Results.Text("ok") : Results.Text("database unreachable", statusCode: 503)
+            )
+            .ExcludeFromDescription()
+            .AllowAnonymous();
     }
 
     private static async Task<IResult> Plan(HttpRequest request, CancellationToken stop)
@@ -60,7 +118,16 @@ public static class ToughStartApi
         }
 
         var plan = Planner.Plan(survey!);
-        return Results.Bytes(PlanFormat.Write(plan with { Buy = Buying.Of(survey!, plan), Proof = request.Query["proof"] == "true" ? Planner.Prove(survey!) : null }), "application/json");
+        return Results.Bytes(
+            PlanFormat.Write(
+                plan with
+                {
+                    Buy = Buying.Of(survey!, plan),
+                    Proof = request.Query["proof"] == "true" ? Planner.Prove(survey!) : null,
+                }
+            ),
+            "application/json"
+        );
     }
 
     private static async Task<IResult> Compare(HttpRequest request, CancellationToken stop)
@@ -68,7 +135,11 @@ public static class ToughStartApi
         JsonDocument body;
         try
         {
-            body = await JsonDocument.ParseAsync(request.Body, new JsonDocumentOptions { MaxDepth = 20, AllowDuplicateProperties = false }, stop);
+            body = await JsonDocument.ParseAsync(
+                request.Body,
+                new JsonDocumentOptions { MaxDepth = 20, AllowDuplicateProperties = false },
+                stop
+            );
         }
         catch (JsonException e)
         {
@@ -78,23 +149,55 @@ public static class ToughStartApi
         using (body)
         {
             var read = CompareFormat.Read(body.RootElement);
-            return read.Ok ? Results.Bytes(CompareFormat.Write(PlanCompare.Of(Planner.Plan(read.Value!.A), Planner.Plan(read.Value.B))), "application/json") : Refuse(422, read.Problems);
+            return read.Ok
+                ? Results.Bytes(
+                    CompareFormat.Write(PlanCompare.Of(Planner.Plan(read.Value!.A), Planner.Plan(read.Value.B))),
+                    "application/json"
+                )
+                : Refuse(422, read.Problems);
         }
     }
 
     private static async Task<IResult> FlipsOf(HttpRequest request, CancellationToken stop)
     {
         var (survey, refused) = await ReadSurvey(request, stop);
-        return refused ?? Results.Ok(Flips.Of(survey!).Select(f => new { f.Contaminant, f.From, f.To, f.Zones, f.Change, f.Minutes, f.Words }));
+        return refused
+            ?? Results.Ok(
+                Flips
+                    .Of(survey!)
+                    .Select(f => new
+                    {
+                        f.Contaminant,
+                        f.From,
+                        f.To,
+                        f.Zones,
+                        f.Change,
+                        f.Minutes,
+                        f.Words,
+                    })
+            );
     }
 
     private static void Calculator<TIn, TOut>(RouteGroupBuilder api, string path, string summary, Func<TIn, Checked<TOut>> compute)
-        where TOut : class => api.MapPost(path, (TIn request) => Answer(compute(request))).WithSummary(summary).Produces<TOut>().ProducesProblem(400).ProducesProblem(422).OpenOnLoopback();
+        where TOut : class =>
+        api.MapPost(path, (TIn request) => Answer(compute(request)))
+            .WithSummary(summary)
+            .Produces<TOut>()
+            .ProducesProblem(400)
+            .ProducesProblem(422)
+            .OpenOnLoopback();
 
     private static IResult Answer<T>(Checked<T> answer)
         where T : class => answer.Ok ? Results.Ok(answer.Value) : Refuse(422, answer.Problems);
 
-    private static async Task<IResult> Note(int number, NoteRequest request, HttpContext http, JobStore jobs, IAntiforgery antiforgery, CancellationToken stop)
+    private static async Task<IResult> Note(
+        int number,
+        NoteRequest request,
+        HttpContext http,
+        JobStore jobs,
+        IAntiforgery antiforgery,
+        CancellationToken stop
+    )
     {
         if (!await antiforgery.IsRequestValidAsync(http))
         {
@@ -112,7 +215,9 @@ public static class ToughStartApi
             return Refuse(422, [new Problem("zone", "is no zone of this job's vehicle")]);
         }
 
-        return words.Length is 0 or > 400 ? Refuse(422, [new Problem("words", "are 1 to 400 characters")]) : Results.Ok(new { id = await jobs.NoteAsync(job.Id, request.Zone, words, http.User.StaffId(), stop) });
+        return words.Length is 0 or > 400
+            ? Refuse(422, [new Problem("words", "are 1 to 400 characters")])
+            : Results.Ok(new { id = await jobs.NoteAsync(job.Id, request.Zone, words, http.User.StaffId(), stop) });
     }
 
     private static async Task<IResult> Gauge(int number, string kind, string? zone, JobStore jobs, CancellationToken stop)
@@ -122,14 +227,21 @@ public static class ToughStartApi
             return Refuse(404, [new Problem("gauge", $"'{kind}' is not known", ["film", "temperature", "hardness"])]);
         }
 
-        if (await jobs.JobAsync(number, stop) is not { } job || (kind != "hardness" && (zone is null || !Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size).Has(zone))))
+        if (
+            await jobs.JobAsync(number, stop) is not { } job
+            || (kind != "hardness" && (zone is null || !Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size).Has(zone)))
+        )
         {
             return Refuse(404, [new Problem("zone", "is no zone of this job's vehicle")]);
         }
 
         return TypedResults.ServerSentEvents(Readings(new SimulatedGauge(kind, number), zone ?? "", stop), "reading");
 
-        static async IAsyncEnumerable<GaugeEvent> Readings(IGauge gauge, string zone, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+        static async IAsyncEnumerable<GaugeEvent> Readings(
+            IGauge gauge,
+            string zone,
+            [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop
+        )
         {
             for (var i = 0; i < 20; i++)
             {
@@ -140,7 +252,15 @@ public static class ToughStartApi
         }
     }
 
-    private static async Task<IResult> Photo(int number, Guid id, bool? thumb, HttpContext http, JobStore jobs, RecordStore records, CancellationToken stop)
+    private static async Task<IResult> Photo(
+        int number,
+        Guid id,
+        bool? thumb,
+        HttpContext http,
+        JobStore jobs,
+        RecordStore records,
+        CancellationToken stop
+    )
     {
         if (await jobs.JobAsync(number, stop) is not { } job || await records.PhotoAsync(job.Id, id, thumb == true, stop) is not { } jpeg)
         {
@@ -151,17 +271,20 @@ public static class ToughStartApi
         return Results.Bytes(jpeg, "image/jpeg");
     }
 
-    private static async Task<IResult> Survey(int number, JobStore jobs, CancellationToken stop) => await jobs.JobAsync(number, stop) is { } job
-        ? Results.File(SurveyFormat.Write(job.Survey), "application/json", $"job-{number}.survey.json")
-        : Refuse(404, [new Problem("job", $"there is no job {number}")]);
+    private static async Task<IResult> Survey(int number, JobStore jobs, CancellationToken stop) =>
+        await jobs.JobAsync(number, stop) is { } job
+            ? Results.File(SurveyFormat.Write(job.Survey), "application/json", $"job-{number}.survey.json")
+            : Refuse(404, [new Problem("job", $"there is no job {number}")]);
 
-    private static async Task<IResult> NetSvg(int number, JobStore jobs, CancellationToken stop) => await jobs.JobAsync(number, stop) is { } job
-        ? Results.File(Encoding.UTF8.GetBytes(NetExport.Svg(job.Survey)), "image/svg+xml", $"job-{number}.svg")
-        : Refuse(404, [new Problem("job", $"there is no job {number}")]);
+    private static async Task<IResult> NetSvg(int number, JobStore jobs, CancellationToken stop) =>
+        await jobs.JobAsync(number, stop) is { } job
+            ? Results.File(Encoding.UTF8.GetBytes(NetExport.Svg(job.Survey)), "image/svg+xml", $"job-{number}.svg")
+            : Refuse(404, [new Problem("job", $"there is no job {number}")]);
 
-    private static async Task<IResult> NetPng(int number, JobStore jobs, CancellationToken stop) => await jobs.JobAsync(number, stop) is { } job
-        ? Results.File(NetExport.Png(job.Survey, 1600), "image/png", $"job-{number}.png")
-        : Refuse(404, [new Problem("job", $"there is no job {number}")]);
+    private static async Task<IResult> NetPng(int number, JobStore jobs, CancellationToken stop) =>
+        await jobs.JobAsync(number, stop) is { } job
+            ? Results.File(NetExport.Png(job.Survey, 1600), "image/png", $"job-{number}.png")
+            : Refuse(404, [new Problem("job", $"there is no job {number}")]);
 
     private static IResult Identify(Dictionary<string, string> evidence)
     {
@@ -183,30 +306,38 @@ public static class ToughStartApi
         }
 
         var v = Forms.Build(form, Forms.DefaultSize(form));
-        return Results.Ok(new
-        {
-            form,
-            lengthMm = Math.Round(v.Size.Length * 1000),
-            widthMm = Math.Round(v.Size.Width * 1000),
-            heightMm = Math.Round(v.Size.Height * 1000),
-            zones = v.Zones.Select(z => new
+        return Results.Ok(
+            new
             {
-                zone = z.Id,
-                kind = z.Kind.Id,
-                areaM2 = Math.Round(z.Area, 4),
-                surface = z.Kind.Default.Id,
-                surfaces = z.Kind.MayBe.Select(s => s.Id),
-                tiltDeg = z.Tilt,
-                facesDeg = z.Faces,
-                topM = z.Top,
-                drainsTo = z.DrainsTo,
-                neighbours = z.Neighbours,
-                outlines = z.Shapes.Select(s => s.Outline.Select(p => new[] { Math.Round(p.X, 4), Math.Round(p.Y, 4) })),
-            }),
-        });
+                form,
+                lengthMm = Math.Round(v.Size.Length * 1000),
+                widthMm = Math.Round(v.Size.Width * 1000),
+                heightMm = Math.Round(v.Size.Height * 1000),
+                zones = v.Zones.Select(z => new
+                {
+                    zone = z.Id,
+                    kind = z.Kind.Id,
+                    areaM2 = Math.Round(z.Area, 4),
+                    surface = z.Kind.Default.Id,
+                    surfaces = z.Kind.MayBe.Select(s => s.Id),
+                    tiltDeg = z.Tilt,
+                    facesDeg = z.Faces,
+                    topM = z.Top,
+                    drainsTo = z.DrainsTo,
+                    neighbours = z.Neighbours,
+                    outlines = z.Shapes.Select(s => s.Outline.Select(p => new[] { Math.Round(p.X, 4), Math.Round(p.Y, 4) })),
+                }),
+            }
+        );
     }
 
-    private static async Task<IResult> SaveSurvey(int number, HttpContext http, JobStore jobs, IAntiforgery antiforgery, CancellationToken stop)
+    private static async Task<IResult> SaveSurvey(
+        int number,
+        HttpContext http,
+        JobStore jobs,
+        IAntiforgery antiforgery,
+        CancellationToken stop
+    )
     {
         if (!await antiforgery.IsRequestValidAsync(http))
         {
@@ -236,7 +367,14 @@ public static class ToughStartApi
 
         var result = await jobs.SaveSurveyAsync(job.Id, revision, survey!, http.User.StaffId(), stop);
         return result.Saved
-            ? Results.Ok(new { revision = result.Revision, fromThem = result.FromThem, survey = result.FromThem.Count > 0 ? Document(result.Now) : (JsonElement?)null })
+            ? Results.Ok(
+                new
+                {
+                    revision = result.Revision,
+                    fromThem = result.FromThem,
+                    survey = result.FromThem.Count > 0 ? Document(result.Now) : (JsonElement?)null,
+                }
+            )
             : Results.Json(
                 new
                 {
@@ -249,7 +387,9 @@ public static class ToughStartApi
                     merged = Document(result.Now),
                     theirs = Document(result.Theirs!),
                 },
-                statusCode: 409, contentType: "application/problem+json");
+                statusCode: 409,
+                contentType: "application/problem+json"
+            );
     }
 
     private static JsonElement Document(Survey survey) => JsonDocument.Parse(SurveyFormat.Write(survey)).RootElement;
@@ -281,21 +421,47 @@ public static class ToughStartApi
         }
 
         var survey = SurveyFormat.Read(bytes.ToArray());
-        return survey.Ok ? (survey.Value, null) : (null, survey.Refusal switch
-        {
-            Refusal.TooLarge => TooLarge(),
-            Refusal.Malformed => Refuse(400, survey.Problems),
-            _ => Refuse(422, survey.Problems),
-        });
+        return survey.Ok
+            ? (survey.Value, null)
+            : (
+                null,
+                survey.Refusal switch
+                {
+                    Refusal.TooLarge => TooLarge(),
+                    Refusal.Malformed => Refuse(400, survey.Problems),
+                    _ => Refuse(422, survey.Problems),
+                }
+            );
     }
 
-    private static IResult TooLarge() => Refuse(413, [new Problem("(document)", $"is larger than {SurveyFormat.MostBytes / 1024 / 1024} MB")]);
+    private static IResult TooLarge() =>
+        Refuse(413, [new Problem("(document)", $"is larger than {SurveyFormat.MostBytes / 1024 / 1024} MB")]);
 
-    internal static ProblemHttpResult Refuse(int status, IReadOnlyList<Problem> problems) => TypedResults.Problem(new ProblemDetails
-    {
-        Status = status,
-        Title = status switch { 400 => "The document cannot be read", 404 => "Not found", 409 => "It changed meanwhile", 413 => "Too large", _ => "The document is not valid" },
-        Detail = string.Join("; ", problems.Take(5)),
-        Extensions = { ["problems"] = problems.Select(p => new { field = p.Field, message = p.Message, allowed = p.Allowed }).ToArray() },
-    });
+    internal static ProblemHttpResult Refuse(int status, IReadOnlyList<Problem> problems) =>
+        TypedResults.Problem(
+            new ProblemDetails
+            {
+                Status = status,
+                Title = status switch
+                {
+                    400 => "The document cannot be read",
+                    404 => "Not found",
+                    409 => "It changed meanwhile",
+                    413 => "Too large",
+                    _ => "The document is not valid",
+                },
+                Detail = string.Join("; ", problems.Take(5)),
+                Extensions =
+                {
+                    ["problems"] = problems
+                        .Select(p => new
+                        {
+                            field = p.Field,
+                            message = p.Message,
+                            allowed = p.Allowed,
+                        })
+                        .ToArray(),
+                },
+            }
+        );
 }

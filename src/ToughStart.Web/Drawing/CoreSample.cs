@@ -13,14 +13,38 @@ public sealed record DigColumn(string Key, string Label, string Name, IReadOnlyD
 /// </summary>
 internal static class CoreSample
 {
-    public const double Width = 318, Height = 590;
-    private const double CoreWidth = 78, Left = 6, Top = 30, DigLeft = Left + CoreWidth + 32, KeyLine = 18;
+    public const double Width = 318,
+        Height = 590;
+    private const double CoreWidth = 78,
+        Left = 6,
+        Top = 30,
+        DigLeft = Left + CoreWidth + 32,
+        KeyLine = 18;
     private const int KeyColumns = 3;
-    private static readonly string[] Order = [.. Catalogue.Default.Contaminants.OrderBy(k => k.Layer).ThenBy(k => k.Index).Select(k => k.Id).Where(id => id != "old-protection" && id != "oxidation"), "residue", "old-protection", "oxidation"];
+    private static readonly string[] Order =
+    [
+        .. Catalogue
+            .Default.Contaminants.OrderBy(k => k.Layer)
+            .ThenBy(k => k.Index)
+            .Select(k => k.Id)
+            .Where(id => id != "old-protection" && id != "oxidation"),
+        "residue",
+        "old-protection",
+        "oxidation",
+    ];
 
-    public static string Svg(IReadOnlyDictionary<string, double> start, IReadOnlyList<DigColumn> columns, double width, double height, string label, string ground)
+    public static string Svg(
+        IReadOnlyDictionary<string, double> start,
+        IReadOnlyList<DigColumn> columns,
+        double width,
+        double height,
+        string label,
+        string ground
+    )
     {
-        var kinds = Order.Where(k => start.GetValueOrDefault(k) >= 0.012 || columns.Any(c => c.Loads.GetValueOrDefault(k) >= 0.012)).ToArray();
+        var kinds = Order
+            .Where(k => start.GetValueOrDefault(k) >= 0.012 || columns.Any(c => c.Loads.GetValueOrDefault(k) >= 0.012))
+            .ToArray();
         const double body = 100;
         var key = Math.Ceiling(kinds.Length / (double)KeyColumns) * KeyLine;
         var need = columns.Select(c => c.Loads).Prepend(start).Max(loads => kinds.Sum(k => Thick(loads.GetValueOrDefault(k))));
@@ -34,8 +58,12 @@ internal static class CoreSample
             s.Add(Textures.CorePattern(k, "cs", 62, 9.5));
         }
 
-        s.Add($"<linearGradient id=\"cs-glass\" x1=\"0\" x2=\"1\"><stop offset=\"0\" stop-color=\"#dfeaec\"/><stop offset=\".5\" stop-color=\"#f6fafa\"/><stop offset=\"1\" stop-color=\"#cfdde0\"/></linearGradient>");
-        s.Add("<linearGradient id=\"cs-round\" x1=\"0\" x2=\"1\"><stop offset=\"0\" stop-color=\"#000\" stop-opacity=\".34\"/><stop offset=\".16\" stop-color=\"#000\" stop-opacity=\".04\"/><stop offset=\".42\" stop-color=\"#fff\" stop-opacity=\".16\"/><stop offset=\".8\" stop-color=\"#000\" stop-opacity=\".06\"/><stop offset=\"1\" stop-color=\"#000\" stop-opacity=\".38\"/></linearGradient>");
+        s.Add(
+            $"<linearGradient id=\"cs-glass\" x1=\"0\" x2=\"1\"><stop offset=\"0\" stop-color=\"#dfeaec\"/><stop offset=\".5\" stop-color=\"#f6fafa\"/><stop offset=\"1\" stop-color=\"#cfdde0\"/></linearGradient>"
+        );
+        s.Add(
+            "<linearGradient id=\"cs-round\" x1=\"0\" x2=\"1\"><stop offset=\"0\" stop-color=\"#000\" stop-opacity=\".34\"/><stop offset=\".16\" stop-color=\"#000\" stop-opacity=\".04\"/><stop offset=\".42\" stop-color=\"#fff\" stop-opacity=\".16\"/><stop offset=\".8\" stop-color=\"#000\" stop-opacity=\".06\"/><stop offset=\"1\" stop-color=\"#000\" stop-opacity=\".38\"/></linearGradient>"
+        );
         s.Add($"<clipPath id=\"cs-core\"><path d=\"{CorePath(TopOf(start, kinds, unit, finish) - 5, finish + body)}\"/></clipPath></defs>");
 
         s.Add("<g clip-path=\"url(#cs-core)\">");
@@ -64,7 +92,8 @@ internal static class CoreSample
     public static (IReadOnlyDictionary<string, double> Start, IReadOnlyList<DigColumn> Columns) OfVehicle(Plan plan)
     {
         var now = plan.Traces.ToDictionary(t => t.Zone, t => t.Start);
-        Dictionary<string, double> Worst() => now.Values.SelectMany(l => l).GroupBy(l => l.Key).ToDictionary(g => g.Key, g => g.Max(x => x.Value));
+        Dictionary<string, double> Worst() =>
+            now.Values.SelectMany(l => l).GroupBy(l => l.Key).ToDictionary(g => g.Key, g => g.Max(x => x.Value));
         var start = Worst();
         var columns = new List<DigColumn>();
         foreach (var group in StageGroups(plan))
@@ -89,7 +118,10 @@ internal static class CoreSample
     {
         var trace = plan.Traces.First(t => t.Zone == zone);
         var numbers = StageGroups(plan).SelectMany(g => g.Steps.Select(x => (x.Key, g.Number, g.Name))).ToDictionary(x => x.Key);
-        return (trace.Start, trace.After.Select(a => new DigColumn(a.Step, numbers[a.Step].Number, numbers[a.Step].Name, a.Loads)).ToArray());
+        return (
+            trace.Start,
+            trace.After.Select(a => new DigColumn(a.Step, numbers[a.Step].Number, numbers[a.Step].Name, a.Loads)).ToArray()
+        );
     }
 
     /// <summary>Steps gathered into the numbered stages of the page: same block, place and treatment.</summary>
@@ -98,22 +130,56 @@ internal static class CoreSample
         var groups = new List<StageGroup>();
         foreach (var step in plan.Steps)
         {
-            if (groups.Count > 0 && groups[^1].Steps[0] is var last && last.Block == step.Block && last.Slot == step.Slot && last.Stage == step.Stage && last.Treatment == step.Treatment && last.Under == step.Under && last.Over == step.Over)
+            if (
+                groups.Count > 0
+                && groups[^1].Steps[0] is var last
+                && last.Block == step.Block
+                && last.Slot == step.Slot
+                && last.Stage == step.Stage
+                && last.Treatment == step.Treatment
+                && last.Under == step.Under
+                && last.Over == step.Over
+            )
             {
                 groups[^1].Steps.Add(step);
             }
             else
             {
-                groups.Add(new StageGroup((groups.Count + 1).ToString(), step.Under ? step.Name + ", left wet" : step.Over is null ? step.Name : step.Name + " over it", [step]));
+                groups.Add(
+                    new StageGroup(
+                        (groups.Count + 1).ToString(),
+                        step.Under ? step.Name + ", left wet"
+                            : step.Over is null ? step.Name
+                            : step.Name + " over it",
+                        [step]
+                    )
+                );
             }
         }
 
         return groups;
     }
 
-    private static void Dig(Ink s, string[] kinds, IReadOnlyDictionary<string, double> start, IReadOnlyList<DigColumn> columns, double unit, double finish, double width)
+    private static void Dig(
+        Ink s,
+        string[] kinds,
+        IReadOnlyDictionary<string, double> start,
+        IReadOnlyList<DigColumn> columns,
+        double unit,
+        double finish,
+        double width
+    )
     {
-        var telling = columns.Where((c, i) => kinds.Any(k => Math.Abs(Thick(c.Loads.GetValueOrDefault(k)) - Thick((i == 0 ? start : columns[i - 1].Loads).GetValueOrDefault(k))) * unit > .5)).ToArray();
+        var telling = columns
+            .Where(
+                (c, i) =>
+                    kinds.Any(k =>
+                        Math.Abs(Thick(c.Loads.GetValueOrDefault(k)) - Thick((i == 0 ? start : columns[i - 1].Loads).GetValueOrDefault(k)))
+                            * unit
+                        > .5
+                    )
+            )
+            .ToArray();
         var w = Math.Min(34, (width - DigLeft - 4) / Math.Max(1, telling.Length));
         var x = DigLeft;
         var previous = TopOf(start, kinds, unit, finish);
@@ -121,7 +187,9 @@ internal static class CoreSample
         {
             var top = TopOf(c.Loads, kinds, unit, finish);
             s.Add($"<g class=\"dig\" data-dig=\"{Ink.Escape(c.Key)}\"><title>{Ink.Escape(c.Label + " " + c.Name)}</title>");
-            s.Add($"<rect class=\"dig-air\" x=\"{Ink.N(x)}\" y=\"{Ink.N(Top - 20)}\" width=\"{Ink.N(w)}\" height=\"{Ink.N(finish - Top + 20 + 10)}\"/>");
+            s.Add(
+                $"<rect class=\"dig-air\" x=\"{Ink.N(x)}\" y=\"{Ink.N(Top - 20)}\" width=\"{Ink.N(w)}\" height=\"{Ink.N(finish - Top + 20 + 10)}\"/>"
+            );
             Stack(s, kinds, c.Loads, unit, finish, x, w, false);
             s.Add($"<rect x=\"{Ink.N(x)}\" y=\"{Ink.N(finish)}\" width=\"{Ink.N(w)}\" height=\"10\" fill=\"url(#cs-glass)\"/>");
             s.Add($"<path class=\"dig-cut\" d=\"M{Ink.N(x)} {Ink.N(previous)}V{Ink.N(top)}H{Ink.N(x + w)}\"/>");
@@ -134,7 +202,16 @@ internal static class CoreSample
         s.Line(DigLeft, finish, x, finish, "core-line");
     }
 
-    private static void Stack(Ink s, string[] kinds, IReadOnlyDictionary<string, double> loads, double unit, double finish, double x, double w, bool rough)
+    private static void Stack(
+        Ink s,
+        string[] kinds,
+        IReadOnlyDictionary<string, double> loads,
+        double unit,
+        double finish,
+        double x,
+        double w,
+        bool rough
+    )
     {
         var bottom = finish;
         foreach (var k in kinds.Reverse())
@@ -162,7 +239,9 @@ internal static class CoreSample
         for (var i = 1; i <= steps; i++)
         {
             var px = x + w * i / steps;
-            s.Append($"Q{Ink.N(px - w / steps / 2)} {Ink.N(top + g.Between(-amplitude, amplitude))} {Ink.N(px)} {Ink.N(top + g.Between(-amplitude / 2, amplitude / 2))}");
+            s.Append(
+                $"Q{Ink.N(px - w / steps / 2)} {Ink.N(top + g.Between(-amplitude, amplitude))} {Ink.N(px)} {Ink.N(top + g.Between(-amplitude / 2, amplitude / 2))}"
+            );
         }
 
         return s.Append($"L{Ink.N(x + w)} {Ink.N(bottom + 6)}Z").ToString();
@@ -170,11 +249,19 @@ internal static class CoreSample
 
     private static void Substrate(Ink s, double x, double w, double finish, double body)
     {
-        (double H, string Fill, string Name)[] layers = [(38, "url(#cs-glass)", ""), (24, "#4d6a60", ""), (16, "#a7aaa6", ""), (body - 78 + 14, "#c7cbcc", "")];
+        (double H, string Fill, string Name)[] layers =
+        [
+            (38, "url(#cs-glass)", ""),
+            (24, "#4d6a60", ""),
+            (16, "#a7aaa6", ""),
+            (body - 78 + 14, "#c7cbcc", ""),
+        ];
         var y = finish;
         foreach (var (h, fill, _) in layers)
         {
-            s.Add($"<rect x=\"{Ink.N(x)}\" y=\"{Ink.N(y)}\" width=\"{Ink.N(w)}\" height=\"{Ink.N(h)}\" fill=\"{fill}\"/><line x1=\"{Ink.N(x)}\" x2=\"{Ink.N(x + w)}\" y1=\"{Ink.N(y)}\" y2=\"{Ink.N(y)}\" class=\"core-line\"/>");
+            s.Add(
+                $"<rect x=\"{Ink.N(x)}\" y=\"{Ink.N(y)}\" width=\"{Ink.N(w)}\" height=\"{Ink.N(h)}\" fill=\"{fill}\"/><line x1=\"{Ink.N(x)}\" x2=\"{Ink.N(x + w)}\" y1=\"{Ink.N(y)}\" y2=\"{Ink.N(y)}\" class=\"core-line\"/>"
+            );
             y += h;
         }
 
@@ -186,12 +273,16 @@ internal static class CoreSample
         var g = new Grain(5);
         for (var i = 0; i < 60; i++)
         {
-            s.Add($"<circle cx=\"{Ink.N(x + g.Next() * w)}\" cy=\"{Ink.N(finish + 47 + g.Next() * 22)}\" r=\"{Ink.N(g.Between(.5, 1.1))}\" fill=\"#dbe7e0\" fill-opacity=\".8\"/>");
+            s.Add(
+                $"<circle cx=\"{Ink.N(x + g.Next() * w)}\" cy=\"{Ink.N(finish + 47 + g.Next() * 22)}\" r=\"{Ink.N(g.Between(.5, 1.1))}\" fill=\"#dbe7e0\" fill-opacity=\".8\"/>"
+            );
         }
 
         for (var i = 0; i < 14; i++)
         {
-            s.Add($"<line x1=\"{Ink.N(x + i * 10 - 30)}\" y1=\"{Ink.N(finish + body + 14)}\" x2=\"{Ink.N(x + i * 10 + 18)}\" y2=\"{Ink.N(finish + 78)}\" class=\"core-hatch\"/>");
+            s.Add(
+                $"<line x1=\"{Ink.N(x + i * 10 - 30)}\" y1=\"{Ink.N(finish + body + 14)}\" x2=\"{Ink.N(x + i * 10 + 18)}\" y2=\"{Ink.N(finish + 78)}\" class=\"core-hatch\"/>"
+            );
         }
     }
 
@@ -208,14 +299,17 @@ internal static class CoreSample
             }
 
             var middle = Math.Min(bottom - t / 2, lastLabel - 13);
-            s.Add($"<path class=\"core-tick\" d=\"M{Ink.N(Left + CoreWidth)} {Ink.N(bottom - t / 2)}L{Ink.N(Left + CoreWidth + 8)} {Ink.N(middle)}\"/>");
+            s.Add(
+                $"<path class=\"core-tick\" d=\"M{Ink.N(Left + CoreWidth)} {Ink.N(bottom - t / 2)}L{Ink.N(Left + CoreWidth + 8)} {Ink.N(middle)}\"/>"
+            );
             s.Text(Left + CoreWidth + 10, middle + 4, MarkOf(k), "core-mark");
             lastLabel = middle;
             bottom -= t;
         }
     }
 
-    private static double TopOf(IReadOnlyDictionary<string, double> loads, string[] kinds, double unit, double finish) => finish - kinds.Sum(k => Thick(loads.GetValueOrDefault(k)) * unit);
+    private static double TopOf(IReadOnlyDictionary<string, double> loads, string[] kinds, double unit, double finish) =>
+        finish - kinds.Sum(k => Thick(loads.GetValueOrDefault(k)) * unit);
 
     private static string CorePath(double top, double bottom)
     {

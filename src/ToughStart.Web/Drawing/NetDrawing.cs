@@ -16,13 +16,24 @@ internal static class NetDrawing
     /// <summary>More textures than this on one zone cannot be told apart; the heaviest are drawn, all are named.</summary>
     public const int MostDrawn = 3;
 
-    public static string Svg(Vehicle v, string? colour, IReadOnlyDictionary<string, ZonePaint> paint, string label, bool defs = true, bool live = true, IReadOnlySet<string>? marked = null, IReadOnlyDictionary<string, int>? photos = null)
+    public static string Svg(
+        Vehicle v,
+        string? colour,
+        IReadOnlyDictionary<string, ZonePaint> paint,
+        string label,
+        bool defs = true,
+        bool live = true,
+        IReadOnlySet<string>? marked = null,
+        IReadOnlyDictionary<string, int>? photos = null
+    )
     {
         const double margin = 0.12;
         v = Enlarged(v);
         var s = new Ink();
         var (w, h) = (v.Max.X - v.Min.X + 2 * margin, v.Max.Y - v.Min.Y + 2 * margin);
-        s.Add($"<svg class=\"net{(marked is { Count: > 0 } ? " focusing" : "")}\" viewBox=\"{Ink.N(v.Min.X - margin)} {Ink.N(v.Min.Y - margin)} {Ink.N(w)} {Ink.N(h)}\" role=\"{(live ? "group" : "img")}\" aria-label=\"{Ink.Escape(label)}\">");
+        s.Add(
+            $"<svg class=\"net{(marked is { Count: > 0 } ? " focusing" : "")}\" viewBox=\"{Ink.N(v.Min.X - margin)} {Ink.N(v.Min.Y - margin)} {Ink.N(w)} {Ink.N(h)}\" role=\"{(live ? "group" : "img")}\" aria-label=\"{Ink.Escape(label)}\">"
+        );
         if (defs)
         {
             s.Add("<defs>").Add(Textures.StateDefs()).Add(Textures.Defs(paint.Values.SelectMany(p => p.Overlays))).Add("</defs>");
@@ -30,7 +41,8 @@ internal static class NetDrawing
 
         // Pictures name each outline once and use it again; live nets carry it in every part, since script paints there.
         var prefix = live ? "" : $"n{label.Aggregate(5381u, (h, ch) => unchecked(h * 33 + ch)):x}-";
-        string Part(string outline, string attributes) => live ? $"<path d=\"{outline}\" fill-rule=\"evenodd\"{attributes}/>" : $"<use href=\"#{prefix}{outline}\"{attributes}/>";
+        string Part(string outline, string attributes) =>
+            live ? $"<path d=\"{outline}\" fill-rule=\"evenodd\"{attributes}/>" : $"<use href=\"#{prefix}{outline}\"{attributes}/>";
         s.Add(live ? "<g class=\"shadow\">" : "<defs>");
         foreach (var z in v.Zones)
         {
@@ -44,7 +56,11 @@ internal static class NetDrawing
             var p = paint.GetValueOrDefault(z.Id) ?? new ZonePaint([], "unlooked", "not looked");
             var c = z.Shapes.MaxBy(x => x.Area)!.Anchor;
             s.Add($"<g class=\"zone k-{z.Kind.Id} is-{p.State}{(marked?.Contains(z.Id) == true ? " in-step" : "")}\"");
-            s.Add(live ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\" data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">" : ">");
+            s.Add(
+                live
+                    ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\" data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">"
+                    : ">"
+            );
             first = false;
             var outline = live ? PathOf(z) : z.Id;
             s.Add(Part(outline, $" class=\"base\"{(Painted(z) ? $" fill=\"{Tint(colour)}\"" : "")}"));
@@ -74,7 +90,9 @@ internal static class NetDrawing
         {
             // A small camera where photos hang.
             var c = z.Shapes.MaxBy(x => x.Area)!.Anchor;
-            s.Add($"<g class=\"has-photo\" transform=\"translate({Ink.N(c.X)} {Ink.N(c.Y)})\"><title>{photos![z.Id]} photos of {Ink.Escape(Limits.Words(z.Id))}</title><rect x=\"-.11\" y=\"-.075\" width=\".22\" height=\".15\" rx=\".02\"/><path d=\"M-.05 -.075l.02 -.035h.06l.02 .035Z\"/><circle r=\".045\"/></g>");
+            s.Add(
+                $"<g class=\"has-photo\" transform=\"translate({Ink.N(c.X)} {Ink.N(c.Y)})\"><title>{photos![z.Id]} photos of {Ink.Escape(Limits.Words(z.Id))}</title><rect x=\"-.11\" y=\"-.075\" width=\".22\" height=\".15\" rx=\".02\"/><path d=\"M-.05 -.075l.02 -.035h.06l.02 .035Z\"/><circle r=\".045\"/></g>"
+            );
         }
 
         return s.Add("</svg>").ToString();
@@ -93,7 +111,8 @@ internal static class NetDrawing
         {
             Zones = [.. v.Zones.Select(z => z with { Shapes = [.. z.Shapes.Select(x => x.Map(Larger))] })],
             Decor = [.. v.Decor.Select(d => d with { Points = [.. d.Points.Select(Larger)] })],
-            Min = v.Min * 2, Max = v.Max * 2,
+            Min = v.Min * 2,
+            Max = v.Max * 2,
         };
     }
 
@@ -104,16 +123,25 @@ internal static class NetDrawing
     {
         // Side elevations begin outside the half width of the top strip.
         var from = v.Size.Width / 2 + 0.1;
-        var zones = v.Zones.Where(z => z.Kind.Id is not ("wheel-barrel" or "behind-caliper" or "spoke-backs" or "underbody" or "mirror")).SelectMany(z => z.Shapes.Select(x => (Zone: z, Shape: x))).Where(x => x.Shape.Outline.Min(p => p.Y) > from).ToArray();
+        var zones = v
+            .Zones.Where(z => z.Kind.Id is not ("wheel-barrel" or "behind-caliper" or "spoke-backs" or "underbody" or "mirror"))
+            .SelectMany(z => z.Shapes.Select(x => (Zone: z, Shape: x)))
+            .Where(x => x.Shape.Outline.Min(p => p.Y) > from)
+            .ToArray();
         var sill = v.Has("left-sill") ? v["left-sill"].Shapes[0].Outline.Max(p => p.Y) : double.PositiveInfinity;
-        double Lift(Zone z) => z.Kind.Id is not ("tyre" or "wheel-face") || double.IsPositiveInfinity(sill) ? 0 : v[z.Corner + "-arch"].Shapes[0].Outline.Min(p => p.Y) + 0.06 - v[z.Corner + "-tyre"].Shapes[0].Outline.Min(p => p.Y);
+        double Lift(Zone z) =>
+            z.Kind.Id is not ("tyre" or "wheel-face") || double.IsPositiveInfinity(sill)
+                ? 0
+                : v[z.Corner + "-arch"].Shapes[0].Outline.Min(p => p.Y) + 0.06 - v[z.Corner + "-tyre"].Shapes[0].Outline.Min(p => p.Y);
         var all = zones.SelectMany(x => x.Shape.Outline.Select(p => new Pt(p.X, p.Y + Lift(x.Zone)))).ToArray();
         var (x0, y0, x1, y1) = (all.Min(p => p.X) - 0.04, all.Min(p => p.Y) - 0.04, all.Max(p => p.X) + 0.04, all.Max(p => p.Y) + 0.04);
         var s = new Ink();
         s.Add($"<svg class=\"side-view\" viewBox=\"{Ink.N(x0)} {Ink.N(y0)} {Ink.N(x1 - x0)} {Ink.N(y1 - y0)}\" aria-hidden=\"true\">");
         foreach (var (zone, shape) in zones.OrderBy(x => x.Zone.Kind.Id is "tyre" or "wheel-face"))
         {
-            s.Add($"<g class=\"zone k-{zone.Kind.Id}\" transform=\"translate(0 {Ink.N(Lift(zone))})\"><path class=\"base\" d=\"{Ink.Path(shape)}\" fill-rule=\"evenodd\"{(Painted(zone) ? $" fill=\"{Tint(colour)}\"" : "")}/><path class=\"edge\" d=\"{Ink.Path(shape)}\"/></g>");
+            s.Add(
+                $"<g class=\"zone k-{zone.Kind.Id}\" transform=\"translate(0 {Ink.N(Lift(zone))})\"><path class=\"base\" d=\"{Ink.Path(shape)}\" fill-rule=\"evenodd\"{(Painted(zone) ? $" fill=\"{Tint(colour)}\"" : "")}/><path class=\"edge\" d=\"{Ink.Path(shape)}\"/></g>"
+            );
         }
 
         return s.Add("</svg>").ToString();
@@ -127,10 +155,27 @@ internal static class NetDrawing
         foreach (var z in survey.Zones)
         {
             var findings = z.Findings.Where(f => only is null || f.Contaminant == only).ToArray();
-            var found = findings.Where(f => f.Grade > 0).OrderByDescending(f => f.Grade).ThenBy(f => c.Contaminant(f.Contaminant).Layer).ToArray();
-            var drawn = found.Take(MostDrawn).OrderByDescending(f => Textures.Covers(f.Contaminant)).ThenByDescending(f => c.Contaminant(f.Contaminant).Layer);
-            var state = found.Length > 0 ? "found" : findings.Length > 0 ? "none" : "unlooked";
-            var words = found.Length > 0 ? string.Join(", ", found.OrderBy(f => c.Contaminant(f.Contaminant).Layer).Select(f => $"{c.Contaminant(f.Contaminant).Name} {f.Grade}")) : state == "none" ? "looked, none" : "not looked";
+            var found = findings
+                .Where(f => f.Grade > 0)
+                .OrderByDescending(f => f.Grade)
+                .ThenBy(f => c.Contaminant(f.Contaminant).Layer)
+                .ToArray();
+            var drawn = found
+                .Take(MostDrawn)
+                .OrderByDescending(f => Textures.Covers(f.Contaminant))
+                .ThenByDescending(f => c.Contaminant(f.Contaminant).Layer);
+            var state =
+                found.Length > 0 ? "found"
+                : findings.Length > 0 ? "none"
+                : "unlooked";
+            var words =
+                found.Length > 0
+                    ? string.Join(
+                        ", ",
+                        found.OrderBy(f => c.Contaminant(f.Contaminant).Layer).Select(f => $"{c.Contaminant(f.Contaminant).Name} {f.Grade}")
+                    )
+                : state == "none" ? "looked, none"
+                : "not looked";
             result[z.Zone] = new ZonePaint(drawn.Select(f => (f.Contaminant, f.Grade)).ToArray(), state, words);
         }
 
@@ -142,7 +187,8 @@ internal static class NetDrawing
     /// <summary>The outline of a zone as a path; vehicles are kept, so their paths are too.</summary>
     public static string PathOf(Zone z) => Paths.GetValue(z, x => string.Concat(x.Shapes.Select(Ink.Path)));
 
-    private static bool Painted(Zone z) => z.Kind.Id is "panel" or "tank" or "frame" or "gutter" or "bumper" or "mirror" or "sill" or "shut" or "filler";
+    private static bool Painted(Zone z) =>
+        z.Kind.Id is "panel" or "tank" or "frame" or "gutter" or "bumper" or "mirror" or "sill" or "shut" or "filler";
 
     /// <summary>The paint's colour thinned onto the paper, so that dirt stays readable on black cars.</summary>
     private static string Tint(string? colour)

@@ -8,7 +8,8 @@ namespace ToughStart.Web.Drawing;
 /// <summary>The net to take away: SVG with its own colours, and a PNG drawn from the same polygons.</summary>
 internal static class NetExport
 {
-    private const string Style = ".base:not([fill]){fill:#d9dcd6}.k-glass .base:not([fill]){fill:#d3e3e7}.k-lamp .base:not([fill]){fill:#f0e6c4}.k-tyre .base:not([fill]){fill:#5b605d}.k-arch .base:not([fill]){fill:#8c918d}.edge{fill:none;stroke:#1b2320;stroke-width:.016}.shadow path{fill:none}.decor{fill:none;stroke:#1b2320;stroke-width:.01;stroke-opacity:.5}.tx-unlooked{stroke:#3f4a45;stroke-opacity:.55;stroke-width:.012}.tx-none{fill:none;stroke:#0f6b70;stroke-width:.016}";
+    private const string Style =
+        ".base:not([fill]){fill:#d9dcd6}.k-glass .base:not([fill]){fill:#d3e3e7}.k-lamp .base:not([fill]){fill:#f0e6c4}.k-tyre .base:not([fill]){fill:#5b605d}.k-arch .base:not([fill]){fill:#8c918d}.edge{fill:none;stroke:#1b2320;stroke-width:.016}.shadow path{fill:none}.decor{fill:none;stroke:#1b2320;stroke-width:.01;stroke-opacity:.5}.tx-unlooked{stroke:#3f4a45;stroke-opacity:.55;stroke-width:.012}.tx-none{fill:none;stroke:#0f6b70;stroke-width:.016}";
 
     /// <summary>The net as a file of its own: textures and colours inside.</summary>
     public static string Svg(Survey survey)
@@ -16,7 +17,11 @@ internal static class NetExport
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         var svg = NetDrawing.Svg(vehicle, survey.Vehicle.Colour, NetDrawing.OfSurvey(survey), vehicle.Form + ", unfolded", live: false);
         var cut = svg.IndexOf('>', StringComparison.Ordinal);
-        return svg[..cut].Replace("<svg ", "<svg xmlns=\"http://www.w3.org/2000/svg\" ", StringComparison.Ordinal) + "><style>" + Style + "</style>" + svg[(cut + 1)..];
+        return svg[..cut].Replace("<svg ", "<svg xmlns=\"http://www.w3.org/2000/svg\" ", StringComparison.Ordinal)
+            + "><style>"
+            + Style
+            + "</style>"
+            + svg[(cut + 1)..];
     }
 
     /// <summary>The net as PNG: each zone in the colour of what lies heaviest on it, hatched where nobody looked.</summary>
@@ -31,8 +36,20 @@ internal static class NetExport
         canvas.Clear(SKColor.Parse("#eeeee8"));
         canvas.Scale((float)k);
         canvas.Translate((float)(margin - v.Min.X), (float)(margin - v.Min.Y));
-        using var edge = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 0.016f, Color = SKColor.Parse("#1b2320"), IsAntialias = true };
-        using var hatch = new SKPaint { Style = SKPaintStyle.Stroke, StrokeWidth = 0.012f, Color = SKColor.Parse("#3f4a45").WithAlpha(140), IsAntialias = true };
+        using var edge = new SKPaint
+        {
+            Style = SKPaintStyle.Stroke,
+            StrokeWidth = 0.016f,
+            Color = SKColor.Parse("#1b2320"),
+            IsAntialias = true,
+        };
+        using var hatch = new SKPaint
+        {
+            Style = SKPaintStyle.Stroke,
+            StrokeWidth = 0.012f,
+            Color = SKColor.Parse("#3f4a45").WithAlpha(140),
+            IsAntialias = true,
+        };
         foreach (var z in v.Zones)
         {
             using var path = new SKPath { FillType = SKPathFillType.EvenOdd };
@@ -42,8 +59,19 @@ internal static class NetExport
             }
 
             var at = survey.ZoneOf(z.Id);
-            var worst = at?.Findings.Where(f => f.Grade > 0).OrderByDescending(f => f.Grade).ThenBy(f => f.Contaminant, StringComparer.Ordinal).FirstOrDefault();
-            using var fill = new SKPaint { Style = SKPaintStyle.Fill, IsAntialias = true, Color = worst is null ? SKColor.Parse("#d9dcd6") : Blend(SKColor.Parse("#e8e8e2"), SKColor.Parse(Textures.Ground(worst.Contaminant)), 0.25 + 0.18 * worst.Grade) };
+            var worst = at
+                ?.Findings.Where(f => f.Grade > 0)
+                .OrderByDescending(f => f.Grade)
+                .ThenBy(f => f.Contaminant, StringComparer.Ordinal)
+                .FirstOrDefault();
+            using var fill = new SKPaint
+            {
+                Style = SKPaintStyle.Fill,
+                IsAntialias = true,
+                Color = worst is null
+                    ? SKColor.Parse("#d9dcd6")
+                    : Blend(SKColor.Parse("#e8e8e2"), SKColor.Parse(Textures.Ground(worst.Contaminant)), 0.25 + 0.18 * worst.Grade),
+            };
             canvas.DrawPath(path, fill);
             if (at is null || at.Findings.Count == 0)
             {
@@ -66,5 +94,6 @@ internal static class NetExport
         return png.ToArray();
     }
 
-    private static SKColor Blend(SKColor a, SKColor b, double k) => new((byte)(a.Red + (b.Red - a.Red) * k), (byte)(a.Green + (b.Green - a.Green) * k), (byte)(a.Blue + (b.Blue - a.Blue) * k));
+    private static SKColor Blend(SKColor a, SKColor b, double k) =>
+        new((byte)(a.Red + (b.Red - a.Red) * k), (byte)(a.Green + (b.Green - a.Green) * k), (byte)(a.Blue + (b.Blue - a.Blue) * k));
 }

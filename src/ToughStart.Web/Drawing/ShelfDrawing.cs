@@ -10,17 +10,22 @@ internal static class ShelfDrawing
     /// <summary>Stock as a lying tube: what is there, what plans have put by, and the line below which to order. One scale: the larger of a pack and the stock.</summary>
     public static string Tube(decimal stock, decimal reserved, decimal least, decimal pack, string colour)
     {
-        const double w = 220, h = 26;
+        const double w = 220,
+            h = 26;
         var full = (double)Math.Max(Math.Max(pack, stock), Math.Max(least, Math.Max(reserved, 1)));
         double X(decimal ml) => 4 + (w - 14) * Math.Clamp((double)ml / full, 0, 1);
         var s = new Ink();
-        s.Add($"<svg class=\"tube\" viewBox=\"0 0 {w} {h}\" role=\"img\" aria-label=\"{stock:0} ml on the shelf, {reserved:0} ml put by, order below {least:0} ml\">");
+        s.Add(
+            $"<svg class=\"tube\" viewBox=\"0 0 {w} {h}\" role=\"img\" aria-label=\"{stock:0} ml on the shelf, {reserved:0} ml put by, order below {least:0} ml\">"
+        );
         s.Add($"<path class=\"tube-glass\" d=\"M4 4H{w - 14}q4 0 4 4v0h6v10h-6q0 4 -4 4H4q-2 0 -2 -2V6q0 -2 2 -2Z\"/>");
         s.Add($"<rect x=\"4\" y=\"5\" width=\"{Ink.N(Math.Max(0, X(stock) - 4))}\" height=\"16\" fill=\"{colour}\"/>");
         if (reserved > 0)
         {
             var from = X(Math.Max(0, stock - reserved));
-            s.Add($"<rect x=\"{Ink.N(from)}\" y=\"5\" width=\"{Ink.N(Math.Max(1.5, X(stock) - from))}\" height=\"16\" class=\"tube-reserved\" fill=\"url(#reserved)\"/>");
+            s.Add(
+                $"<rect x=\"{Ink.N(from)}\" y=\"5\" width=\"{Ink.N(Math.Max(1.5, X(stock) - from))}\" height=\"16\" class=\"tube-reserved\" fill=\"url(#reserved)\"/>"
+            );
         }
 
         if (least > 0)
@@ -32,40 +37,79 @@ internal static class ShelfDrawing
     }
 
     /// <summary>The hatch that tubes use; once a page.</summary>
-    public const string TubeDefs = "<svg class=\"defs\" aria-hidden=\"true\"><defs><pattern id=\"reserved\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect width=\"6\" height=\"6\" fill=\"#f7f8f3\" fill-opacity=\".35\"/><rect width=\"2.4\" height=\"6\" fill=\"#1b2320\"/></pattern></defs></svg>";
+    public const string TubeDefs =
+        "<svg class=\"defs\" aria-hidden=\"true\"><defs><pattern id=\"reserved\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><rect width=\"6\" height=\"6\" fill=\"#f7f8f3\" fill-opacity=\".35\"/><rect width=\"2.4\" height=\"6\" fill=\"#1b2320\"/></pattern></defs></svg>";
 
     private static readonly Dictionary<string, string> Signs = new()
     {
         ["flame"] = "<path d=\"M16 6c1 5 6 7 6 13a6.5 6.5 0 0 1-13 0c0-3 2-4 2-7 2 1 3 2 3 4 2-2 3-5 2-10Z\"/>",
         ["corrosion"] = "<path d=\"M13 6h6l-1 4h-4Zm3 6c2 3 3 4 3 6a3 3 0 0 1-6 0c0-2 1-3 3-6ZM6 23h7q3 3 6 0h7v3H6Z\"/>",
         ["exclamation"] = "<path d=\"M14 6h4l-1 13h-2Zm0 16h4v4h-4Z\"/>",
-        ["skull"] = "<path fill-rule=\"evenodd\" d=\"M16 6c6 0 9 4 9 9 0 3-1 5-3 6v5H10v-5c-2-1-3-3-3-6 0-5 3-9 9-9Zm-4 8a2.2 2.2 0 1 0 .1 0Zm8 0a2.2 2.2 0 1 0 .1 0Zm-4 4-1.5 3h3Z\"/>",
-        ["health"] = "<path fill-rule=\"evenodd\" d=\"M16 5a4 4 0 1 1-.1 0ZM7 27c0-9 2-13 9-13s9 4 9 13Zm9-10-1 3-3 1 3 1 1 3 1-3 3-1-3-1Z\"/>",
+        ["skull"] =
+            "<path fill-rule=\"evenodd\" d=\"M16 6c6 0 9 4 9 9 0 3-1 5-3 6v5H10v-5c-2-1-3-3-3-6 0-5 3-9 9-9Zm-4 8a2.2 2.2 0 1 0 .1 0Zm8 0a2.2 2.2 0 1 0 .1 0Zm-4 4-1.5 3h3Z\"/>",
+        ["health"] =
+            "<path fill-rule=\"evenodd\" d=\"M16 5a4 4 0 1 1-.1 0ZM7 27c0-9 2-13 9-13s9 4 9 13Zm9-10-1 3-3 1 3 1 1 3 1-3 3-1-3-1Z\"/>",
         ["environment"] = "<path d=\"M6 19c5-5 10-5 15 0l4-3v8l-4-3c-5 4-10 4-15-2Zm5-5c0-4 3-7 8-8 1 5-2 8-8 8ZM9 19a1 1 0 1 0 .1 0Z\"/>",
     };
 
     /// <summary>Our own sign for a pictogram's name: ink in a notched frame, with the name for those who do not see it.</summary>
-    public static string Pictogram(string name) => Signs.TryGetValue(name, out var sign)
-        ? $"<svg class=\"picto\" viewBox=\"0 0 32 32\" role=\"img\" aria-label=\"{name}\"><title>{name}</title><path class=\"picto-frame\" d=\"M8 1.5H24L30.5 8V24L24 30.5H8L1.5 24V8Z\"/><g class=\"picto-sign\">{sign}</g></svg>" : "";
+    public static string Pictogram(string name) =>
+        Signs.TryGetValue(name, out var sign)
+            ? $"<svg class=\"picto\" viewBox=\"0 0 32 32\" role=\"img\" aria-label=\"{name}\"><title>{name}</title><path class=\"picto-frame\" d=\"M8 1.5H24L30.5 8V24L24 30.5H8L1.5 24V8Z\"/><g class=\"picto-sign\">{sign}</g></svg>"
+            : "";
 
     /// <summary>Pictograms of a list of hazard statements, each once.</summary>
-    public static string Pictograms(IEnumerable<string> hazards) => string.Concat(hazards.Select(h => Catalogue.Default.Statements.FirstOrDefault(s => s.Code == h)?.Pictogram).OfType<string>().Distinct().Select(Pictogram));
+    public static string Pictograms(IEnumerable<string> hazards) =>
+        string.Concat(
+            hazards
+                .Select(h => Catalogue.Default.Statements.FirstOrDefault(s => s.Code == h)?.Pictogram)
+                .OfType<string>()
+                .Distinct()
+                .Select(Pictogram)
+        );
 
     /// <summary>Hazard words of a list of statements.</summary>
-    public static IReadOnlyList<string> HazardWords(IEnumerable<string> hazards) => hazards.Select(h => Catalogue.Default.Statements.FirstOrDefault(s => s.Code == h)).OfType<HazardStatement>().Select(s => $"{s.Words} ({s.Code})").ToArray();
+    public static IReadOnlyList<string> HazardWords(IEnumerable<string> hazards) =>
+        hazards
+            .Select(h => Catalogue.Default.Statements.FirstOrDefault(s => s.Code == h))
+            .OfType<HazardStatement>()
+            .Select(s => $"{s.Words} ({s.Code})")
+            .ToArray();
 
     /// <summary>A container of the kit as the mix drawings know it.</summary>
-    public static Container Container(KitItem k) => new(k.Id.ToString("N"), k.Name, k.Ml ?? 1000, k.Kind switch { "sprayer" => "pump", "lance" => "lance", "bucket" => "bucket", _ => "bottle" });
+    public static Container Container(KitItem k) =>
+        new(
+            k.Id.ToString("N"),
+            k.Name,
+            k.Ml ?? 1000,
+            k.Kind switch
+            {
+                "sprayer" => "pump",
+                "lance" => "lance",
+                "bucket" => "bucket",
+                _ => "bottle",
+            }
+        );
 
     /// <summary>Side view of a fan, to scale in cm, with the closest stand-off of everything along the way.</summary>
     public static string Fan(NozzleAnswer a, double angle)
     {
-        const double left = 70, scale = 6.2, mid = 112, floor = 224, axis = 312, w = 760, h = 344;
+        const double left = 70,
+            scale = 6.2,
+            mid = 112,
+            floor = 224,
+            axis = 312,
+            w = 760,
+            h = 344;
         var s = new Ink();
-        s.Add($"<svg class=\"fan\" viewBox=\"0 0 {w} {h}\" role=\"img\" aria-label=\"Fan of {angle:0} degrees: {a.FanWidthCm:0} cm wide at {a.DistanceCm:0} cm\">");
+        s.Add(
+            $"<svg class=\"fan\" viewBox=\"0 0 {w} {h}\" role=\"img\" aria-label=\"Fan of {angle:0} degrees: {a.FanWidthCm:0} cm wide at {a.DistanceCm:0} cm\">"
+        );
         var half = Math.Tan(angle / 2 * Math.PI / 180);
         s.Add($"<defs><clipPath id=\"fan-box\"><rect x=\"{left}\" y=\"0\" width=\"{w - left}\" height=\"{floor}\"/></clipPath></defs>");
-        s.Add($"<g clip-path=\"url(#fan-box)\"><path class=\"fan-water\" d=\"M{left} {mid}L{w} {Ink.N(mid - (w - left) * half)}V{Ink.N(mid + (w - left) * half)}Z\"/>");
+        s.Add(
+            $"<g clip-path=\"url(#fan-box)\"><path class=\"fan-water\" d=\"M{left} {mid}L{w} {Ink.N(mid - (w - left) * half)}V{Ink.N(mid + (w - left) * half)}Z\"/>"
+        );
         // Jets thin out with distance: a few strands say so.
         for (var i = -3; i <= 3; i++)
         {
@@ -75,7 +119,13 @@ internal static class ShelfDrawing
         var at = left + Math.Min(a.DistanceCm, 108) * scale;
         s.Line(at, mid - a.FanWidthCm / 2 * scale, at, mid + a.FanWidthCm / 2 * scale, "fan-at").Add("</g>");
         s.Add($"<path class=\"fan-lance\" d=\"M4 {mid - 5}H48l16 2v6l-16 2H4Z\"/>");
-        s.Text(at > 560 ? at - 8 : at + 8, 20, $"{a.DistanceCm:0} cm: {a.FanWidthCm:0} cm wide, {a.MeanKilopascal:0.0} kPa", "fan-flag", at > 560 ? "end" : "start");
+        s.Text(
+            at > 560 ? at - 8 : at + 8,
+            20,
+            $"{a.DistanceCm:0} cm: {a.FanWidthCm:0} cm wide, {a.MeanKilopascal:0.0} kPa",
+            "fan-flag",
+            at > 560 ? "end" : "start"
+        );
         s.Line(left, axis, left + 110 * scale, axis, "fan-tick");
         for (var cm = 0; cm <= 110; cm += 10)
         {
@@ -116,7 +166,8 @@ internal static class ShelfDrawing
     };
 
     /// <summary>A small drawing of a kind of kit.</summary>
-    public static string Tool(string kind) => $"<svg class=\"tool\" viewBox=\"0 0 32 32\" aria-hidden=\"true\"><path d=\"{Tools.GetValueOrDefault(kind, "")}\"/></svg>";
+    public static string Tool(string kind) =>
+        $"<svg class=\"tool\" viewBox=\"0 0 32 32\" aria-hidden=\"true\"><path d=\"{Tools.GetValueOrDefault(kind, "")}\"/></svg>";
 
     /// <summary>Marks from 0 to 20 % under a band 400 wide.</summary>
     public static string PercentScale()
@@ -124,21 +175,34 @@ internal static class ShelfDrawing
         var s = new Ink();
         for (var t = 0; t <= 20; t += 5)
         {
-            s.Text(t * 20, 44, $"{t} %", "fan-scale", t == 0 ? "start" : t == 20 ? "end" : "middle");
+            s.Text(
+                t * 20,
+                44,
+                $"{t} %",
+                "fan-scale",
+                t == 0 ? "start"
+                    : t == 20 ? "end"
+                    : "middle"
+            );
         }
 
         return s.ToString();
     }
 
     /// <summary>A cell of the compatibility matrix: shape says it without colour.</summary>
-    public static string Verdict(string verdict) => "<svg class=\"verdict v-" + verdict + "\" viewBox=\"0 0 24 24\" aria-hidden=\"true\">" + verdict switch
-    {
-        "yes" => "<circle cx=\"12\" cy=\"12\" r=\"5\"/>",
-        "care" => "<path d=\"M12 5 19.5 18.5h-15Z\"/>",
-        "test" => "<circle class=\"ring\" cx=\"12\" cy=\"12\" r=\"6.5\"/><circle cx=\"12\" cy=\"12\" r=\"1.8\"/>",
-        "rinse" => "<path class=\"ring\" d=\"M5 12h14\"/>",
-        "wash" => "<path class=\"ring\" d=\"M5 9h14M5 15h14\"/>",
-        "full-rinse" => "<path class=\"ring\" d=\"M5 7h14M5 12h14M5 17h14\"/>",
-        _ => "<path class=\"ring\" d=\"m5.5 5.5 13 13m0-13-13 13\"/>",
-    } + "</svg>";
+    public static string Verdict(string verdict) =>
+        "<svg class=\"verdict v-"
+        + verdict
+        + "\" viewBox=\"0 0 24 24\" aria-hidden=\"true\">"
+        + verdict switch
+        {
+            "yes" => "<circle cx=\"12\" cy=\"12\" r=\"5\"/>",
+            "care" => "<path d=\"M12 5 19.5 18.5h-15Z\"/>",
+            "test" => "<circle class=\"ring\" cx=\"12\" cy=\"12\" r=\"6.5\"/><circle cx=\"12\" cy=\"12\" r=\"1.8\"/>",
+            "rinse" => "<path class=\"ring\" d=\"M5 12h14\"/>",
+            "wash" => "<path class=\"ring\" d=\"M5 9h14M5 15h14\"/>",
+            "full-rinse" => "<path class=\"ring\" d=\"M5 7h14M5 12h14M5 17h14\"/>",
+            _ => "<path class=\"ring\" d=\"m5.5 5.5 13 13m0-13-13 13\"/>",
+        }
+        + "</svg>";
 }

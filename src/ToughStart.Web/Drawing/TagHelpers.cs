@@ -60,7 +60,9 @@ public sealed class NetTexturesTagHelper : TagHelper
         output.TagMode = TagMode.StartTagAndEndTag;
         output.Attributes.SetAttribute("class", "defs");
         output.Attributes.SetAttribute("aria-hidden", "true");
-        output.Content.SetHtmlContent(Used is null ? $"<defs>{Textures.AllDefs}</defs>" : $"<defs>{Textures.StateDefs()}{Textures.Defs(Used)}</defs>");
+        output.Content.SetHtmlContent(
+            Used is null ? $"<defs>{Textures.AllDefs}</defs>" : $"<defs>{Textures.StateDefs()}{Textures.Defs(Used)}</defs>"
+        );
     }
 }
 

@@ -55,27 +55,69 @@ internal static class Textures
     private static double NetTile(string kind) => Looks[kind].Size > .5 ? 0.78 : 0.36;
 
     /// <summary>Kinds that cover; the others lie on them as spots and are drawn above.</summary>
-    public static bool Covers(string kind) => kind is "mud" or "road-film" or "loose-dust" or "grit" or "salt" or "oil-grease" or "oxidation" or "tyre-bloom" or "old-protection" or "growth";
+    public static bool Covers(string kind) =>
+        kind
+            is "mud"
+                or "road-film"
+                or "loose-dust"
+                or "grit"
+                or "salt"
+                or "oil-grease"
+                or "oxidation"
+                or "tyre-bloom"
+                or "old-protection"
+                or "growth";
 
-    private static double GroundOf(string kind, int grade) => Covers(kind) ? grade switch { 4 => .92, 3 => kind == "mud" ? .3 : .5, 2 => kind == "mud" ? .1 : .22, _ => 0 } : grade switch { 4 => .4, 3 => .16, _ => 0 };
+    private static double GroundOf(string kind, int grade) =>
+        Covers(kind)
+            ? grade switch
+            {
+                4 => .92,
+                3 => kind == "mud" ? .3 : .5,
+                2 => kind == "mud" ? .1 : .22,
+                _ => 0,
+            }
+            : grade switch
+            {
+                4 => .4,
+                3 => .16,
+                _ => 0,
+            };
 
     /// <summary>Pattern for the core sample: always dense, in pixels.</summary>
-    public static string CorePattern(string kind, string prefix, double tile, double unit) => Patterns(prefix, kind, [4], tile, unit, _ => $"{prefix}-{kind}", _ => 1);
+    public static string CorePattern(string kind, string prefix, double tile, double unit) =>
+        Patterns(prefix, kind, [4], tile, unit, _ => $"{prefix}-{kind}", _ => 1);
 
     /// <summary>A swatch for the legend; the page holds the textures once.</summary>
     public static string Swatch(string kind, int grade) =>
         $"<svg class=\"swatch\" viewBox=\"0 0 .34 .34\" aria-hidden=\"true\" preserveAspectRatio=\"xMidYMid slice\"><rect width=\".34\" height=\".34\" class=\"swatch-ground\"/><rect width=\".34\" height=\".34\" fill=\"{Looks[kind].Ground}\" fill-opacity=\".75\"/><rect width=\".34\" height=\".34\" fill=\"url(#tx-{kind}-{grade})\"/></svg>";
 
     /// <summary>Patterns for the net: one per kind and grade, tile in metres of the drawing.</summary>
-    public static string Defs(IEnumerable<(string Kind, int Grade)> used) => string.Concat(used.Distinct().Order().GroupBy(u => u.Kind)
-        .Select(g => Patterns("tx", g.Key, [.. g.Select(u => u.Grade)], NetTile(g.Key), 0.058, grade => $"tx-{g.Key}-{grade}", grade => GroundOf(g.Key, grade))));
+    public static string Defs(IEnumerable<(string Kind, int Grade)> used) =>
+        string.Concat(
+            used.Distinct()
+                .Order()
+                .GroupBy(u => u.Kind)
+                .Select(g =>
+                    Patterns(
+                        "tx",
+                        g.Key,
+                        [.. g.Select(u => u.Grade)],
+                        NetTile(g.Key),
+                        0.058,
+                        grade => $"tx-{g.Key}-{grade}",
+                        grade => GroundOf(g.Key, grade)
+                    )
+                )
+        );
 
     private static readonly Lazy<string> Everything = new(() => StateDefs() + Defs(All()));
 
     /// <summary>Every texture at every grade; drawn once and kept.</summary>
     public static string AllDefs => Everything.Value;
 
-    public static IEnumerable<(string, int)> All() => Catalogue.Default.Contaminants.SelectMany(k => Enumerable.Range(1, 4).Select(g => (k.Id, g)));
+    public static IEnumerable<(string, int)> All() =>
+        Catalogue.Default.Contaminants.SelectMany(k => Enumerable.Range(1, 4).Select(g => (k.Id, g)));
 
     /// <summary>Hatches for "looked, none" and "not looked".</summary>
     public static string StateDefs() =>
@@ -83,7 +125,15 @@ internal static class Textures
         + "<pattern id=\"tx-none\" width=\"0.2\" height=\"0.2\" patternUnits=\"userSpaceOnUse\"><circle cx=\"0.1\" cy=\"0.1\" r=\"0.028\" class=\"tx-none\"/></pattern>";
 
     /// <summary>The marks of a kind once, in layers that come with each grade, and a pattern for every grade asked for.</summary>
-    private static string Patterns(string prefix, string kind, int[] grades, double tile, double unit, Func<int, string> id, Func<int, double> ground)
+    private static string Patterns(
+        string prefix,
+        string kind,
+        int[] grades,
+        double tile,
+        double unit,
+        Func<int, string> id,
+        Func<int, double> ground
+    )
     {
         var s = new Ink();
         var size = Drawing.Ink.N(tile);
@@ -98,7 +148,9 @@ internal static class Textures
             s.Add($"<pattern id=\"{id(grade)}\" width=\"{size}\" height=\"{size}\" patternUnits=\"userSpaceOnUse\">");
             if (ground(grade) > 0)
             {
-                s.Add($"<rect width=\"{size}\" height=\"{size}\" fill=\"{(kind == "mud" && grade == 4 ? Looks[kind].Ink : Looks[kind].Ground)}\" fill-opacity=\"{Drawing.Ink.N(ground(grade))}\"/>");
+                s.Add(
+                    $"<rect width=\"{size}\" height=\"{size}\" fill=\"{(kind == "mud" && grade == 4 ? Looks[kind].Ink : Looks[kind].Ground)}\" fill-opacity=\"{Drawing.Ink.N(ground(grade))}\"/>"
+                );
             }
 
             for (var g = 1; g <= grade; g++)
@@ -135,7 +187,8 @@ internal static class Textures
             var turn = kind is "road-film" or "tyre-bloom" or "iron" ? grain.Between(-16, 16) : grain.Between(0, 360);
             foreach (var (dx, dy) in Wraps(x, y, size * 1.4, tile))
             {
-                layers[from] += $"<use href=\"#{prefix}m-{kind}-{i % Variants}\" transform=\"translate({Drawing.Ink.N(x + dx)} {Drawing.Ink.N(y + dy)}) rotate({turn:0}) scale({size:0.###})\"/>";
+                layers[from] +=
+                    $"<use href=\"#{prefix}m-{kind}-{i % Variants}\" transform=\"translate({Drawing.Ink.N(x + dx)} {Drawing.Ink.N(y + dy)}) rotate({turn:0}) scale({size:0.###})\"/>";
             }
         }
 
@@ -173,7 +226,21 @@ internal static class Textures
             py[i / n, i % n] = (i % n + .5 + g.Between(-.38, .38)) * step;
         }
 
-        (double X, double Y) At(int i, int j) => (px[(i + n) % n, (j + n) % n] + (i < 0 ? -tile : i >= n ? tile : 0), py[(i + n) % n, (j + n) % n] + (j < 0 ? -tile : j >= n ? tile : 0));
+        (double X, double Y) At(int i, int j) =>
+            (
+                px[(i + n) % n, (j + n) % n]
+                    + (
+                        i < 0 ? -tile
+                        : i >= n ? tile
+                        : 0
+                    ),
+                py[(i + n) % n, (j + n) % n]
+                    + (
+                        j < 0 ? -tile
+                        : j >= n ? tile
+                        : 0
+                    )
+            );
         var layers = new string[5];
         var tones = new[] { look.Ground, look.Light, "#9c7a50" };
         var keeps = new double[n, n];
@@ -190,16 +257,21 @@ internal static class Textures
                 var (cx, cy) = (corners.Average(c => c.X), corners.Average(c => c.Y));
                 var (wi, wj) = ((i + n) % n, (j + n) % n);
                 var keep = keeps[wi, wj];
-                var layer = keep < .16 ? 2 : keep < .62 ? 3 : 4;
+                var layer =
+                    keep < .16 ? 2
+                    : keep < .62 ? 3
+                    : 4;
                 var shrink = layer == 4 ? .93 : .86;
                 var path = string.Join('L', corners.Select(c => P((cx + (c.X - cx) * shrink, cy + (c.Y - cy) * shrink))));
-                layers[layer] += $"<path d=\"M{path}Z\" fill=\"{tones[(wi * 7 + wj * 13) % 3]}\" stroke=\"{look.Ink}\" stroke-width=\"{Drawing.Ink.N(step * .05)}\" stroke-linejoin=\"round\"/>";
+                layers[layer] +=
+                    $"<path d=\"M{path}Z\" fill=\"{tones[(wi * 7 + wj * 13) % 3]}\" stroke=\"{look.Ink}\" stroke-width=\"{Drawing.Ink.N(step * .05)}\" stroke-linejoin=\"round\"/>";
             }
         }
 
         for (var k = 0; k < n * n; k++)
         {
-            layers[k % 3 == 0 ? 1 : 2] += $"<circle cx=\"{Drawing.Ink.N(g.Between(.03, .97) * tile)}\" cy=\"{Drawing.Ink.N(g.Between(.03, .97) * tile)}\" r=\"{Drawing.Ink.N(g.Between(.03, .1) * step)}\" fill=\"{look.Ink}\"/>";
+            layers[k % 3 == 0 ? 1 : 2] +=
+                $"<circle cx=\"{Drawing.Ink.N(g.Between(.03, .97) * tile)}\" cy=\"{Drawing.Ink.N(g.Between(.03, .97) * tile)}\" r=\"{Drawing.Ink.N(g.Between(.03, .1) * step)}\" fill=\"{look.Ink}\"/>";
         }
 
         return layers;

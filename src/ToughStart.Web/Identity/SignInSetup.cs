@@ -13,7 +13,8 @@ namespace ToughStart.Web.Identity;
 public sealed class StaffClaims(UserManager<StaffUser> users, RoleManager<IdentityRole<Guid>> roles, IOptions<IdentityOptions> options)
     : UserClaimsPrincipalFactory<StaffUser, IdentityRole<Guid>>(users, roles, options)
 {
-    public const string StaffId = "staff-id", Display = "display-name";
+    public const string StaffId = "staff-id",
+        Display = "display-name";
 
     protected override async Task<ClaimsIdentity> GenerateClaimsAsync(StaffUser user)
     {
@@ -33,21 +34,30 @@ public static class SignInSetup
     /// <summary>Demo people; never made outside Demo and Testing.</summary>
     public static IReadOnlyList<DemoPerson> Demo { get; } =
     [
-        new("odile", "Odile Marchetti", Roles.Owner, "slackwater-owner"), new("tam", "Tam Berrow", Roles.Technician, "slackwater-bay"), new("rowan", "Rowan Pell", Roles.Reader, "slackwater-desk"),
+        new("odile", "Odile Marchetti", Roles.Owner, "slackwater-owner"),
+        new("tam", "Tam Berrow", Roles.Technician, "slackwater-bay"),
+        new("rowan", "Rowan Pell", Roles.Reader, "slackwater-desk"),
     ];
 
     public static bool IsDemo(IHostEnvironment environment) => environment.IsEnvironment("Demo") || environment.IsEnvironment("Testing");
 
     public static void AddSignIn(this IServiceCollection services)
     {
-        services.AddIdentity<StaffUser, IdentityRole<Guid>>(o =>
-        {
-            o.Password.RequiredLength = 12;
-            o.Password.RequireDigit = o.Password.RequireUppercase = o.Password.RequireLowercase = o.Password.RequireNonAlphanumeric = false;
-            o.Lockout.MaxFailedAccessAttempts = 5;
-            o.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(10);
-            o.User.RequireUniqueEmail = false;
-        }).AddEntityFrameworkStores<ToughStartContext>().AddClaimsPrincipalFactory<StaffClaims>();
+        services
+            .AddIdentity<StaffUser, IdentityRole<Guid>>(o =>
+            {
+                o.Password.RequiredLength = 12;
+                o.Password.RequireDigit =
+                    o.Password.RequireUppercase =
+                    o.Password.RequireLowercase =
+                    o.Password.RequireNonAlphanumeric =
+                        false;
+                o.Lockout.MaxFailedAccessAttempts = 5;
+                o.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(10);
+                o.User.RequireUniqueEmail = false;
+            })
+            .AddEntityFrameworkStores<ToughStartContext>()
+            .AddClaimsPrincipalFactory<StaffClaims>();
         services.ConfigureApplicationCookie(o =>
         {
             o.Cookie.Name = "tough-start";
@@ -67,33 +77,49 @@ public static class SignInSetup
     }
 
     /// <summary>Readers look; only owners and technicians send anything but a sign-out.</summary>
-    public static void UseReadersOnlyLook(this IApplicationBuilder app) => app.Use(async (http, next) =>
-    {
-        var looks = HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method) || HttpMethods.IsOptions(http.Request.Method);
-        var free = http.GetEndpoint()?.Metadata.GetMetadata<IAllowAnonymous>() is not null;
-        if (!looks && !free && http.User.Identity?.IsAuthenticated == true && !http.User.IsInRole(Roles.Owner) && !http.User.IsInRole(Roles.Technician))
-        {
-            http.Response.StatusCode = StatusCodes.Status403Forbidden;
-            return;
-        }
+    public static void UseReadersOnlyLook(this IApplicationBuilder app) =>
+        app.Use(
+            async (http, next) =>
+            {
+                var looks =
+                    HttpMethods.IsGet(http.Request.Method)
+                    || HttpMethods.IsHead(http.Request.Method)
+                    || HttpMethods.IsOptions(http.Request.Method);
+                var free = http.GetEndpoint()?.Metadata.GetMetadata<IAllowAnonymous>() is not null;
+                if (
+                    !looks
+                    && !free
+                    && http.User.Identity?.IsAuthenticated == true
+                    && !http.User.IsInRole(Roles.Owner)
+                    && !http.User.IsInRole(Roles.Technician)
+                )
+                {
+                    http.Response.StatusCode = StatusCodes.Status403Forbidden;
+                    return;
+                }
 
-        await next(http);
-    });
+                await next(http);
+            }
+        );
 
     /// <summary>Calculators need no sign-in on this machine, and one from everywhere else.</summary>
     public static TBuilder OpenOnLoopback<TBuilder>(this TBuilder builder)
         where TBuilder : IEndpointConventionBuilder
     {
         builder.AllowAnonymous();
-        builder.AddEndpointFilter(async (context, next) =>
-        {
-            var http = context.HttpContext;
-            // A request that somebody passed on is not from this machine, even when the one who passed it on is.
-            var passedOn = http.Request.Headers.ContainsKey("X-Forwarded-For") || http.Request.Headers.ContainsKey("Forwarded");
-            return http.User.Identity?.IsAuthenticated == true || (!passedOn && http.Connection.RemoteIpAddress is { } ip && IPAddress.IsLoopback(ip))
-                ? await next(context)
-                : Results.Problem(statusCode: 401, title: "Sign in first", detail: "The calculators are open on this machine only.");
-        });
+        builder.AddEndpointFilter(
+            async (context, next) =>
+            {
+                var http = context.HttpContext;
+                // A request that somebody passed on is not from this machine, even when the one who passed it on is.
+                var passedOn = http.Request.Headers.ContainsKey("X-Forwarded-For") || http.Request.Headers.ContainsKey("Forwarded");
+                return
+                    http.User.Identity?.IsAuthenticated == true
+                    || (!passedOn && http.Connection.RemoteIpAddress is { } ip && IPAddress.IsLoopback(ip))
+                    ? await next(context)
+                    : Results.Problem(statusCode: 401, title: "Sign in first", detail: "The calculators are open on this machine only.");
+            }
+        );
         return builder;
     }
 
@@ -102,7 +128,13 @@ public static class SignInSetup
     {
         foreach (var url in (urls ?? "http://127.0.0.1").Split(';', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
         {
-            if (!Uri.TryCreate(url.Replace("*", "0.0.0.0", StringComparison.Ordinal).Replace("+", "0.0.0.0", StringComparison.Ordinal), UriKind.Absolute, out var uri))
+            if (
+                !Uri.TryCreate(
+                    url.Replace("*", "0.0.0.0", StringComparison.Ordinal).Replace("+", "0.0.0.0", StringComparison.Ordinal),
+                    UriKind.Absolute,
+                    out var uri
+                )
+            )
             {
                 return $"'{url}' is not an address";
             }
@@ -114,17 +146,20 @@ public static class SignInSetup
             }
         }
 
-        return trustedProxy is not null && !IPAddress.TryParse(trustedProxy, out _) ? $"TOUGHSTART_TRUSTED_PROXY: '{trustedProxy}' is not an IP address" : null;
+        return trustedProxy is not null && !IPAddress.TryParse(trustedProxy, out _)
+            ? $"TOUGHSTART_TRUSTED_PROXY: '{trustedProxy}' is not an IP address"
+            : null;
     }
 
     /// <summary>Believes what the named proxy says of scheme and caller, and nobody else.</summary>
-    public static void TrustProxy(this IServiceCollection services, string address) => services.Configure<ForwardedHeadersOptions>(o =>
-    {
-        o.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto;
-        o.KnownProxies.Clear();
-        o.KnownIPNetworks.Clear();
-        o.KnownProxies.Add(IPAddress.Parse(address));
-    });
+    public static void TrustProxy(this IServiceCollection services, string address) =>
+        services.Configure<ForwardedHeadersOptions>(o =>
+        {
+            o.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto;
+            o.KnownProxies.Clear();
+            o.KnownIPNetworks.Clear();
+            o.KnownProxies.Add(IPAddress.Parse(address));
+        });
 
     /// <summary>Makes the roles, and the demo's people where the demo runs.</summary>
     public static async Task SeedPeopleAsync(IServiceProvider services, bool demo, CancellationToken stop = default)
@@ -155,7 +190,12 @@ public static class SignInSetup
             return;
         }
 
-        var person = new StaffUser { UserName = user, DisplayName = name, StaffId = "p-" + Convert.ToHexStringLower(Guid.CreateVersion7().ToByteArray())[^6..] };
+        var person = new StaffUser
+        {
+            UserName = user,
+            DisplayName = name,
+            StaffId = "p-" + Convert.ToHexStringLower(Guid.CreateVersion7().ToByteArray())[^6..],
+        };
         var made = await users.CreateAsync(person, password);
         if (!made.Succeeded)
         {
@@ -165,7 +205,10 @@ public static class SignInSetup
         await users.AddToRoleAsync(person, role);
     }
 
-    private static Task ForPrograms(Microsoft.AspNetCore.Authentication.RedirectContext<Microsoft.AspNetCore.Authentication.Cookies.CookieAuthenticationOptions> c, int status)
+    private static Task ForPrograms(
+        Microsoft.AspNetCore.Authentication.RedirectContext<Microsoft.AspNetCore.Authentication.Cookies.CookieAuthenticationOptions> c,
+        int status
+    )
     {
         if (c.Request.Path.StartsWithSegments("/api"))
         {

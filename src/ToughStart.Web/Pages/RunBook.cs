@@ -33,19 +33,46 @@ public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState S
     }
 
     /// <summary>Is a step done on all its zones as planned, or ended before by what was seen?</summary>
-    public bool IsDone(Step step) => step.Zones.Count > 0 && step.Zones.All(z => State.Of(z).Steps.GetValueOrDefault(step.Key).Done >= step.Rounds
-        || (step.Until is { } u && State.Of(z) is var run && run.Steps.GetValueOrDefault(step.Key).Done > 0 && u.Stop.Contains(run.Seen.GetValueOrDefault(u.Observe) ?? "")));
+    public bool IsDone(Step step) =>
+        step.Zones.Count > 0
+        && step.Zones.All(z =>
+            State.Of(z).Steps.GetValueOrDefault(step.Key).Done >= step.Rounds
+            || (
+                step.Until is { } u
+                && State.Of(z) is var run
+                && run.Steps.GetValueOrDefault(step.Key).Done > 0
+                && u.Stop.Contains(run.Seen.GetValueOrDefault(u.Observe) ?? "")
+            )
+        );
 
     /// <summary>What must be looked at again, and why.</summary>
-    public IReadOnlyList<AskLine> Ask => [.. State.Zones.OrderBy(z => z.Key, StringComparer.Ordinal).SelectMany(z => z.Value.Again.Values.Select(a => (Zone: z.Key, a)))
-        .GroupBy(x => (x.a.Observe, x.a.Because, Elsewhere: x.a.Surprise is not null)).Select(g => new AskLine(g.Key.Observe, g.Key.Because, g.Key.Elsewhere, g.Select(x => x.Zone).ToArray()))];
+    public IReadOnlyList<AskLine> Ask =>
+        [
+            .. State
+                .Zones.OrderBy(z => z.Key, StringComparer.Ordinal)
+                .SelectMany(z => z.Value.Again.Values.Select(a => (Zone: z.Key, a)))
+                .GroupBy(x => (x.a.Observe, x.a.Because, Elsewhere: x.a.Surprise is not null))
+                .Select(g => new AskLine(g.Key.Observe, g.Key.Because, g.Key.Elsewhere, g.Select(x => x.Zone).ToArray())),
+        ];
 
     /// <summary>Loops somebody has looked at: another round or stop, and why.</summary>
-    public IReadOnlyList<(string Words, IReadOnlyList<string> Zones)> Ends => Ground is null ? [] :
-        [.. State.Zones.Keys.Order(StringComparer.Ordinal).Select(Ground.Zone).OfType<ZoneState>().SelectMany(z => Loops.Of(State, Ground, z)).GroupBy(l => l.Words).Select(g => (g.Key, (IReadOnlyList<string>)g.Select(l => l.Zone).ToArray()))];
+    public IReadOnlyList<(string Words, IReadOnlyList<string> Zones)> Ends =>
+        Ground is null
+            ? []
+            :
+            [
+                .. State
+                    .Zones.Keys.Order(StringComparer.Ordinal)
+                    .Select(Ground.Zone)
+                    .OfType<ZoneState>()
+                    .SelectMany(z => Loops.Of(State, Ground, z))
+                    .GroupBy(l => l.Words)
+                    .Select(g => (g.Key, (IReadOnlyList<string>)g.Select(l => l.Zone).ToArray())),
+            ];
 
     /// <summary>Predictions that failed, and work of treatments that have left the catalogue.</summary>
-    public IReadOnlyList<string> Notes => [.. State.Notes, .. State.Zones.OrderBy(z => z.Key, StringComparer.Ordinal).SelectMany(z => z.Value.Failed)];
+    public IReadOnlyList<string> Notes =>
+        [.. State.Notes, .. State.Zones.OrderBy(z => z.Key, StringComparer.Ordinal).SelectMany(z => z.Value.Failed)];
 }
 
 /// <summary>
@@ -142,11 +169,18 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
 
     /// <summary>The first plan that was in force: what the job was planned to take. Null while none was.</summary>
     public async Task<Plan?> FirstAsync(JobView job, CancellationToken stop = default) =>
-        await store.RevisionsAsync(job.Id, stop) is [var first, ..] && await memory.PlanAsync(store, job.Id, first, stop) is { } of ? of.Plan.Plan : null;
+        await store.RevisionsAsync(job.Id, stop) is [var first, ..] && await memory.PlanAsync(store, job.Id, first, stop) is { } of
+            ? of.Plan.Plan
+            : null;
 
     /// <summary>Writes observations down, each if it is one of the plan it speaks of.</summary>
     /// <returns>What became of each, with what is wrong where it was refused.</returns>
-    public async Task<IReadOnlyList<(Taken Taken, IReadOnlyList<Problem> Problems)>> AppendAsync(JobView job, IReadOnlyList<Observation> observations, string author, CancellationToken stop = default)
+    public async Task<IReadOnlyList<(Taken Taken, IReadOnlyList<Problem> Problems)>> AppendAsync(
+        JobView job,
+        IReadOnlyList<Observation> observations,
+        string author,
+        CancellationToken stop = default
+    )
     {
         var answers = new (Taken, IReadOnlyList<Problem>)[observations.Count];
         var good = new List<(int At, Observation Observation)>();
@@ -154,7 +188,9 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
         {
             var o = observations[i];
             var plan = o.Plan is { } revision ? await memory.PlanAsync(store, job.Id, revision, stop) : null;
-            IReadOnlyList<Problem> problems = plan is { } of ? ObservationCheck.Check(of.Plan.Plan, o) : [new Problem("plan", $"{(o.Plan is null ? "is missing" : $"this job has no plan {o.Plan}")}; put one in force first")];
+            IReadOnlyList<Problem> problems = plan is { } of
+                ? ObservationCheck.Check(of.Plan.Plan, o)
+                : [new Problem("plan", $"{(o.Plan is null ? "is missing" : $"this job has no plan {o.Plan}")}; put one in force first")];
             answers[i] = (Taken.Refused, problems);
             if (problems.Count == 0)
             {
@@ -183,7 +219,8 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
         }
 
         var plan = run.Offer?.Plan ?? plans.Plan(now);
-        return hash is not null && hash != HashOf(plan) ? null
+        return hash is not null && hash != HashOf(plan)
+            ? null
             : await store.AcceptAsync(job.Id, run.InForce?.Revision, plan, now, job.Revision, run.Last, author, stop);
     }
 
@@ -211,6 +248,9 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
             return Replanner.From(here, force.Plan, Run.Amend(state, ground, here), since);
         });
         var rests = force.Plan.ReferOnly == replan.Plan.ReferOnly && force.Plan.Goal == replan.Plan.Goal;
-        return (replan.Plan, replan.Changes.Count == 0 && rests ? null : new Offer(replan.Plan, now, because, replan.Changes, HashOf(replan.Plan)));
+        return (
+            replan.Plan,
+            replan.Changes.Count == 0 && rests ? null : new Offer(replan.Plan, now, because, replan.Changes, HashOf(replan.Plan))
+        );
     }
 }

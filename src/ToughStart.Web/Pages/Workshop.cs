@@ -18,7 +18,10 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, Si
         if (survey.Shelf is null)
         {
             // One bottle of each class is planned with: the plan stays the same size however large the shelf.
-            async Task<IReadOnlyList<ShelfBottle>> Bottles(Guid? countedFor) => await shelf.BottlesAsync(_lance, countedFor, stop) is { } all ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray() : [];
+            async Task<IReadOnlyList<ShelfBottle>> Bottles(Guid? countedFor) =>
+                await shelf.BottlesAsync(_lance, countedFor, stop) is { } all
+                    ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray()
+                    : [];
             var bottles = counted || survey.StockOnly ? await Bottles(job) : _bottles ??= await Bottles(null);
             survey = bottles.Count == 0 ? survey : survey with { Shelf = bottles };
         }
@@ -27,7 +30,17 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, Si
         {
             _leftovers ??= await kit.LeftoversAsync(stop);
             _film ??= (await kit.FilmFactorAsync(stop), await sites.SpeedAsync(stop));
-            survey = _lance.Calibrated || _leftovers.Count > 0 || _film is not (null, null) ? survey with { Kit = new KitInUse(_lance.Calibrated ? _lance : null, _leftovers) { FilmFactor = _film.Value.Factor, Speed = _film.Value.Speed } } : survey;
+            survey =
+                _lance.Calibrated || _leftovers.Count > 0 || _film is not (null, null)
+                    ? survey with
+                    {
+                        Kit = new KitInUse(_lance.Calibrated ? _lance : null, _leftovers)
+                        {
+                            FilmFactor = _film.Value.Factor,
+                            Speed = _film.Value.Speed,
+                        },
+                    }
+                    : survey;
         }
 
         return survey;

@@ -25,12 +25,21 @@ public static class DemoPhotos
 
     private static byte[] Draw(Survey survey, string zone)
     {
-        const int w = 800, h = 600;
+        const int w = 800,
+            h = 600;
         var random = new Grain((uint)zone.Sum(c => c));
         using var bitmap = new SKBitmap(w, h);
         using var canvas = new SKCanvas(bitmap);
         var paint = SKColor.Parse(survey.Vehicle.Colour ?? "#888888");
-        using (var shader = SKShader.CreateLinearGradient(new SKPoint(0, 0), new SKPoint(w, h), [Lighter(paint, 60), paint, Lighter(paint, 25)], [0, 0.6f, 1], SKShaderTileMode.Clamp))
+        using (
+            var shader = SKShader.CreateLinearGradient(
+                new SKPoint(0, 0),
+                new SKPoint(w, h),
+                [Lighter(paint, 60), paint, Lighter(paint, 25)],
+                [0, 0.6f, 1],
+                SKShaderTileMode.Clamp
+            )
+        )
         using (var ground = new SKPaint { Shader = shader })
         {
             canvas.DrawRect(0, 0, w, h, ground);
@@ -40,7 +49,13 @@ public static class DemoPhotos
         {
             for (var i = 0; i < f.Grade * f.Grade * 34; i++)
             {
-                using var blob = new SKPaint { IsAntialias = true, Color = SKColor.Parse(random.Next() < .4 ? Textures.Ink(f.Contaminant) : Textures.Ground(f.Contaminant)).WithAlpha((byte)(110 + 100 * random.Next())) };
+                using var blob = new SKPaint
+                {
+                    IsAntialias = true,
+                    Color = SKColor
+                        .Parse(random.Next() < .4 ? Textures.Ink(f.Contaminant) : Textures.Ground(f.Contaminant))
+                        .WithAlpha((byte)(110 + 100 * random.Next())),
+                };
                 var r = (float)random.Between(2, f.Contaminant is "mud" or "road-film" ? 46 : 11);
                 canvas.DrawOval((float)random.Between(0, w), (float)random.Between(0, h), r, r * (float)random.Between(.4, 1), blob);
             }
@@ -50,5 +65,6 @@ public static class DemoPhotos
         return image.Encode(SKEncodedImageFormat.Png, 90).ToArray();
     }
 
-    private static SKColor Lighter(SKColor c, int by) => new((byte)Math.Min(255, c.Red + by), (byte)Math.Min(255, c.Green + by), (byte)Math.Min(255, c.Blue + by));
+    private static SKColor Lighter(SKColor c, int by) =>
+        new((byte)Math.Min(255, c.Red + by), (byte)Math.Min(255, c.Green + by), (byte)Math.Min(255, c.Blue + by));
 }

@@ -14,14 +14,18 @@ public static class PhotoIntake
     /// <summary>Most pixels decoded.</summary>
     public const long MostPixels = 40_000_000;
 
-    private const int Longest = 2000, ThumbLongest = 320;
+    private const int Longest = 2000,
+        ThumbLongest = 320;
     private static readonly SKEncodedImageFormat[] Taken = [SKEncodedImageFormat.Jpeg, SKEncodedImageFormat.Png, SKEncodedImageFormat.Webp];
 
     /// <summary>Cleans a picture.</summary>
     /// <param name="problem">What is wrong and what is allowed, when the answer is null.</param>
     public static CleanPhoto? Clean(byte[] file, out string? problem)
     {
-        problem = file.Length == 0 ? "the file is empty" : file.Length > MostBytes ? $"the file is {file.Length / 1024 / 1024} MB, at most {MostBytes / 1024 / 1024} MB" : null;
+        problem =
+            file.Length == 0 ? "the file is empty"
+            : file.Length > MostBytes ? $"the file is {file.Length / 1024 / 1024} MB, at most {MostBytes / 1024 / 1024} MB"
+            : null;
         if (problem is not null)
         {
             return null;
@@ -65,7 +69,8 @@ public static class PhotoIntake
     /// <summary>Turns the picture as the camera meant it: the new file has no orientation tag to say so.</summary>
     private static SKBitmap Upright(SKBitmap b, SKEncodedOrigin origin)
     {
-        var turned = origin is SKEncodedOrigin.RightTop or SKEncodedOrigin.LeftBottom or SKEncodedOrigin.LeftTop or SKEncodedOrigin.RightBottom;
+        var turned =
+            origin is SKEncodedOrigin.RightTop or SKEncodedOrigin.LeftBottom or SKEncodedOrigin.LeftTop or SKEncodedOrigin.RightBottom;
         var result = new SKBitmap(turned ? b.Height : b.Width, turned ? b.Width : b.Height);
         using var canvas = new SKCanvas(result);
         canvas.Clear(SKColors.White);
@@ -92,6 +97,9 @@ public static class PhotoIntake
     private static SKBitmap Within(SKBitmap b, int longest)
     {
         var k = Math.Min(1.0, longest / (double)Math.Max(b.Width, b.Height));
-        return b.Resize(new SKImageInfo(Math.Max(1, (int)Math.Round(b.Width * k)), Math.Max(1, (int)Math.Round(b.Height * k))), new SKSamplingOptions(SKFilterMode.Linear, SKMipmapMode.Linear));
+        return b.Resize(
+            new SKImageInfo(Math.Max(1, (int)Math.Round(b.Width * k)), Math.Max(1, (int)Math.Round(b.Height * k))),
+            new SKSamplingOptions(SKFilterMode.Linear, SKMipmapMode.Linear)
+        );
     }
 }

@@ -25,7 +25,10 @@ export const front = () => {
         const range = (this as any).$refs.slide as HTMLInputElement;
         range.max = String(points.length - 1);
         range.disabled = points.length < 2;
-        const nearest = points.reduce((best, p, i) => (Math.abs(p.minutes - data.now.minutes) < Math.abs(points[best].minutes - data.now.minutes) ? i : best), 0);
+        const nearest = points.reduce(
+          (best, p, i) => (Math.abs(p.minutes - data.now.minutes) < Math.abs(points[best].minutes - data.now.minutes) ? i : best),
+          0,
+        );
         range.value = String(nearest);
         this.ready = true;
         this.slide();
@@ -65,7 +68,14 @@ export const front = () => {
       if (!p) return;
       const root = (this as any).$root as HTMLElement;
       root.querySelectorAll<SVGElement>(".front-dot").forEach((d) => d.classList.toggle("front-on", d.dataset.i === String(i)));
-      const place = points.length === 1 ? "The only plan" : i === 0 ? "Gentlest" : i === points.length - 1 ? "Fastest" : `Plan ${i + 1} of ${points.length}`;
+      const place =
+        points.length === 1
+          ? "The only plan"
+          : i === 0
+            ? "Gentlest"
+            : i === points.length - 1
+              ? "Fastest"
+              : `Plan ${i + 1} of ${points.length}`;
       this.says = `${place}: ${p.minutes} min hands-on, ${p.elapsed} elapsed, harm ${p.harm}, ${p.litres} l, price ${p.money}.`;
       this.lean = p.lean;
       this.href = `?with=${encodeURIComponent("lean:" + p.lean)}`;

@@ -1,8 +1,32 @@
 // The day: panels coloured and numbered by minutes left, redrawn as time is scrubbed.
 type Quarter = { t: string; alt: number; az: number; air: number; rh: number; wind: number; sun: boolean; notes: string[] };
 type Start = { fit: number; worse: number; stage: string | null; zone: string | null; say: string | null };
-type Day = { number: number; zones: string[]; now: number; best: number | null; quarters: Quarter[]; dry: Record<string, number[][]>; starts: Start[] };
-type Film = { first: number; most: number; panel: number; film: number; points: number[][]; cooled: { first: number; points: number[][] } | null; say: string; sayMost: string; sayCooled: string | null; low: string; high: string; band: boolean; usable: string; helps: string | null; bias: string | null };
+type Day = {
+  number: number;
+  zones: string[];
+  now: number;
+  best: number | null;
+  quarters: Quarter[];
+  dry: Record<string, number[][]>;
+  starts: Start[];
+};
+type Film = {
+  first: number;
+  most: number;
+  panel: number;
+  film: number;
+  points: number[][];
+  cooled: { first: number; points: number[][] } | null;
+  say: string;
+  sayMost: string;
+  sayCooled: string | null;
+  low: string;
+  high: string;
+  band: boolean;
+  usable: string;
+  helps: string | null;
+  bias: string | null;
+};
 
 const NS = "http://www.w3.org/2000/svg";
 
@@ -37,7 +61,9 @@ export const day = () => {
         g.addEventListener("keydown", (e) => {
           if (e.key === "Enter" || e.key === " ") void this.choose(id);
         });
-        const shapes = [...g.querySelectorAll<SVGGeometryElement>(".base")].map((p) => ({ p, box: p.getBBox() })).sort((a, b) => b.box.width * b.box.height - a.box.width * a.box.height);
+        const shapes = [...g.querySelectorAll<SVGGeometryElement>(".base")]
+          .map((p) => ({ p, box: p.getBBox() }))
+          .sort((a, b) => b.box.width * b.box.height - a.box.width * a.box.height);
         const base = shapes[0]?.box;
         if (!base || Math.min(base.width, base.height) < 0.3) return;
         // A ring or a zone in pieces has its middle outside: no number there.
@@ -94,7 +120,16 @@ export const day = () => {
           g.dataset.band = band;
         }
         const label = labels.get(id);
-        const words = s === undefined ? "" : s >= 1200 ? "" : s < 60 ? `${Math.max(5, Math.floor(s / 5) * 5)}s` : String(Math.floor(s / 30) / 2).replace(".5", "½").replace(/^0½/, "½");
+        const words =
+          s === undefined
+            ? ""
+            : s >= 1200
+              ? ""
+              : s < 60
+                ? `${Math.max(5, Math.floor(s / 5) * 5)}s`
+                : String(Math.floor(s / 30) / 2)
+                    .replace(".5", "½")
+                    .replace(/^0½/, "½");
         if (label && label.textContent !== words) label.textContent = words;
       });
       this.clock = q.t;
@@ -102,8 +137,18 @@ export const day = () => {
       this.notes = q.notes.join("; ");
       const start = data.starts[this.quarter];
       this.startSays =
-        (start.fit <= 0 ? `Starting at ${q.t}: ${start.stage}.` : start.say ? `Starting at ${q.t}: ${start.say} (${start.stage?.toLowerCase()}).` : `Starting at ${q.t} nothing dries too soon.`) +
-        (data.best === null || this.quarter === data.best ? (data.best === null ? "" : " The best start of this day.") : start.worse > 0 ? ` ${start.worse} % less of the work fits than at ${data.quarters[data.best].t}.` : ` As good as ${data.quarters[data.best].t}.`);
+        (start.fit <= 0
+          ? `Starting at ${q.t}: ${start.stage}.`
+          : start.say
+            ? `Starting at ${q.t}: ${start.say} (${start.stage?.toLowerCase()}).`
+            : `Starting at ${q.t} nothing dries too soon.`) +
+        (data.best === null || this.quarter === data.best
+          ? data.best === null
+            ? ""
+            : " The best start of this day."
+          : start.worse > 0
+            ? ` ${start.worse} % less of the work fits than at ${data.quarters[data.best].t}.`
+            : ` As good as ${data.quarters[data.best].t}.`);
       const sun = ((this as any).$root as HTMLElement).querySelector<SVGCircleElement>(".dial-sun")!;
       const r = (96 * (90 - q.alt)) / 90;
       sun.setAttribute("cx", String(r * Math.sin((q.az * Math.PI) / 180)));
@@ -113,7 +158,9 @@ export const day = () => {
     async choose(id: string) {
       this.zone = id;
       groups.forEach((g, key) => g.classList.toggle("drilled", key === id));
-      const answer = await fetch(`/jobs/${data.number}/day?handler=Film&zone=${id}&carrier=${this.carrier}&quarter=${this.quarter}`).catch(() => null);
+      const answer = await fetch(`/jobs/${data.number}/day?handler=Film&zone=${id}&carrier=${this.carrier}&quarter=${this.quarter}`).catch(
+        () => null,
+      );
       if (!answer?.ok || this.zone !== id) return;
       const film = (await answer.json()) as Film;
       const root = (this as any).$root as HTMLElement;
@@ -124,7 +171,11 @@ export const day = () => {
       const far = Math.min(1800, Math.max(120, film.first * 1.15, film.cooled ? film.cooled.first * 1.05 : 0));
       const x = (s: number) => 40 + (345 * Math.min(s, far)) / far;
       const y = (m: number) => 175 - (150 * m) / Math.max(1, film.film);
-      const path = (points: number[][]) => points.filter((p) => p[0] <= far).map((p, i) => `${i ? "L" : "M"}${x(p[0]).toFixed(1)} ${y(p[1]).toFixed(1)}`).join("");
+      const path = (points: number[][]) =>
+        points
+          .filter((p) => p[0] <= far)
+          .map((p, i) => `${i ? "L" : "M"}${x(p[0]).toFixed(1)} ${y(p[1]).toFixed(1)}`)
+          .join("");
       root.querySelector(".film-now")!.setAttribute("d", path(film.points));
       root.querySelector(".film-cool")!.setAttribute("d", film.cooled ? path(film.cooled.points) : "");
       const axes = root.querySelector(".film-axes")!;

@@ -1,5 +1,9 @@
 // Two tablets on one survey: parts of the document by the names the server uses for them.
-export interface Merging { house: Record<string, string>; zones: { zone: string }[]; [key: string]: unknown }
+export interface Merging {
+  house: Record<string, string>;
+  zones: { zone: string }[];
+  [key: string]: unknown;
+}
 
 export const same = (a: unknown, b: unknown): boolean => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
 

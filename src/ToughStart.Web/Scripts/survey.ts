@@ -3,21 +3,75 @@ import { partOf, rebase, same, setPart } from "./merge";
 import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
 
 // The Survey station: paint findings on the unfolded vehicle.
-interface Finding { contaminant: string; grade: number; age?: string; certainty?: string }
-interface Damage { kind: string; verdict: string }
-interface Zone { zone: string; findings: Finding[]; tests: unknown[]; surface?: string; parts?: string[]; damage?: Damage[]; filmUm?: number[]; [key: string]: unknown }
-interface StoryFinding { contaminant: string; grade: number; age?: string }
-interface SurveyDoc { goal: string; house: Record<string, string>; zones: Zone[]; revision?: number; [key: string]: unknown }
-interface Kind { name: string; layer: number; covers: boolean; families: string[]; ages: boolean; tells: string; danger: string }
-interface PageData { notes: { id: string; zone: string; words: string }[]; mayEdit: boolean; number: number; revision: number; mostDrawn: number; survey: SurveyDoc; kinds: Record<string, Kind>; families: Record<string, string[]>; other: Record<string, string>; sets: Record<string, string[]>; stories: Record<string, Record<string, StoryFinding[]>>;
-  surfaces: Record<string, { name: string; family: string }>; zoneKinds: Record<string, string>; mayBe: Record<string, { standard: string; options: string[] }>; film: { thin: number; refinish: number; spread: number } }
+interface Finding {
+  contaminant: string;
+  grade: number;
+  age?: string;
+  certainty?: string;
+}
+interface Damage {
+  kind: string;
+  verdict: string;
+}
+interface Zone {
+  zone: string;
+  findings: Finding[];
+  tests: unknown[];
+  surface?: string;
+  parts?: string[];
+  damage?: Damage[];
+  filmUm?: number[];
+  [key: string]: unknown;
+}
+interface StoryFinding {
+  contaminant: string;
+  grade: number;
+  age?: string;
+}
+interface SurveyDoc {
+  goal: string;
+  house: Record<string, string>;
+  zones: Zone[];
+  revision?: number;
+  [key: string]: unknown;
+}
+interface Kind {
+  name: string;
+  layer: number;
+  covers: boolean;
+  families: string[];
+  ages: boolean;
+  tells: string;
+  danger: string;
+}
+interface PageData {
+  notes: { id: string; zone: string; words: string }[];
+  mayEdit: boolean;
+  number: number;
+  revision: number;
+  mostDrawn: number;
+  survey: SurveyDoc;
+  kinds: Record<string, Kind>;
+  families: Record<string, string[]>;
+  other: Record<string, string>;
+  sets: Record<string, string[]>;
+  stories: Record<string, Record<string, StoryFinding[]>>;
+  surfaces: Record<string, { name: string; family: string }>;
+  zoneKinds: Record<string, string>;
+  mayBe: Record<string, { standard: string; options: string[] }>;
+  film: { thin: number; refinish: number; spread: number };
+}
 
 /** Text of a document. Reading it through the reactive proxy would cost a hundred times as much. */
 const text = (v: unknown): string => JSON.stringify(Alpine.raw(v));
 const clone = <T>(v: T): T => JSON.parse(text(v)) as T;
 const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
 const verdicts = ["", "noted", "recommended", "bought", "declined"];
-const zoneNumbers: Record<string, [number, number, string]> = { refinishDays: [0, 36500, "days since the respray"], measuredC: [-30, 120, "panel temperature in °C"], partShare: [0, 100, "share of the zone in %"] };
+const zoneNumbers: Record<string, [number, number, string]> = {
+  refinishDays: [0, 36500, "days since the respray"],
+  measuredC: [-30, 120, "panel temperature in °C"],
+  partShare: [0, 100, "share of the zone in %"],
+};
 const svgNs = "http://www.w3.org/2000/svg";
 
 export const survey = () => ({
@@ -158,7 +212,9 @@ export const survey = () => ({
   /** Every kind on the vehicle with a switch for its texture. */
   drawLayers() {
     const list = this.self.$refs.layerList as HTMLElement;
-    const kinds = [...new Set(this.doc.zones.flatMap((z) => z.findings.filter((f) => f.grade > 0).map((f) => f.contaminant)))].sort((a, b) => this.data.kinds[a]?.layer - this.data.kinds[b]?.layer);
+    const kinds = [...new Set(this.doc.zones.flatMap((z) => z.findings.filter((f) => f.grade > 0).map((f) => f.contaminant)))].sort(
+      (a, b) => this.data.kinds[a]?.layer - this.data.kinds[b]?.layer,
+    );
     const now = kinds.map((k) => k + (this.hidden.includes(k) ? "-" : "+")).join();
     if (list.dataset.now === now) return;
     list.dataset.now = now;
@@ -233,7 +289,10 @@ export const survey = () => ({
     const median = sorted.length % 2 ? sorted[mid] : (sorted[mid - 1] + sorted[mid]) / 2;
     const spread = sorted[sorted.length - 1] - sorted[0];
     const f = this.data.film;
-    return `median ${median} µm of ${film.length}` + (median < f.thin ? ": thin, no correction without a word" : median > f.refinish || spread > f.spread ? ": suspected refinish" : "");
+    return (
+      `median ${median} µm of ${film.length}` +
+      (median < f.thin ? ": thin, no correction without a word" : median > f.refinish || spread > f.spread ? ": suspected refinish" : "")
+    );
   },
   /** Takes readings from the gauge as they come; five spots for paint, one for temperature. */
   readGauge() {
@@ -285,7 +344,7 @@ export const survey = () => ({
     input.value = "";
   },
   damageOf(kind: string): string {
-    return (this.here ? this.zoneDoc(this.here)?.damage ?? [] : []).find((d) => d.kind === kind)?.verdict ?? "";
+    return (this.here ? (this.zoneDoc(this.here)?.damage ?? []) : []).find((d) => d.kind === kind)?.verdict ?? "";
   },
   damageVerdict() {
     return this.damageOf(this.el().dataset.damage!);
@@ -322,9 +381,14 @@ export const survey = () => ({
       return o;
     };
     const field = (name: string) => form.querySelector<HTMLInputElement | HTMLSelectElement>(`[data-field="${name}"]`)!;
-    field("surface").replaceChildren(option("", `assumed: ${this.data.surfaces[kind.standard].name}`), ...kind.options.map((s) => option(s, this.data.surfaces[s].name)), option("unknown", "unknown"));
+    field("surface").replaceChildren(
+      option("", `assumed: ${this.data.surfaces[kind.standard].name}`),
+      ...kind.options.map((s) => option(s, this.data.surfaces[s].name)),
+      option("unknown", "unknown"),
+    );
     field("part").replaceChildren(option("", "all one surface"), ...kind.options.map((s) => option(s, this.data.surfaces[s].name)));
-    for (const name of ["surface", "protection", "water", "softness", "refinishDays", "measuredC"]) field(name).value = String(zone?.[name] ?? "");
+    for (const name of ["surface", "protection", "water", "softness", "refinishDays", "measuredC"])
+      field(name).value = String(zone?.[name] ?? "");
     field("part").value = zone?.parts?.[0] ?? "";
     field("partShare").value = zone?.partShare === undefined ? "" : String(Math.round(Number(zone.partShare) * 100));
     field("filmUm").value = (zone?.filmUm ?? []).join(" ");
@@ -337,7 +401,10 @@ export const survey = () => ({
     this.zoneProblem = "";
     let value: unknown = text === "" ? undefined : text;
     if (name === "filmUm") {
-      const film = text.split(/[\s;]+/).filter(Boolean).map((t) => Number(t.replace(",", ".")));
+      const film = text
+        .split(/[\s;]+/)
+        .filter(Boolean)
+        .map((t) => Number(t.replace(",", ".")));
       if (film.some((n) => !Number.isFinite(n) || n < 0 || n > 5000) || film.length > 60) {
         this.zoneProblem = "Paint: numbers in µm from 0 to 5000, apart by spaces, at most 60. Nothing was changed.";
         return;
@@ -547,7 +614,11 @@ export const survey = () => ({
     return (zone?.findings ?? [])
       .slice()
       .sort((a, b) => this.data.kinds[a.contaminant]?.layer - this.data.kinds[b.contaminant]?.layer)
-      .map((f) => ({ id: f.contaminant, name: this.data.kinds[f.contaminant]?.name ?? f.contaminant, words: gradeWords[f.grade] + (f.age ? ", " + f.age : "") }));
+      .map((f) => ({
+        id: f.contaminant,
+        name: this.data.kinds[f.contaminant]?.name ?? f.contaminant,
+        words: gradeWords[f.grade] + (f.age ? ", " + f.age : ""),
+      }));
   },
   zoneBlank() {
     return this.here !== "" && this.zoneLines().length === 0;
@@ -566,8 +637,12 @@ export const survey = () => ({
   drawZone(id: string) {
     const g = this.net.querySelector<SVGGElement>(`[data-zone="${id}"]`);
     if (!g) return;
-    const all = (this.zoneDoc(id)?.findings ?? []).filter((f) => (this.only === "" ? !this.hidden.includes(f.contaminant) : f.contaminant === this.only));
-    const found = all.filter((f) => f.grade > 0).sort((a, b) => b.grade - a.grade || this.data.kinds[a.contaminant]?.layer - this.data.kinds[b.contaminant]?.layer);
+    const all = (this.zoneDoc(id)?.findings ?? []).filter((f) =>
+      this.only === "" ? !this.hidden.includes(f.contaminant) : f.contaminant === this.only,
+    );
+    const found = all
+      .filter((f) => f.grade > 0)
+      .sort((a, b) => b.grade - a.grade || this.data.kinds[a.contaminant]?.layer - this.data.kinds[b.contaminant]?.layer);
     const drawn = found.slice(0, this.data.mostDrawn).sort((a, b) => this.rank(b.contaminant) - this.rank(a.contaminant));
     const state = found.length ? "found" : all.length ? "none" : "unlooked";
     const d = g.querySelector(".base")!.getAttribute("d")!;
@@ -586,7 +661,11 @@ export const survey = () => ({
     g.classList.remove("is-found", "is-none", "is-unlooked");
     g.classList.add(`is-${state}`);
     g.classList.toggle("cannot", this.only !== "" && !this.fits(id));
-    const words = found.length ? found.map((f) => `${this.data.kinds[f.contaminant]?.name} ${f.grade}`).join(", ") : state === "none" ? "looked, none" : "not looked";
+    const words = found.length
+      ? found.map((f) => `${this.data.kinds[f.contaminant]?.name} ${f.grade}`).join(", ")
+      : state === "none"
+        ? "looked, none"
+        : "not looked";
     g.setAttribute("aria-label", `${id.replaceAll("-", " ")}: ${words}`);
   },
 
@@ -601,7 +680,11 @@ export const survey = () => ({
     try {
       const answer = await fetch(`/api/v1/jobs/${this.data.number}/survey`, {
         method: "PUT",
-        headers: { "Content-Type": "application/json", "If-Match": `"${onRevision}"`, "X-CSRF-Token": document.querySelector<HTMLMetaElement>("meta[name=csrf]")!.content },
+        headers: {
+          "Content-Type": "application/json",
+          "If-Match": `"${onRevision}"`,
+          "X-CSRF-Token": document.querySelector<HTMLMetaElement>("meta[name=csrf]")!.content,
+        },
         body: sent,
       });
       const body = await answer.json().catch(() => ({}));
@@ -619,7 +702,9 @@ export const survey = () => ({
           this.said = this.state;
           // What was painted while this save was on its way stays, and what they found goes under it, in every step back too.
           const base = JSON.parse(sent) as SurveyDoc;
-          const both = parts.filter((what) => !same(partOf(this.doc, what), partOf(base, what)) && !same(partOf(this.doc, what), partOf(theirs, what)));
+          const both = parts.filter(
+            (what) => !same(partOf(this.doc, what), partOf(base, what)) && !same(partOf(this.doc, what), partOf(theirs, what)),
+          );
           const mine = clone(this.doc);
           const went = text(this.doc) === sent;
           this.doc = went ? theirs : rebase(mine, base, theirs, parts);
@@ -631,7 +716,13 @@ export const survey = () => ({
             const merged = clone(mine);
             parts.forEach((what) => setPart(merged, what, partOf(theirs, what)));
             this.doc = mine;
-            this.showConflict({ theirs, merged, conflicts: both, revision: this.data.revision, detail: `${both.join(", ").replaceAll("-", " ")}: changed by somebody else, and by you meanwhile. Nothing was overwritten.` });
+            this.showConflict({
+              theirs,
+              merged,
+              conflicts: both,
+              revision: this.data.revision,
+              detail: `${both.join(", ").replaceAll("-", " ")}: changed by somebody else, and by you meanwhile. Nothing was overwritten.`,
+            });
             return false;
           }
         }
@@ -639,7 +730,12 @@ export const survey = () => ({
         return true;
       }
       this.failed = true;
-      this.state = answer.status === 409 ? "Not saved: the same place was changed twice" : answer.status === 401 ? "Not saved: signed out. Sign in in another tab; your painting is kept here." : `Not saved: ${body.detail ?? body.title ?? answer.status}`;
+      this.state =
+        answer.status === 409
+          ? "Not saved: the same place was changed twice"
+          : answer.status === 401
+            ? "Not saved: signed out. Sign in in another tab; your painting is kept here."
+            : `Not saved: ${body.detail ?? body.title ?? answer.status}`;
       if (answer.status === 409) this.showConflict(body);
     } catch {
       this.failed = true;
@@ -661,12 +757,19 @@ export const survey = () => ({
       const zone = doc.zones.find((z) => z.zone === what);
       if (zone) {
         const found = zone.findings.map((f) => `${this.data.kinds[f.contaminant]?.name ?? f.contaminant} ${f.grade}`).join(", ");
-        const rest = ["surface", "protection", "water"].filter((k) => zone[k]).map((k) => `${k} ${zone[k]}`).join(", ");
+        const rest = ["surface", "protection", "water"]
+          .filter((k) => zone[k])
+          .map((k) => `${k} ${zone[k]}`)
+          .join(", ");
         return [found, rest].filter(Boolean).join("; ") || "not looked";
       }
       return what in doc ? JSON.stringify(doc[what]) : "not looked";
     };
-    this.differences = body.conflicts.map((what) => ({ what: what.replaceAll("-", " ").replace("house.", "house rule "), mine: words(this.doc, what), theirs: words(body.theirs, what) }));
+    this.differences = body.conflicts.map((what) => ({
+      what: what.replaceAll("-", " ").replace("house.", "house rule "),
+      mine: words(this.doc, what),
+      theirs: words(body.theirs, what),
+    }));
     (this.self.$refs.conflict as HTMLDialogElement).showModal();
   },
   /** The merge, with my version where both changed the same place. */

@@ -11,15 +11,32 @@ namespace ToughStart.Core.Planning;
 /// <param name="Instead">What the plan without it does on the zones that it would have gone on.</param>
 /// <param name="Stays">What then stays dirty that would not.</param>
 /// <param name="Minutes">Hands-on minutes more (or fewer) without it.</param>
-public sealed record BuyLine(string Agent, string Name, double NeedMl, double? HaveMl, double Money, IReadOnlyList<string> Instead, IReadOnlyList<string> Stays, double Minutes)
+public sealed record BuyLine(
+    string Agent,
+    string Name,
+    double NeedMl,
+    double? HaveMl,
+    double Money,
+    IReadOnlyList<string> Instead,
+    IReadOnlyList<string> Stays,
+    double Minutes
+)
 {
-    public string Words => string.Create(System.Globalization.CultureInfo.InvariantCulture,
-        $"{(HaveMl is { } have ? $"{Name}: {NeedMl:0} ml wanted, {have:0} ml on the shelf" : $"{Name}: none on the shelf, about {NeedMl:0} ml wanted")} ({Money:0.00}). {(HaveMl is null ? "Without it" : "With what is there")}: {string.Join("; ", Parts())}.");
+    public string Words =>
+        string.Create(
+            System.Globalization.CultureInfo.InvariantCulture,
+            $"{(HaveMl is { } have ? $"{Name}: {NeedMl:0} ml wanted, {have:0} ml on the shelf" : $"{Name}: none on the shelf, about {NeedMl:0} ml wanted")} ({Money:0.00}). {(HaveMl is null ? "Without it" : "With what is there")}: {string.Join("; ", Parts())}."
+        );
 
     private IEnumerable<string> Parts()
     {
         yield return Instead.Count == 0 ? "nothing takes its place" : "instead " + string.Join(", ", Instead);
-        yield return Math.Abs(Minutes) < 0.5 ? "the same time" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(Minutes > 0 ? "+" : "−")}{Math.Abs(Minutes):0} min hands-on");
+        yield return Math.Abs(Minutes) < 0.5
+            ? "the same time"
+            : string.Create(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"{(Minutes > 0 ? "+" : "−")}{Math.Abs(Minutes):0} min hands-on"
+            );
         yield return Stays.Count == 0 ? "it comes out as clean" : "stays: " + string.Join(", ", Stays);
     }
 }
@@ -37,10 +54,21 @@ public static class Buying
 
         var c = Planner.CatalogueFor(survey);
         var lines = new List<BuyLine>();
-        foreach (var agent in plan.Refused.Where(r => Objection.IsLacking(r.Cause)).Select(r => c.Treatment(r.Treatment).Agent).DistinctBy(a => a.Id).OrderBy(a => c.Agents.ToList().IndexOf(a)))
+        foreach (
+            var agent in plan
+                .Refused.Where(r => Objection.IsLacking(r.Cause))
+                .Select(r => c.Treatment(r.Treatment).Agent)
+                .DistinctBy(a => a.Id)
+                .OrderBy(a => c.Agents.ToList().IndexOf(a))
+        )
         {
             // A bottle that is bought comes with its data sheet; strengths are those of the class until its label is seen.
-            var with = Planner.Plan(survey with { Shelf = [.. shelf.Where(b => b.Agent != agent.Id), new ShelfBottle(agent.Id, true, null, false)] });
+            var with = Planner.Plan(
+                survey with
+                {
+                    Shelf = [.. shelf.Where(b => b.Agent != agent.Id), new ShelfBottle(agent.Id, true, null, false)],
+                }
+            );
             if (with.Totals.ProductMl.GetValueOrDefault(agent.Id) is > 0 and var need)
             {
                 lines.Add(Line(agent, need, shelf.Any(b => b.Agent == agent.Id) ? 0 : null, with, plan));
@@ -50,7 +78,11 @@ public static class Buying
         // A job kept to its shelf is never short: what is lacking shows in the plan that may buy.
         var free = survey.StockOnly ? Planner.Plan(survey with { StockOnly = false }) : plan;
         var stock = Limits.Stock(survey);
-        var shortOf = free.Totals.ProductMl.Where(p => stock.TryGetValue(p.Key, out var have) && p.Value > have + 0.5).Select(p => (Agent: c.Agent(p.Key), Need: p.Value, Have: stock[p.Key])).OrderBy(p => c.Agents.ToList().IndexOf(p.Agent)).ToArray();
+        var shortOf = free
+            .Totals.ProductMl.Where(p => stock.TryGetValue(p.Key, out var have) && p.Value > have + 0.5)
+            .Select(p => (Agent: c.Agent(p.Key), Need: p.Value, Have: stock[p.Key]))
+            .OrderBy(p => c.Agents.ToList().IndexOf(p.Agent))
+            .ToArray();
         if (shortOf.Length > 0)
         {
             var only = survey.StockOnly ? plan : Planner.Plan(survey with { StockOnly = true });
@@ -63,13 +95,37 @@ public static class Buying
     private static BuyLine Line(Agent agent, double need, double? have, Plan with, Plan without)
     {
         var zones = with.Steps.Where(s => s.Agent == agent.Id).SelectMany(s => s.Zones).ToHashSet();
-        var instead = zones.SelectMany(z => without.StepsOn(z).Where(s => s.Agent != "water" && s.Stage != "dry" && Rounds(with, z, s.Treatment, s.Strength) < s.Rounds).Select(s => s.Rounds > 1 ? $"{s.Name} ×{s.Rounds}" : s.Name))
-            .CountBy(w => w).OrderByDescending(w => w.Value).ThenBy(w => w.Key, StringComparer.Ordinal).Take(3).Select(w => w.Key).ToArray();
+        var instead = zones
+            .SelectMany(z =>
+                without
+                    .StepsOn(z)
+                    .Where(s => s.Agent != "water" && s.Stage != "dry" && Rounds(with, z, s.Treatment, s.Strength) < s.Rounds)
+                    .Select(s => s.Rounds > 1 ? $"{s.Name} ×{s.Rounds}" : s.Name)
+            )
+            .CountBy(w => w)
+            .OrderByDescending(w => w.Value)
+            .ThenBy(w => w.Key, StringComparer.Ordinal)
+            .Take(3)
+            .Select(w => w.Key)
+            .ToArray();
         var clean = with.Refer.SelectMany(r => r.Zones.Select(z => (r.What, z))).ToHashSet();
-        var stays = without.Refer.SelectMany(r => r.Zones.Where(z => !clean.Contains((r.What, z))).Select(z => (r.What, Zone: z))).GroupBy(x => x.What)
-            .Select(g => $"{g.Key.Replace('-', ' ')} on {(g.Count() == 1 ? Limits.Words(g.First().Zone) : $"{g.Count()} zones")}").ToArray();
-        return new(agent.Id, agent.Name, need, have, (need - (have ?? 0)) / 1000 * agent.Price, instead, stays, without.Totals.LabourMinutes.Expected - with.Totals.LabourMinutes.Expected);
+        var stays = without
+            .Refer.SelectMany(r => r.Zones.Where(z => !clean.Contains((r.What, z))).Select(z => (r.What, Zone: z)))
+            .GroupBy(x => x.What)
+            .Select(g => $"{g.Key.Replace('-', ' ')} on {(g.Count() == 1 ? Limits.Words(g.First().Zone) : $"{g.Count()} zones")}")
+            .ToArray();
+        return new(
+            agent.Id,
+            agent.Name,
+            need,
+            have,
+            (need - (have ?? 0)) / 1000 * agent.Price,
+            instead,
+            stays,
+            without.Totals.LabourMinutes.Expected - with.Totals.LabourMinutes.Expected
+        );
     }
 
-    private static int Rounds(Plan p, string zone, string treatment, ProductFraction strength) => p.StepsOn(zone).Where(s => s.Treatment == treatment && s.Strength == strength).Sum(s => s.Rounds);
+    private static int Rounds(Plan p, string zone, string treatment, ProductFraction strength) =>
+        p.StepsOn(zone).Where(s => s.Treatment == treatment && s.Strength == strength).Sum(s => s.Rounds);
 }

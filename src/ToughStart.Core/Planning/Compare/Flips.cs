@@ -12,9 +12,18 @@ namespace ToughStart.Core.Planning;
 /// <param name="Minutes">Hands-on minutes more or less on those zones.</param>
 public sealed record Flip(string Contaminant, int From, int To, IReadOnlyList<string> Zones, string Change, double Minutes)
 {
-    public string Words => $"{Catalogue.Default.Contaminant(Contaminant).Name} {Grade(To)} instead of {Grade(From)} on {(Zones.Count == 1 ? Limits.Words(Zones[0]) : Zones.Count + " zones")}: {Change}";
+    public string Words =>
+        $"{Catalogue.Default.Contaminant(Contaminant).Name} {Grade(To)} instead of {Grade(From)} on {(Zones.Count == 1 ? Limits.Words(Zones[0]) : Zones.Count + " zones")}: {Change}";
 
-    private static string Grade(int grade) => grade switch { 0 => "none", 1 => "trace", 2 => "light", 3 => "heavy", _ => "caked" };
+    private static string Grade(int grade) =>
+        grade switch
+        {
+            0 => "none",
+            1 => "trace",
+            2 => "light",
+            3 => "heavy",
+            _ => "caked",
+        };
 }
 
 /// <summary>What would change a plan: each finding is made worse and better, a grade at a time, and its zone planned again.</summary>
@@ -59,7 +68,16 @@ public static class Flips
                         var then = ZoneWork.Replay(other, problem, solved.Solution, c);
                         if (Changed(now, then) is { } change)
                         {
-                            flips.Add((f.Contaminant, f.Grade, grade, change, z.Zone.Id, then.Deeds.Sum(d => ZoneWork.Labour(d, other, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c))));
+                            flips.Add(
+                                (
+                                    f.Contaminant,
+                                    f.Grade,
+                                    grade,
+                                    change,
+                                    z.Zone.Id,
+                                    then.Deeds.Sum(d => ZoneWork.Labour(d, other, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c))
+                                )
+                            );
                             break;
                         }
                     }
@@ -67,8 +85,21 @@ public static class Flips
             }
         }
 
-        return flips.GroupBy(f => (f.Kind, f.From, f.To, f.Change)).Select(g => new Flip(g.Key.Kind, g.Key.From, g.Key.To, g.Select(f => f.Zone).ToArray(), g.Key.Change, Math.Round(g.Sum(f => f.Minutes), 1)))
-            .OrderBy(f => Math.Abs(f.To - f.From)).ThenByDescending(f => Math.Abs(f.Minutes)).ThenBy(f => f.Contaminant, StringComparer.Ordinal).ThenBy(f => f.Zones[0], StringComparer.Ordinal).ToArray();
+        return flips
+            .GroupBy(f => (f.Kind, f.From, f.To, f.Change))
+            .Select(g => new Flip(
+                g.Key.Kind,
+                g.Key.From,
+                g.Key.To,
+                g.Select(f => f.Zone).ToArray(),
+                g.Key.Change,
+                Math.Round(g.Sum(f => f.Minutes), 1)
+            ))
+            .OrderBy(f => Math.Abs(f.To - f.From))
+            .ThenByDescending(f => Math.Abs(f.Minutes))
+            .ThenBy(f => f.Contaminant, StringComparer.Ordinal)
+            .ThenBy(f => f.Zones[0], StringComparer.Ordinal)
+            .ToArray();
     }
 
     /// <summary>With what is mixed anyway; or with one product more where that pays for its set-up.</summary>

@@ -21,9 +21,21 @@ public static class ParetoFront
         FrontPoint Make((double Harm, double Time) weights)
         {
             stop.ThrowIfCancellationRequested();
-            var lean = new Leaning(Math.Clamp(weights.Harm, Leaning.Least, Leaning.Most), Math.Clamp(weights.Time, Leaning.Least, Leaning.Most), survey.Lean?.Money ?? 1);
+            var lean = new Leaning(
+                Math.Clamp(weights.Harm, Leaning.Least, Leaning.Most),
+                Math.Clamp(weights.Time, Leaning.Least, Leaning.Most),
+                survey.Lean?.Money ?? 1
+            );
             var plan = Planner.Plan(survey with { Lean = lean }, null, new PlanOptions(Ordinary: ordinary));
-            var point = new FrontPoint(lean, plan.Totals.Harm, plan.Totals.LabourMinutes.Expected, plan.Totals.ElapsedMinutes.Expected, plan.Totals.WaterLitres.Expected, plan.Totals.Money.Expected, plan);
+            var point = new FrontPoint(
+                lean,
+                plan.Totals.Harm,
+                plan.Totals.LabourMinutes.Expected,
+                plan.Totals.ElapsedMinutes.Expected,
+                plan.Totals.WaterLitres.Expected,
+                plan.Totals.Money.Expected,
+                plan
+            );
             lock (counting)
             {
                 progress?.Invoke(++done);
@@ -44,11 +56,17 @@ public static class ParetoFront
         while (open.Count > 0 && found.Count < most)
         {
             // The weights at which both ends of a gap cost the same: a plan below their line, if there is one, is found there.
-            var gaps = open.Select(g => (g.Gentler, g.Faster, Less: g.Faster.Harm - g.Gentler.Harm, Quicker: g.Gentler.Minutes - g.Faster.Minutes))
-                .Where(g => g.Less >= 0.05 && g.Quicker >= 0.5).Take(most - found.Count).ToArray();
+            var gaps = open.Select(g =>
+                    (g.Gentler, g.Faster, Less: g.Faster.Harm - g.Gentler.Harm, Quicker: g.Gentler.Minutes - g.Faster.Minutes)
+                )
+                .Where(g => g.Less >= 0.05 && g.Quicker >= 0.5)
+                .Take(most - found.Count)
+                .ToArray();
             var between = Wave(gaps.Select(g => (Math.Sqrt(g.Quicker / g.Less), Math.Sqrt(g.Less / g.Quicker))));
-            open = gaps.Zip(between).Where(x => x.Second.Harm > x.First.Gentler.Harm + 0.02 && x.Second.Minutes > x.First.Faster.Minutes + 0.2)
-                .SelectMany(x => new[] { (x.First.Gentler, x.Second), (x.Second, x.First.Faster) }).ToList();
+            open = gaps.Zip(between)
+                .Where(x => x.Second.Harm > x.First.Gentler.Harm + 0.02 && x.Second.Minutes > x.First.Faster.Minutes + 0.2)
+                .SelectMany(x => new[] { (x.First.Gentler, x.Second), (x.Second, x.First.Faster) })
+                .ToList();
         }
 
         var front = new List<FrontPoint>();

@@ -15,7 +15,12 @@ public sealed record WorkDifference(string Stage, IReadOnlyList<string> Zones, s
 public sealed record LineDifference(string Kind, string Words, bool InSecond);
 
 /// <summary>Two plans side by side, differences only: <c>toughstart.compare/1</c>.</summary>
-public sealed record PlanComparison(IReadOnlyList<TotalDifference> Totals, IReadOnlyList<WorkDifference> Work, IReadOnlyList<LineDifference> Lines, string Words)
+public sealed record PlanComparison(
+    IReadOnlyList<TotalDifference> Totals,
+    IReadOnlyList<WorkDifference> Work,
+    IReadOnlyList<LineDifference> Lines,
+    string Words
+)
 {
     public const string Format = "toughstart.compare/1";
 
@@ -34,51 +39,113 @@ public static class PlanCompare
     }
 
     private static TotalDifference[] Totals(Plan a, Plan b) =>
-    [
-        new("hands-on", "min", a.Totals.LabourMinutes.Expected, b.Totals.LabourMinutes.Expected), new("elapsed", "min", a.Totals.ElapsedMinutes.Expected, b.Totals.ElapsedMinutes.Expected),
-        new("water", "l", a.Totals.WaterLitres.Expected, b.Totals.WaterLitres.Expected), new("product", "ml", a.Totals.ProductTotalMl.Expected, b.Totals.ProductTotalMl.Expected),
-        new("price", "", a.Totals.Money.Expected, b.Totals.Money.Expected), new("harm", "", a.Totals.Harm, b.Totals.Harm),
-        new("left dirty", "places", LeftDirty(a), LeftDirty(b)),
-        // Risk: by how much the time may still grow, and what will not have been proven.
-        new("may still grow", "min", a.Totals.LabourMinutes.High - a.Totals.LabourMinutes.Expected, b.Totals.LabourMinutes.High - b.Totals.LabourMinutes.Expected), new("unverified", "zones", a.Unverified.Count, b.Unverified.Count),
-    ];
+        [
+            new("hands-on", "min", a.Totals.LabourMinutes.Expected, b.Totals.LabourMinutes.Expected),
+            new("elapsed", "min", a.Totals.ElapsedMinutes.Expected, b.Totals.ElapsedMinutes.Expected),
+            new("water", "l", a.Totals.WaterLitres.Expected, b.Totals.WaterLitres.Expected),
+            new("product", "ml", a.Totals.ProductTotalMl.Expected, b.Totals.ProductTotalMl.Expected),
+            new("price", "", a.Totals.Money.Expected, b.Totals.Money.Expected),
+            new("harm", "", a.Totals.Harm, b.Totals.Harm),
+            new("left dirty", "places", LeftDirty(a), LeftDirty(b)),
+            // Risk: by how much the time may still grow, and what will not have been proven.
+            new(
+                "may still grow",
+                "min",
+                a.Totals.LabourMinutes.High - a.Totals.LabourMinutes.Expected,
+                b.Totals.LabourMinutes.High - b.Totals.LabourMinutes.Expected
+            ),
+            new("unverified", "zones", a.Unverified.Count, b.Unverified.Count),
+        ];
 
     /// <summary>Kinds on zones that stay above what was asked by more than rounding: the same line as that of a refer line.</summary>
-    private static int LeftDirty(Plan p) => p.Traces.Sum(t => t.Targets.Count(k => (t.After.Count > 0 ? t.After[^1].Loads : t.Start).GetValueOrDefault(k.Key) is var left && left > 0 && Math.Round(Contamination.Levels.PerDecade * Math.Log10(left / k.Value)) > Contamination.Levels.PerDecade * Catalogue.Default["shortfall-refer"] + 1e-9));
+    private static int LeftDirty(Plan p) =>
+        p.Traces.Sum(t =>
+            t.Targets.Count(k =>
+                (t.After.Count > 0 ? t.After[^1].Loads : t.Start).GetValueOrDefault(k.Key) is var left
+                && left > 0
+                && Math.Round(Contamination.Levels.PerDecade * Math.Log10(left / k.Value))
+                    > Contamination.Levels.PerDecade * Catalogue.Default["shortfall-refer"] + 1e-9
+            )
+        );
 
     /// <summary>What is done in each place of each zone, set beside the other plan's; zones with the same difference stand together.</summary>
     private static WorkDifference[] Work(Plan a, Plan b)
     {
         var (left, right) = (Deeds(a), Deeds(b));
-        return left.Keys.Union(right.Keys).Select(k => (k.Stage, k.Zone, First: left.GetValueOrDefault(k), Second: right.GetValueOrDefault(k))).Where(x => x.First != x.Second)
-            .GroupBy(x => (x.Stage, x.First, x.Second)).OrderBy(g => Place(g.Key.Stage)).ThenByDescending(g => g.Count())
-            .Select(g => new WorkDifference(g.Key.Stage, [.. g.Select(x => x.Zone).Order(StringComparer.Ordinal)], g.Key.First, g.Key.Second)).ToArray();
+        return left
+            .Keys.Union(right.Keys)
+            .Select(k => (k.Stage, k.Zone, First: left.GetValueOrDefault(k), Second: right.GetValueOrDefault(k)))
+            .Where(x => x.First != x.Second)
+            .GroupBy(x => (x.Stage, x.First, x.Second))
+            .OrderBy(g => Place(g.Key.Stage))
+            .ThenByDescending(g => g.Count())
+            .Select(g => new WorkDifference(
+                g.Key.Stage,
+                [.. g.Select(x => x.Zone).Order(StringComparer.Ordinal)],
+                g.Key.First,
+                g.Key.Second
+            ))
+            .ToArray();
     }
 
-    private static Dictionary<(string Stage, string Zone), string> Deeds(Plan p) => p.Steps.SelectMany(s => s.Zones.Select(z => (s.Stage, Zone: z, Words: Words(s)))).GroupBy(x => (x.Stage, x.Zone)).ToDictionary(g => g.Key, g => string.Join(", then ", g.Select(x => x.Words)));
+    private static Dictionary<(string Stage, string Zone), string> Deeds(Plan p) =>
+        p
+            .Steps.SelectMany(s => s.Zones.Select(z => (s.Stage, Zone: z, Words: Words(s))))
+            .GroupBy(x => (x.Stage, x.Zone))
+            .ToDictionary(g => g.Key, g => string.Join(", then ", g.Select(x => x.Words)));
 
-    private static string Words(Step s) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Under ? ", under foam" : s.Over is null ? "" : ", over the wet spray")}{(s.Rounds > 1 ? " ×" + s.Rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}");
+    private static string Words(Step s) =>
+        string.Create(
+            System.Globalization.CultureInfo.InvariantCulture,
+            $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Under ? ", under foam" : s.Over is null ? "" : ", over the wet spray")}{(s.Rounds > 1 ? " ×" + s.Rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}"
+        );
 
-    private static int Place(string stage) => Catalogue.Default.Slots.FirstOrDefault(s => s.Stage == stage)?.Index ?? (stage == "dry" ? 99 : Catalogue.Default.Slot("scrub").Index);
+    private static int Place(string stage) =>
+        Catalogue.Default.Slots.FirstOrDefault(s => s.Stage == stage)?.Index
+        ?? (stage == "dry" ? 99 : Catalogue.Default.Slot("scrub").Index);
 
     private static LineDifference[] Lines(Plan a, Plan b)
     {
         static IEnumerable<(string Kind, string Words)> All(Plan p) =>
-        [
-            .. p.Refer.Select(r => ("refer", $"{r.What}: {r.Reason}")), .. p.Refused.Select(r => ("refused", Catalogue.Default.Treatment(r.Treatment).Name is var name && r.Reason.StartsWith(name, StringComparison.Ordinal) ? r.Reason : $"{name}: {r.Reason}")),
-            .. p.Tests.Select(t => ("test", $"{t.Test}, {t.When}: {t.Changes}")), .. p.Warnings.Select(w => ("warning", w)),
-        ];
+            [
+                .. p.Refer.Select(r => ("refer", $"{r.What}: {r.Reason}")),
+                .. p.Refused.Select(r =>
+                    (
+                        "refused",
+                        Catalogue.Default.Treatment(r.Treatment).Name is var name && r.Reason.StartsWith(name, StringComparison.Ordinal)
+                            ? r.Reason
+                            : $"{name}: {r.Reason}"
+                    )
+                ),
+                .. p.Tests.Select(t => ("test", $"{t.Test}, {t.When}: {t.Changes}")),
+                .. p.Warnings.Select(w => ("warning", w)),
+            ];
         var (left, right) = (All(a).ToHashSet(), All(b).ToHashSet());
         // The order of what both do: by the first time each block comes to each stage.
-        static (Vehicles.Block Block, string Stage)[] Sequence(Plan p) => p.Steps.Where(s => s.Stage != "dry").Select(s => (s.Block, s.Stage)).Distinct().ToArray();
-        static string Name((Vehicles.Block Block, string Stage) x) => x.Block == Vehicles.Block.Wheels && x.Stage is not ("wheels" or "tyres" or "arches") ? x.Stage + " of the wheels" : x.Stage;
+        static (Vehicles.Block Block, string Stage)[] Sequence(Plan p) =>
+            p.Steps.Where(s => s.Stage != "dry").Select(s => (s.Block, s.Stage)).Distinct().ToArray();
+        static string Name((Vehicles.Block Block, string Stage) x) =>
+            x.Block == Vehicles.Block.Wheels && x.Stage is not ("wheels" or "tyres" or "arches") ? x.Stage + " of the wheels" : x.Stage;
         var (one, two) = (Sequence(a), Sequence(b));
         (one, two) = (one.Where(two.Contains).ToArray(), two.Where(one.Contains).ToArray());
-        var turned = Enumerable.Range(0, one.Length).SelectMany(i => Enumerable.Range(i + 1, one.Length - i - 1).Select(k => (First: one[i], Then: one[k]))).Where(x => Array.IndexOf(two, x.First) > Array.IndexOf(two, x.Then)).ToArray();
+        var turned = Enumerable
+            .Range(0, one.Length)
+            .SelectMany(i => Enumerable.Range(i + 1, one.Length - i - 1).Select(k => (First: one[i], Then: one[k])))
+            .Where(x => Array.IndexOf(two, x.First) > Array.IndexOf(two, x.Then))
+            .ToArray();
         // A whole block that moves is one difference, not one for every pair of stages.
         var wheels = turned.Count(t => t.First.Block != t.Then.Block) > 2;
         turned = turned.Where(t => !wheels || t.First.Block == t.Then.Block).Take(3).ToArray();
-        LineDifference[] order = [.. turned.SelectMany(t => new LineDifference[] { new("order", $"{Name(t.First)}, then {Name(t.Then)}", false), new("order", $"{Name(t.Then)}, then {Name(t.First)}", true) })];
+        LineDifference[] order =
+        [
+            .. turned.SelectMany(t =>
+                new LineDifference[]
+                {
+                    new("order", $"{Name(t.First)}, then {Name(t.Then)}", false),
+                    new("order", $"{Name(t.Then)}, then {Name(t.First)}", true),
+                }
+            ),
+        ];
         if (wheels)
         {
             string Where((Vehicles.Block Block, string Stage)[] all)
@@ -91,7 +158,12 @@ public static class PlanCompare
             order = [new("order", Where(one), false), new("order", Where(two), true), .. order];
         }
 
-        return [.. order, .. left.Except(right).Select(x => new LineDifference(x.Kind, x.Words, false)), .. right.Except(left).Select(x => new LineDifference(x.Kind, x.Words, true))];
+        return
+        [
+            .. order,
+            .. left.Except(right).Select(x => new LineDifference(x.Kind, x.Words, false)),
+            .. right.Except(left).Select(x => new LineDifference(x.Kind, x.Words, true)),
+        ];
     }
 
     private static string Say(TotalDifference[] totals, WorkDifference[] work, LineDifference[] lines)
@@ -102,7 +174,17 @@ public static class PlanCompare
         }
 
         string[] first = ["hands-on", "left dirty", "harm", "price"];
-        var moved = totals.OrderBy(t => Array.IndexOf(first, t.What) is >= 0 and var i ? i : first.Length).Where(t => Math.Abs(t.By) >= (t.What is "harm" ? 0.1 : 1)).Select(t => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}")).Take(4).ToArray();
+        var moved = totals
+            .OrderBy(t => Array.IndexOf(first, t.What) is >= 0 and var i ? i : first.Length)
+            .Where(t => Math.Abs(t.By) >= (t.What is "harm" ? 0.1 : 1))
+            .Select(t =>
+                string.Create(
+                    System.Globalization.CultureInfo.InvariantCulture,
+                    $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}"
+                )
+            )
+            .Take(4)
+            .ToArray();
         var zones = work.SelectMany(w => w.Zones).Distinct().Count();
         return $"{(moved.Length == 0 ? "Totals hardly move" : string.Join(", ", moved))}; {(zones == 0 ? lines.Any(l => l.Kind == "test") ? "no zone is worked otherwise, but other tests are asked" : "no zone is worked otherwise" : $"{zones} {(zones == 1 ? "zone is" : "zones are")} worked otherwise")}.";
     }

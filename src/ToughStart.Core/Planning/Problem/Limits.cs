@@ -24,7 +24,18 @@ public sealed record Ruling(Objection? Objection, IReadOnlyList<string> Conditio
 /// <summary>The limits of surfaces, shelf and house rules: judged on the harshest pH a step can have, for every zone the liquid reaches.</summary>
 public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState> zones, Catalogue c)
 {
-    private static readonly string[] Maskable = ["wheel-face", "wheel-barrel", "behind-caliper", "spoke-backs", "lamp", "badge", "tip", "grille", "disc"];
+    private static readonly string[] Maskable =
+    [
+        "wheel-face",
+        "wheel-barrel",
+        "behind-caliper",
+        "spoke-backs",
+        "lamp",
+        "badge",
+        "tip",
+        "grille",
+        "disc",
+    ];
     private readonly IReadOnlyDictionary<string, ShelfBottle>? _shelf = PickShelf(survey);
     private readonly Compatibility _matrix = new(c);
 
@@ -55,22 +66,45 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     /// What the clay slides on: by the house's school if that is there, else its own bottle, else what one can be mixed from. Null = nothing
     /// is, and clay is never worked dry.
     /// </summary>
-    public string? Lubricant => new[] { survey.Rule("clayLubricant") switch { "shampoo" => "neutral-shampoo", "iron-remover" => "iron-remover", _ => "rinseless" }, "lubricant", "rinseless", "neutral-shampoo" }
-        .FirstOrDefault(id => _shelf is null || (_shelf.GetValueOrDefault(id) is { } bottle && bottle.StockMl is not <= 0 && _matrix.Blocked(c.Agent(id), bottle) is null));
+    public string? Lubricant =>
+        new[]
+        {
+            survey.Rule("clayLubricant") switch
+            {
+                "shampoo" => "neutral-shampoo",
+                "iron-remover" => "iron-remover",
+                _ => "rinseless",
+            },
+            "lubricant",
+            "rinseless",
+            "neutral-shampoo",
+        }.FirstOrDefault(id =>
+            _shelf is null
+            || (_shelf.GetValueOrDefault(id) is { } bottle && bottle.StockMl is not <= 0 && _matrix.Blocked(c.Agent(id), bottle) is null)
+        );
 
     /// <summary>Neat product of a class at hand, ml: the bottle that is planned with, and what of it stands in triggers undiluted; null = nobody counts it.</summary>
     public static double? StockOf(Survey survey, string agent) => Stock(survey).TryGetValue(agent, out var ml) ? ml : null;
 
     /// <summary>The same of every class that is counted.</summary>
-    public static Dictionary<string, double> Stock(Survey survey) => (PickShelf(survey) ?? new Dictionary<string, ShelfBottle>()).Where(b => b.Value.StockMl is not null)
-        .ToDictionary(b => b.Key, b => b.Value.StockMl!.Value + (survey.Kit?.Leftovers.Where(l => l.Agent == b.Key && l.Strength == ProductFraction.Neat).Sum(l => l.Ml) ?? 0));
+    public static Dictionary<string, double> Stock(Survey survey) =>
+        (PickShelf(survey) ?? new Dictionary<string, ShelfBottle>())
+            .Where(b => b.Value.StockMl is not null)
+            .ToDictionary(
+                b => b.Key,
+                b =>
+                    b.Value.StockMl!.Value
+                    + (survey.Kit?.Leftovers.Where(l => l.Agent == b.Key && l.Strength == ProductFraction.Neat).Sum(l => l.Ml) ?? 0)
+            );
 
     /// <summary>The bottle that stands for a class here; null when the shelf is not said.</summary>
     public ShelfBottle? Bottle(Agent agent) => _shelf?.GetValueOrDefault(agent.Id);
 
     /// <summary>The bottle of each class that is planned with; null = every class, without data sheets.</summary>
-    public static IReadOnlyDictionary<string, ShelfBottle>? PickShelf(Survey survey) => survey.Shelf?.GroupBy(b => b.Agent)
-        .ToDictionary(g => g.Key, g => ShelfBottle.Pick(g, Catalogue.Default.Agent(g.Key), Compatibility.Default)!);
+    public static IReadOnlyDictionary<string, ShelfBottle>? PickShelf(Survey survey) =>
+        survey
+            .Shelf?.GroupBy(b => b.Agent)
+            .ToDictionary(g => g.Key, g => ShelfBottle.Pick(g, Catalogue.Default.Agent(g.Key), Compatibility.Default)!);
 
     /// <summary>Judges a treatment on a zone.</summary>
     public Ruling Judge(Treatment t, ZoneState z)
@@ -144,12 +178,20 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
 
     private static Objection? Mechanical(Treatment t, ZoneState z)
     {
-        var s = t.Contact switch { Contact.Rub => z.Surface.Rub, Contact.Stiff => z.Surface.Stiff, Contact.Touch => z.Surface.Touch, _ => default };
+        var s = t.Contact switch
+        {
+            Contact.Rub => z.Surface.Rub,
+            Contact.Stiff => z.Surface.Stiff,
+            Contact.Touch => z.Surface.Touch,
+            _ => default,
+        };
         return s.Never ? new(Cause.Never, t.Name, z.Surface.Name)
-            : s.TestSpot && !z.TestSpotPassed ? new(Cause.TestSpotFirst, t.Name, z.Surface.Name) : null;
+            : s.TestSpot && !z.TestSpotPassed ? new(Cause.TestSpotFirst, t.Name, z.Surface.Name)
+            : null;
     }
 
-    private Objection? Chemical(Agent agent, ZoneState z, double margin) => _matrix.Refuses(agent, _shelf?.GetValueOrDefault(agent.Id), z.Surface, z.TestSpotPassed, margin);
+    private Objection? Chemical(Agent agent, ZoneState z, double margin) =>
+        _matrix.Refuses(agent, _shelf?.GetValueOrDefault(agent.Id), z.Surface, z.TestSpotPassed, margin);
 
     /// <summary>Run-off and overspray: pre-wet and rinse at once, else mask, else refuse.</summary>
     private Ruling Reached(Treatment t, ZoneState z)
@@ -164,7 +206,8 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
                 continue;
             }
 
-            var tyre = other.Family == "tyre" && t.Agent.Axis == "acid" && Harshest(t.Agent).Low >= other.Surface.PhLow - c["prewet-margin-tyre"];
+            var tyre =
+                other.Family == "tyre" && t.Agent.Axis == "acid" && Harshest(t.Agent).Low >= other.Surface.PhLow - c["prewet-margin-tyre"];
             if (tyre || Chemical(t.Agent, other, c["prewet-margin"]) is null)
             {
                 conditions.Add($"pre-wet the {Part(id)} and rinse it at once");
@@ -184,7 +227,8 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     }
 
     /// <summary>A zone without its place: "wheel face" for left-front-wheel-face.</summary>
-    public static string Part(string id) => Words(string.Join('-', id.Split('-').SkipWhile(w => w is "left" or "right" or "front" or "rear")));
+    public static string Part(string id) =>
+        Words(string.Join('-', id.Split('-').SkipWhile(w => w is "left" or "right" or "front" or "rear")));
 
     /// <summary>A zone id as people say it.</summary>
     public static string Words(string id) => id.Replace('-', ' ');

@@ -5,23 +5,35 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Planning;
 
 /// <summary>A limit on what may still lie on a zone when a treatment starts. Loads in millionths, weights in thousandths.</summary>
-public sealed record LoadLimit(string Id, int Limit, ImmutableArray<(int Kind, int Weight)> Weights, ImmutableArray<(int Kind, int Limit)> And, string Words)
+public sealed record LoadLimit(
+    string Id,
+    int Limit,
+    ImmutableArray<(int Kind, int Weight)> Weights,
+    ImmutableArray<(int Kind, int Limit)> And,
+    string Words
+)
 {
-    internal static LoadLimit Read(Table.Row r, Catalogue c) => new(
-        r["load-limit"], Millionths(r["limit"]),
-        Pairs(r["weights"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1000))).ToImmutableArray(),
-        Pairs(r["and"], c).Select(p => (p.Kind, Levels.MillionthsOf(Levels.Of(p.Value)))).ToImmutableArray(), r["words"]);
+    internal static LoadLimit Read(Table.Row r, Catalogue c) =>
+        new(
+            r["load-limit"],
+            Millionths(r["limit"]),
+            Pairs(r["weights"], c).Select(p => (p.Kind, (int)Math.Round(p.Value * 1000))).ToImmutableArray(),
+            Pairs(r["and"], c).Select(p => (p.Kind, Levels.MillionthsOf(Levels.Of(p.Value)))).ToImmutableArray(),
+            r["words"]
+        );
 
     private static IEnumerable<(int Kind, double Value)> Pairs(string cell, Catalogue c) =>
         cell.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
-            .Select(p => p.Split(' ')).Select(p => (KindIndex(p[0], c), Table.ParseNumber(p[1])));
+            .Select(p => p.Split(' '))
+            .Select(p => (KindIndex(p[0], c), Table.ParseNumber(p[1])));
 
-    internal static int KindIndex(string id, Catalogue c) => id switch
-    {
-        "residue" => Kinds.Residue,
-        "P" => c.Contaminant("old-protection").Index,
-        _ => c.Contaminant(id).Index,
-    };
+    internal static int KindIndex(string id, Catalogue c) =>
+        id switch
+        {
+            "residue" => Kinds.Residue,
+            "P" => c.Contaminant("old-protection").Index,
+            _ => c.Contaminant(id).Index,
+        };
 
     private static int Millionths(string text) => (int)Math.Round(Table.ParseNumber(text) * 1e6);
 }

@@ -1,6 +1,6 @@
-using ToughStart.Core.Conditions;
 using System.Collections.Immutable;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
@@ -17,7 +17,8 @@ public sealed partial class ProblemBuilder
     {
         var options = new List<Option>();
         var demanded = slot.Id is "foam" or "clay";
-        var layers = slot.Id is "spray" or "foam" && (progress is null || _graph.Position("spray") >= progress.FromSlot) ? LayersOn(z, start) : [];
+        var layers =
+            slot.Id is "spray" or "foam" && (progress is null || _graph.Position("spray") >= progress.FromSlot) ? LayersOn(z, start) : [];
         foreach (var t in _bySlot[slot.Index])
         {
             if (!t.SuitsFamily(z.Family) || !Offered(t, start))
@@ -25,7 +26,11 @@ public sealed partial class ProblemBuilder
                 continue;
             }
 
-            var useful = t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor)) || slot.Id is "rewash" or "flush" || (demanded && _survey.House.ContainsKey(slot.Id)) || CleansOwnResidue(t);
+            var useful =
+                t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor))
+                || slot.Id is "rewash" or "flush"
+                || (demanded && _survey.House.ContainsKey(slot.Id))
+                || CleansOwnResidue(t);
             if (!useful)
             {
                 continue;
@@ -46,7 +51,15 @@ public sealed partial class ProblemBuilder
             foreach (var layer in layers.Where(l => l.Spray == t || l.Foam == t).DistinctBy(l => l.Flag))
             {
                 var spray = layer.Spray == t;
-                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, 1, z, start, ruling, spray ? layer.SprayStay : layer.Stay, layer) : null).Where(o => o is not null)!);
+                options.AddRange(
+                    t.Agent.Strengths.Select(
+                            (s, i) =>
+                                Reachable(t.Agent, s)
+                                    ? MakeOption(t, s, i, 1, z, start, ruling, spray ? layer.SprayStay : layer.Stay, layer)
+                                    : null
+                        )
+                        .Where(o => o is not null)!
+                );
             }
 
             if (stay.Why is not null)
@@ -67,7 +80,10 @@ public sealed partial class ProblemBuilder
             var rounds = t.MaxRounds - SpentThisVisit(t, progress?.RoundsUsed);
             if (rounds > 0)
             {
-                options.AddRange(t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, ruling, stay) : null).Where(o => o is not null)!);
+                options.AddRange(
+                    t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, ruling, stay) : null)
+                        .Where(o => o is not null)!
+                );
             }
         }
 
@@ -81,8 +97,13 @@ public sealed partial class ProblemBuilder
     private static bool CappedPerVisit(Treatment t) => t.In("iron") || t.In("strip") || t.Families is ["tyre"];
 
     /// <summary>Rounds of the visit's cap already spent, by this treatment or another that does the same work.</summary>
-    internal int SpentThisVisit(Treatment t, IReadOnlyDictionary<string, int>? spent) => spent is null || !CappedPerVisit(t) ? 0
-        : spent.Where(r => _c.Treatments.Any(o => o.Id == r.Key)).Where(r => _c.Treatment(r.Key) is var other && CappedPerVisit(other) && other.Slots.Intersect(t.Slots).Any()).Sum(r => r.Value);
+    internal int SpentThisVisit(Treatment t, IReadOnlyDictionary<string, int>? spent) =>
+        spent is null || !CappedPerVisit(t)
+            ? 0
+            : spent
+                .Where(r => _c.Treatments.Any(o => o.Id == r.Key))
+                .Where(r => _c.Treatment(r.Key) is var other && CappedPerVisit(other) && other.Slots.Intersect(t.Slots).Any())
+                .Sum(r => r.Value);
 
     private static bool CleansOwnResidue(Treatment t) => (t.In("strip") || t.In("wipe")) && t.Removes.Any(r => r.Kind == Kinds.Residue);
 
@@ -106,14 +127,26 @@ public sealed partial class ProblemBuilder
             "wash-sponge" => WashMedium.Rule == "one-rinse-bucket",
             "wash-rinseless" => WashMedium.Rule == "rinseless",
             "wash-waterless" => WashMedium.Rule == "waterless",
-            "wash-strip" => WashMedium.Rule is ("two-bucket" or "mitt-per-area" or "one-rinse-bucket") && _survey.Rule("oldProtection") != "strip-before-correction",
+            "wash-strip" => WashMedium.Rule is ("two-bucket" or "mitt-per-area" or "one-rinse-bucket")
+                && _survey.Rule("oldProtection") != "strip-before-correction",
             "foam-iron" => _survey.Rule("iron") == "foam-then-spot",
             "spray-apc" => _survey.Rule("apcOnBugs") == "presoak" || start[_c.Contaminant("bug").Index] == Levels.Nil,
             _ => true,
         };
     }
 
-    private Option? MakeOption(Treatment t, ProductFraction strength, int index, int rounds, ZoneState z, int[] start, Ruling ruling, Stay stay, Layer? layer = null, bool free = false)
+    private Option? MakeOption(
+        Treatment t,
+        ProductFraction strength,
+        int index,
+        int rounds,
+        ZoneState z,
+        int[] start,
+        Ruling ruling,
+        Stay stay,
+        Layer? layer = null,
+        bool free = false
+    )
     {
         var agent = t.Agent;
         var relative = strength.Value / agent.Reference.Value;
@@ -137,10 +170,26 @@ public sealed partial class ProblemBuilder
         var area = z.Zone.Area * scale;
         var litres = under || (t.In("foam") && !RinsesFoam) ? 0 : t.WaterLitres;
         var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
-        var money = area * (t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]) + litres * _c["water-price"] + (t.IsClay ? _c["clay-wear"] : 0));
+        var money =
+            area
+            * (
+                t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"])
+                + litres * _c["water-price"]
+                + (t.IsClay ? _c["clay-wear"] : 0)
+            );
         var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
         var pays = t.In("foam") && _survey.Rule("foam") == "optional" ? _c["foam-extra"] : 1;
-        var cost = pays * _lean.Time * (LabourOf(t, under || (t.In("foam") && !RinsesFoam), _c) * access * area + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"] + _c["reach"] + ruling.Masked * _c["mask-minutes"]) + _lean.Money * money / _c["money-per-minute"] + _lean.Harm * stress;
+        var cost =
+            pays
+                * _lean.Time
+                * (
+                    LabourOf(t, under || (t.In("foam") && !RinsesFoam), _c) * access * area
+                    + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"]
+                    + _c["reach"]
+                    + ruling.Masked * _c["mask-minutes"]
+                )
+            + _lean.Money * money / _c["money-per-minute"]
+            + _lean.Harm * stress;
         if (_scarce.TryGetValue(agent.Id, out var weight))
         {
             cost += weight * area * t.SolutionMl * strength.Value * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
@@ -159,13 +208,22 @@ public sealed partial class ProblemBuilder
             Mists = stay.Mists,
             Film = stay.Film,
             Laid = Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]),
-            Conditions = layer is null ? ruling.Conditions : [.. ruling.Conditions, under ? "foam goes over it at once, nothing is rinsed between" : $"over the wet {layer.Spray.Agent.Name}: both come off in one rinse"],
+            Conditions = layer is null
+                ? ruling.Conditions
+                :
+                [
+                    .. ruling.Conditions,
+                    under
+                        ? "foam goes over it at once, nothing is rinsed between"
+                        : $"over the wet {layer.Spray.Agent.Name}: both come off in one rinse",
+                ],
             UnderFoam = under,
             Unrinsed = under || (t.In("foam") && !RinsesFoam),
             Seals = layer is null || under ? -1 : layer.Spray.Index,
             Needs = layer is null || under ? Left.None : layer.Flag,
             LoadLimit = t.LoadLimit,
-            AddsResidue = (int)Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
+            AddsResidue = (int)
+                Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
             Cost = Milli(cost),
             CostOfProduct = Milli(_lean.Money * money / _c["money-per-minute"]),
             CostOfStress = Milli(_lean.Harm * stress),
@@ -212,7 +270,9 @@ public sealed partial class ProblemBuilder
         var stay = Worth(t.Agent, minutes ?? t.Agent.Dwell, 0, null);
         var relative = strength.Value / t.Agent.Reference.Value;
         double Decades(Removal r) => DecadesOf(t, r, relative, stay.Worth, HeatOf(t.Agent, at.FilmC), at, under);
-        var nearest = Enumerable.Range(0, t.Agent.Strengths.Count).MinBy(i => Math.Abs(Math.Log(t.Agent.Strengths[i].Value / strength.Value)));
+        var nearest = Enumerable
+            .Range(0, t.Agent.Strengths.Count)
+            .MinBy(i => Math.Abs(Math.Log(t.Agent.Strengths[i].Value / strength.Value)));
         return MakeOption(t, strength, nearest, 1, at, levels, Ruling.Yes, stay, null, true)! with
         {
             Effects = [.. t.Removes.Select(r => new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * Decades(r)), FloorLevel(r.Floor)))],
@@ -227,13 +287,19 @@ public sealed partial class ProblemBuilder
     private double HeatOf(Agent agent, double filmC) => Math.Pow(agent.Q10, (filmC - _c["q10-temperature"]) / 10);
 
     /// <summary>Thick foam takes more of the mix than thin.</summary>
-    private double Laid(string? film) => film == "thick-foam" ? _c.Carriers.First(k => k.Id == "thick-foam").Applied / _c.Carriers.First(k => k.Id == "thin-foam").Applied : 1;
+    private double Laid(string? film) =>
+        film == "thick-foam"
+            ? _c.Carriers.First(k => k.Id == "thick-foam").Applied / _c.Carriers.First(k => k.Id == "thin-foam").Applied
+            : 1;
 
     /// <summary>A lance cannot put more on the panel than it draws: the first strength always stays, at whatever it can give.</summary>
     private bool Reachable(Agent agent, ProductFraction strength) =>
-        agent.Basis != "bottle" || strength == agent.Strengths[0] || strength.Value <= (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio + 1e-9;
+        agent.Basis != "bottle"
+        || strength == agent.Strengths[0]
+        || strength.Value <= (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio + 1e-9;
 
-    private double MarringWeight => _c["marring-weight"] * (_survey.Goal == "correct" && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
+    private double MarringWeight =>
+        _c["marring-weight"] * (_survey.Goal == "correct" && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
 
     /// <summary>Area-weighted sensitivity of everything the liquid reaches: sprayed, run-off, overspray.</summary>
     private double Stressed(Treatment t, ZoneState z, double area)
@@ -244,7 +310,11 @@ public sealed partial class ProblemBuilder
             return sum;
         }
 
-        foreach (var (id, part) in z.Zone.DrainsTo.Select(d => (d, _c["runoff-dwell"])).Concat(z.Zone.Neighbours.Select(n => (n, _c["overspray-stress"]))))
+        foreach (
+            var (id, part) in z
+                .Zone.DrainsTo.Select(d => (d, _c["runoff-dwell"]))
+                .Concat(z.Zone.Neighbours.Select(n => (n, _c["overspray-stress"])))
+        )
         {
             var other = _limits.Zone(id);
             sum += Limits.Sensitivity(other.Surface, t.Agent.Axis) * Math.Min(other.Zone.Area, area) * part;
@@ -262,10 +332,23 @@ public sealed partial class ProblemBuilder
     private int Thousandths(string constant) => (int)Math.Round(_c[constant] * 1000);
 
     /// <summary>Minutes of work on a square metre; a spray that foam is laid over, or foam that is washed through, is not rinsed by itself.</summary>
-    internal static double LabourOf(Treatment t, bool unrinsed, Catalogue c) => unrinsed ? Math.Max(t.Labour - t.WaterLitres / c["washer-flow"], t.Labour * c["layer-least-labour"]) : t.Labour;
+    internal static double LabourOf(Treatment t, bool unrinsed, Catalogue c) =>
+        unrinsed ? Math.Max(t.Labour - t.WaterLitres / c["washer-flow"], t.Labour * c["layer-least-labour"]) : t.Labour;
 
     /// <summary>Another agent that works on the same kinds here and stays wet long enough; null = none.</summary>
-    internal string? Instead(Treatment t, ZoneState z, int[] kinds) => _c.Treatments
-        .Where(o => o.Agent.Id != t.Agent.Id && !o.Agent.IsWater && o.SuitsFamily(z.Family) && o.Removes.Count(r => kinds.Contains(r.Kind) && r.Decades >= 0.3) is var n && n > 0 && _limits.Judge(o, z).Allowed && StayOf(o, z).Why is null)
-        .OrderByDescending(o => o.Removes.Where(r => kinds.Contains(r.Kind)).Sum(r => r.Decades)).ThenBy(o => o.Agent.Level).Select(o => o.Agent.Name).FirstOrDefault();
+    internal string? Instead(Treatment t, ZoneState z, int[] kinds) =>
+        _c
+            .Treatments.Where(o =>
+                o.Agent.Id != t.Agent.Id
+                && !o.Agent.IsWater
+                && o.SuitsFamily(z.Family)
+                && o.Removes.Count(r => kinds.Contains(r.Kind) && r.Decades >= 0.3) is var n
+                && n > 0
+                && _limits.Judge(o, z).Allowed
+                && StayOf(o, z).Why is null
+            )
+            .OrderByDescending(o => o.Removes.Where(r => kinds.Contains(r.Kind)).Sum(r => r.Decades))
+            .ThenBy(o => o.Agent.Level)
+            .Select(o => o.Agent.Name)
+            .FirstOrDefault();
 }

@@ -1,6 +1,6 @@
-using ToughStart.Core.Conditions;
 using System.Collections.Immutable;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
@@ -14,7 +14,9 @@ public sealed partial class ProblemBuilder
     internal Left WaitsForFoam(Treatment spray, ZoneState z)
     {
         var start = new int[Kinds.Count];
-        return LayersOn(z, start).Where(l => l.Spray.Id == spray.Id).Aggregate(Left.None, (flags, l) => flags == Left.None ? l.Flag : flags);
+        return LayersOn(z, start)
+            .Where(l => l.Spray.Id == spray.Id)
+            .Aggregate(Left.None, (flags, l) => flags == Left.None ? l.Flag : flags);
     }
 
     /// <summary>What is left at the start. A spray that waits for foam which is not to be had any more waits no longer.</summary>
@@ -49,12 +51,22 @@ public sealed partial class ProblemBuilder
             return [];
         }
 
-        bool Fits(Treatment t) => t.SuitsFamily(z.Family) && Offered(t, start) && t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor)) && _limits.Judge(t, z).Allowed;
+        bool Fits(Treatment t) =>
+            t.SuitsFamily(z.Family)
+            && Offered(t, start)
+            && t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor))
+            && _limits.Judge(t, z).Allowed;
         var foams = _bySlot[_c.Slot("foam").Index].Where(Fits).ToArray();
         var layers = new List<Layer>();
         var window = z.Window(Sealed);
         var speed = Speed with { Apply = Speed.Apply / 2 };
-        double Minutes(Treatment spray, Treatment foam) => Math.Min(Math.Min(spray.Agent.MaxDwell, foam.Agent.Dwell), window is { } w ? Math.Max(0, w.UsableSeconds - speed.Reserve(Math.Min(z.Zone.Area, Sections.LeastPiece))) / 60 : double.MaxValue);
+        double Minutes(Treatment spray, Treatment foam) =>
+            Math.Min(
+                Math.Min(spray.Agent.MaxDwell, foam.Agent.Dwell),
+                window is { } w
+                    ? Math.Max(0, w.UsableSeconds - speed.Reserve(Math.Min(z.Zone.Area, Sections.LeastPiece))) / 60
+                    : double.MaxValue
+            );
         var sprays = _bySlot[_c.Slot("spray").Index];
         for (var i = 0; i < sprays.Length && foams.Length > 0; i++)
         {
@@ -92,7 +104,10 @@ public sealed partial class ProblemBuilder
     private Stay StayOf(Treatment t, ZoneState z)
     {
         var agent = t.Agent;
-        var wanted = t.In("spray") && _survey.Rule("prewashDwell") == "rinse-at-once" && agent.Dwell > _c["rinse-at-once"] ? _c["rinse-at-once"] : agent.Dwell;
+        var wanted =
+            t.In("spray") && _survey.Rule("prewashDwell") == "rinse-at-once" && agent.Dwell > _c["rinse-at-once"]
+                ? _c["rinse-at-once"]
+                : agent.Dwell;
         if (agent.Dwell <= 0 || SiteConditions.CarrierOf(agent) is not { } carrier || z.Window(carrier) is not { } window)
         {
             return Worth(agent, wanted, 0, null);

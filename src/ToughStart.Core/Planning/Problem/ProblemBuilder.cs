@@ -1,6 +1,6 @@
-using ToughStart.Core.Conditions;
 using System.Collections.Immutable;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
@@ -39,7 +39,13 @@ public sealed partial class ProblemBuilder
     private readonly Dictionary<string, Left> _forbids;
 
     /// <param name="scarce">Minutes of cost that a millilitre of a class weighs on top of its price, where it is short.</param>
-    public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c, IReadOnlyDictionary<string, double>? scarce = null)
+    public ProblemBuilder(
+        Survey survey,
+        IReadOnlyList<ZoneState> zones,
+        StageGraph graph,
+        Catalogue c,
+        IReadOnlyDictionary<string, double>? scarce = null
+    )
     {
         _scarce = scarce ?? new Dictionary<string, double>();
         _survey = survey;
@@ -50,7 +56,13 @@ public sealed partial class ProblemBuilder
         _protection = c.Contaminant("old-protection").Index;
         _mobile = c.LoadLimit("touch");
         _mobileNoBug = c.LoadLimit("touch-no-bug");
-        _clayDrags = [.. _mobile.Weights, (_c.Contaminant("bonded-mix").Index, Thousandths("clay-mar-bonded")), (_c.Contaminant("cement").Index, Thousandths("clay-mar-cement")), (_c.Contaminant("overspray").Index, Thousandths("clay-mar-overspray"))];
+        _clayDrags =
+        [
+            .. _mobile.Weights,
+            (_c.Contaminant("bonded-mix").Index, Thousandths("clay-mar-bonded")),
+            (_c.Contaminant("cement").Index, Thousandths("clay-mar-cement")),
+            (_c.Contaminant("overspray").Index, Thousandths("clay-mar-overspray")),
+        ];
         _bySlot = c.Slots.Select(s => c.Treatments.Where(t => t.Slots.Contains(s)).ToArray()).ToArray();
         var matrix = new Compatibility(c);
         _forbids = c.Agents.ToDictionary(a => a.Id, matrix.Forbids);
@@ -66,7 +78,13 @@ public sealed partial class ProblemBuilder
     public (string Rule, string? Warning) WashMedium { get; }
 
     /// <summary>The search problem of a zone and a signature equal for equal problems.</summary>
-    public (ZoneProblem Problem, string Signature) Build(ZoneState z, ZoneProgress? progress, List<Refused>? refusals, (int Kind, double Load)? presume = null, int[]? reached = null)
+    public (ZoneProblem Problem, string Signature) Build(
+        ZoneState z,
+        ZoneProgress? progress,
+        List<Refused>? refusals,
+        (int Kind, double Load)? presume = null,
+        int[]? reached = null
+    )
     {
         var start = new int[Kinds.Count];
         var target = new int[Kinds.Count];
@@ -76,7 +94,8 @@ public sealed partial class ProblemBuilder
         {
             var b = z[kind.Index];
             layer[kind.Index] = kind.Layer;
-            start[kind.Index] = kind.Index == presume?.Kind ? Levels.Of(presume.Value.Load) : progress?.Levels[kind.Index] ?? Levels.Of(PlannedLoad(b, z));
+            start[kind.Index] =
+                kind.Index == presume?.Kind ? Levels.Of(presume.Value.Load) : progress?.Levels[kind.Index] ?? Levels.Of(PlannedLoad(b, z));
             target[kind.Index] = TargetLevel(kind.Index, z.Family);
         }
 
@@ -92,8 +111,19 @@ public sealed partial class ProblemBuilder
         var area = z.Zone.Area;
         var keep = Keeps(z.Family) ? KeepCosts(area) : null;
         var strip = !Keeps(z.Family) && target[_protection] > 0 && start[_protection] < Levels.Nil;
-        var stages = _graph.Order.Select((slot, position) => new StageOptions(
-            slot.Index, progress is not null && position < progress.FromSlot && !Returns(slot) ? [] : OptionsOf(slot, z, start, target, progress, refusals), Demanded(slot, z, position, progress), slot.Id == "foam" ? Left.Wet : Left.None)).ToArray();
+        var stages = _graph
+            .Order.Select(
+                (slot, position) =>
+                    new StageOptions(
+                        slot.Index,
+                        progress is not null && position < progress.FromSlot && !Returns(slot)
+                            ? []
+                            : OptionsOf(slot, z, start, target, progress, refusals),
+                        Demanded(slot, z, position, progress),
+                        slot.Id == "foam" ? Left.Wet : Left.None
+                    )
+            )
+            .ToArray();
         var problem = new ZoneProblem
         {
             Stages = stages,
@@ -132,12 +162,19 @@ public sealed partial class ProblemBuilder
     }
 
     /// <summary>What a decade of dirt left on a zone costs, minutes.</summary>
-    public double ShortfallPerDecade(ZoneState z) => _lean.Shortfall * _c["shortfall-price"] * Math.Max(z.Zone.Area, _c["shortfall-least-area"]);
+    public double ShortfallPerDecade(ZoneState z) =>
+        _lean.Shortfall * _c["shortfall-price"] * Math.Max(z.Zone.Area, _c["shortfall-least-area"]);
 
     /// <summary>The load a plan works on: found, or expected in plain sight, or covered by the shop's iron rule; hidden ones are tested first.</summary>
     public double PlannedLoad(Belief b, ZoneState z)
     {
-        if (b.Basis == Basis.Hidden && b.Kind.Id == "iron" && b.Prior is { } prior && _survey.Rule("ironCoverage") is var rule && (rule == "all" || (rule == "low" && z.Zone.Bottom < _c["low-coverage"])))
+        if (
+            b.Basis == Basis.Hidden
+            && b.Kind.Id == "iron"
+            && b.Prior is { } prior
+            && _survey.Rule("ironCoverage") is var rule
+            && (rule == "all" || (rule == "low" && z.Zone.Bottom < _c["low-coverage"]))
+        )
         {
             return prior.Load;
         }
@@ -149,16 +186,20 @@ public sealed partial class ProblemBuilder
     private const double OnTarget = 0.05;
 
     /// <summary>Level to reach: 0 when the goal asks nothing.</summary>
-    public int TargetLevel(int kind, string family) => TargetLoad(kind, family) is { } load ? (int)Math.Ceiling(Levels.Exact(load) - OnTarget) : 0;
+    public int TargetLevel(int kind, string family) =>
+        TargetLoad(kind, family) is { } load ? (int)Math.Ceiling(Levels.Exact(load) - OnTarget) : 0;
 
     /// <summary>Load to come down to; null when the goal asks nothing. "Always strip at the wash" asks it of every goal.</summary>
     public double? TargetLoad(int kind, string family)
     {
         var load = _c.Targets.Target(_survey.Goal, kind, family);
-        return kind == _protection && load is null && family is "body" && _survey.Rule("oldProtection") == "strip-at-wash" ? _c.Targets.Target("correct", kind, family) : load;
+        return kind == _protection && load is null && family is "body" && _survey.Rule("oldProtection") == "strip-at-wash"
+            ? _c.Targets.Target("correct", kind, family)
+            : load;
     }
 
-    private bool Keeps(string family) => _c.Targets.Keep(_survey.Goal, _protection, family) && _survey.Rule("oldProtection") != "strip-at-wash";
+    private bool Keeps(string family) =>
+        _c.Targets.Keep(_survey.Goal, _protection, family) && _survey.Rule("oldProtection") != "strip-at-wash";
 
     private long[] KeepCosts(double area)
     {
@@ -174,7 +215,9 @@ public sealed partial class ProblemBuilder
             "clay" => _survey.Rule("clay") == "always" && _survey.Goal is ("protect" or "correct") && z.Family is "body",
             _ => false,
         };
-        return wanted && (progress is null || position >= progress.FromSlot) ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area) : 0;
+        return wanted && (progress is null || position >= progress.FromSlot)
+            ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area)
+            : 0;
     }
 
     private static int FloorLevel(double floor) => Levels.Of(floor);
@@ -195,7 +238,8 @@ public sealed partial class ProblemBuilder
     /// <summary>128 bits over everything the search reads: equal problems have equal signatures, unequal ones for all purposes never.</summary>
     private static string Signature(ZoneProblem p)
     {
-        ulong a = 0xcbf29ce484222325, b = 0x9E3779B97F4A7C15;
+        ulong a = 0xcbf29ce484222325,
+            b = 0x9E3779B97F4A7C15;
         void Take(long value)
         {
             a = (a ^ (ulong)value) * 0x100000001b3;

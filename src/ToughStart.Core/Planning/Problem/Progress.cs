@@ -7,7 +7,13 @@ namespace ToughStart.Core.Planning;
 /// <param name="Looked">Kinds that have been looked for since (hidden no more).</param>
 /// <param name="AskAgain">Tests whose answer was inconclusive, with why.</param>
 public sealed record ZoneProgress(
-    int?[] Levels, int FromSlot, Left Left, IReadOnlyDictionary<string, int> RoundsUsed, IReadOnlySet<int> Looked, IReadOnlyDictionary<string, string> AskAgain)
+    int?[] Levels,
+    int FromSlot,
+    Left Left,
+    IReadOnlyDictionary<string, int> RoundsUsed,
+    IReadOnlySet<int> Looked,
+    IReadOnlyDictionary<string, string> AskAgain
+)
 {
     /// <summary>Neat product that is gone already, ml by class, with what is wasted.</summary>
     public IReadOnlyDictionary<string, double> UsedMl { get; init; } = new Dictionary<string, double>();

@@ -70,7 +70,14 @@ public static class Round
     /// <param name="levels">What lies there as a planner sees it before the round: what covers what.</param>
     /// <param name="beliefs">By kind; null = there is none. Changed in place.</param>
     /// <param name="known">What this very round made of this very belief elsewhere; zones that are alike are worked out once.</param>
-    public static void Apply(ZoneProblem p, Option o, ReadOnlySpan<byte> levels, LoadBelief?[] beliefs, Response response, Dictionary<(LoadBelief, double, double, double), LoadBelief> known)
+    public static void Apply(
+        ZoneProblem p,
+        Option o,
+        ReadOnlySpan<byte> levels,
+        LoadBelief?[] beliefs,
+        Response response,
+        Dictionary<(LoadBelief, double, double, double), LoadBelief> known
+    )
     {
         Span<int> above = stackalloc int[12];
         Cover(p, levels, above);
@@ -123,9 +130,14 @@ public static class Round
         return better;
     }
 
-    private static RoundCost CostOf(ZoneProblem p, Option o, ReadOnlySpan<byte> levels, ReadOnlySpan<byte> next) => new(
-        o.Cost - o.CostOfProduct - o.CostOfStress, o.CostOfProduct, o.CostOfStress, Marring(p, o, levels),
-        p.Keep is null ? 0 : p.Keep[levels[p.Protection]] - p.Keep[next[p.Protection]]);
+    private static RoundCost CostOf(ZoneProblem p, Option o, ReadOnlySpan<byte> levels, ReadOnlySpan<byte> next) =>
+        new(
+            o.Cost - o.CostOfProduct - o.CostOfStress,
+            o.CostOfProduct,
+            o.CostOfStress,
+            Marring(p, o, levels),
+            p.Keep is null ? 0 : p.Keep[levels[p.Protection]] - p.Keep[next[p.Protection]]
+        );
 
     /// <summary>What the tool scratches with what lies under it, and with its own bite.</summary>
     private static long Marring(ZoneProblem p, Option o, ReadOnlySpan<byte> levels)

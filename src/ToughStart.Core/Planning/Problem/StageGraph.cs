@@ -8,7 +8,9 @@ public sealed record Edge(string From, string To, string Reason, string? Rule = 
 
 /// <summary>The order of work forms a cycle; the message names its edges.</summary>
 public sealed class StageCycleException(IReadOnlyList<Edge> edges)
-    : InvalidOperationException("the order of work contradicts itself: " + string.Join("; ", edges.Select(e => $"{e.From} before {e.To} ({e.Rule ?? e.Reason})")))
+    : InvalidOperationException(
+        "the order of work contradicts itself: " + string.Join("; ", edges.Select(e => $"{e.From} before {e.To} ({e.Rule ?? e.Reason})"))
+    )
 {
     public IReadOnlyList<Edge> Edges { get; } = edges;
 }

@@ -21,9 +21,27 @@ public readonly record struct Removal(int Kind, double Decades, double Floor);
 /// <param name="WaterLitres">Litres of water per m² and round.</param>
 /// <param name="SpotFor">Kinds it is a spot treatment for; empty = offered anywhere.</param>
 public sealed record Treatment(
-    int Index, string Id, string Name, IReadOnlyList<Slot> Slots, Agent Agent, IReadOnlyList<string> Families, IReadOnlyList<Removal> Removes,
-    double Labour, double SolutionMl, double WaterLitres, int MaxRounds, Contact Contact, double PressureOverLubricity, double Bite,
-    LoadLimit? LoadLimit, double AddsResidue, IReadOnlyList<int> SpotFor, Left Leaves, Left Clears, string Tool)
+    int Index,
+    string Id,
+    string Name,
+    IReadOnlyList<Slot> Slots,
+    Agent Agent,
+    IReadOnlyList<string> Families,
+    IReadOnlyList<Removal> Removes,
+    double Labour,
+    double SolutionMl,
+    double WaterLitres,
+    int MaxRounds,
+    Contact Contact,
+    double PressureOverLubricity,
+    double Bite,
+    LoadLimit? LoadLimit,
+    double AddsResidue,
+    IReadOnlyList<int> SpotFor,
+    Left Leaves,
+    Left Clears,
+    string Tool
+)
 {
     public bool SuitsFamily(string family) => Families.Count == 0 || Families.Contains(family);
 
@@ -38,7 +56,8 @@ public sealed record Treatment(
     {
         var families = r.Words("families");
         var contact = r.Words("contact");
-        double pressure = 0, bite = 0;
+        double pressure = 0,
+            bite = 0;
         foreach (var word in contact.Skip(1))
         {
             if (word.StartsWith('m'))
@@ -53,21 +72,40 @@ public sealed record Treatment(
         }
 
         return new Treatment(
-            index, r["id"], r["name"], r.Words("slot").Select(c.Slot).ToArray(), c.Agent(r["agent"]), families is ["all"] ? [] : families, ReadRemoves(r["removes"], c),
-            r.Number("labour"), r.Number("ml"), r.Number("water"), r.Whole("rounds"),
-            contact.Length == 0 ? Contact.None : Enum.Parse<Contact>(contact[0], true), pressure, bite,
-            r["load-limit"].Length == 0 ? null : c.LoadLimit(r["load-limit"]), r["adds"].Length == 0 ? 0 : r.Number("adds"),
-            r.Words("spot").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray(), ReadLeft(r["leaves"]), ReadLeft(r["clears"]), r["tool"]);
+            index,
+            r["id"],
+            r["name"],
+            r.Words("slot").Select(c.Slot).ToArray(),
+            c.Agent(r["agent"]),
+            families is ["all"] ? [] : families,
+            ReadRemoves(r["removes"], c),
+            r.Number("labour"),
+            r.Number("ml"),
+            r.Number("water"),
+            r.Whole("rounds"),
+            contact.Length == 0 ? Contact.None : Enum.Parse<Contact>(contact[0], true),
+            pressure,
+            bite,
+            r["load-limit"].Length == 0 ? null : c.LoadLimit(r["load-limit"]),
+            r["adds"].Length == 0 ? 0 : r.Number("adds"),
+            r.Words("spot").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray(),
+            ReadLeft(r["leaves"]),
+            ReadLeft(r["clears"]),
+            r["tool"]
+        );
     }
 
     private static Removal[] ReadRemoves(string cell, Catalogue c)
     {
         var words = cell.Split(' ', StringSplitOptions.RemoveEmptyEntries);
-        return words.Chunk(2).Select(pair =>
-        {
-            var numbers = pair[1].Split('/');
-            return new Removal(Planning.LoadLimit.KindIndex(pair[0], c), Table.ParseNumber(numbers[0]), Table.ParseNumber(numbers[1]));
-        }).ToArray();
+        return words
+            .Chunk(2)
+            .Select(pair =>
+            {
+                var numbers = pair[1].Split('/');
+                return new Removal(Planning.LoadLimit.KindIndex(pair[0], c), Table.ParseNumber(numbers[0]), Table.ParseNumber(numbers[1]));
+            })
+            .ToArray();
     }
 
     private static Left ReadLeft(string cell) =>
@@ -93,7 +131,8 @@ public sealed class TargetTable
     public static IReadOnlyList<string> Goals { get; } = ["wash", "sale", "protect", "correct"];
 
     /// <summary>The target load, or null when the goal asks nothing of this kind here.</summary>
-    public double? Target(string goal, int kind, string family) => Cell(goal, kind, family) is { } text && text is not ("-" or "keep") ? Table.ParseNumber(text) : null;
+    public double? Target(string goal, int kind, string family) =>
+        Cell(goal, kind, family) is { } text && text is not ("-" or "keep") ? Table.ParseNumber(text) : null;
 
     /// <summary>Is this kind to be kept, so that losing it costs?</summary>
     public bool Keep(string goal, int kind, string family) => Cell(goal, kind, family) == "keep";

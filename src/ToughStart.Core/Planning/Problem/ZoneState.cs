@@ -22,10 +22,28 @@ public enum Basis
 /// <param name="Load">Load planned for; 0 for hidden kinds, which are tested first.</param>
 /// <param name="Probability">Chance that it is there; 1 when found.</param>
 /// <param name="Prior">Expected load if present, and the test that shows it, when nobody has looked.</param>
-public sealed record Belief(ContaminantKind Kind, Basis Basis, double Load, double Sigma, double Probability, Prior? Prior, double Difficulty);
+public sealed record Belief(
+    ContaminantKind Kind,
+    Basis Basis,
+    double Load,
+    double Sigma,
+    double Probability,
+    Prior? Prior,
+    double Difficulty
+);
 
 /// <summary>A zone with everything the planner knows of it: surface limits, temperature, and a belief for every kind.</summary>
-public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool SurfaceAssumed, string SurfaceId, double FilmC, bool TestSpotPassed, IReadOnlyList<Belief> Beliefs, ZoneSurvey? Survey)
+public sealed record ZoneState(
+    Zone Zone,
+    Surface Surface,
+    string Family,
+    bool SurfaceAssumed,
+    string SurfaceId,
+    double FilmC,
+    bool TestSpotPassed,
+    IReadOnlyList<Belief> Beliefs,
+    ZoneSurvey? Survey
+)
 {
     /// <summary>Sun, air and wet windows at this zone; null when too little is known of the conditions.</summary>
     public SiteConditions? Conditions { get; init; }
@@ -72,8 +90,25 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
 
     /// <summary>The same zone with one finding changed; sun and air stay.</summary>
     internal static ZoneState With(ZoneState z, Finding changed, Survey survey, Catalogue c) =>
-        Of(z.Zone, z.Survey! with { Findings = [.. z.Survey.Findings.Select(f => f.Contaminant == changed.Contaminant ? changed : f)] }, survey, c) is var other && z.Conditions is null ? other
-            : other with { Conditions = z.Conditions, FilmC = z.FilmC, PanelC = z.PanelC, Cooled = z.Cooled };
+        Of(
+            z.Zone,
+            z.Survey! with
+            {
+                Findings = [.. z.Survey.Findings.Select(f => f.Contaminant == changed.Contaminant ? changed : f)],
+            },
+            survey,
+            c
+        )
+            is var other
+        && z.Conditions is null
+            ? other
+            : other with
+            {
+                Conditions = z.Conditions,
+                FilmC = z.FilmC,
+                PanelC = z.PanelC,
+                Cooled = z.Cooled,
+            };
 
     private static ZoneState Heated(ZoneState z, SiteConditions? conditions)
     {
@@ -92,27 +127,67 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
         var id = at?.Surface ?? zone.Kind.Default.Id;
         var surfaces = new List<Surface> { id == Surface.UnknownId ? Surface.WorstOf(zone.Kind.MayBe) : c.Surface(id) };
         surfaces.AddRange((at?.Parts ?? []).Select(c.Surface));
-        if (at?.Condition.RefinishDays < c["refinish-days"] && surfaces.All(s => s.Id != "fresh-refinish") && zone.Kind.MayBe.Any(s => s.Id == "fresh-refinish"))
+        if (
+            at?.Condition.RefinishDays < c["refinish-days"]
+            && surfaces.All(s => s.Id != "fresh-refinish")
+            && zone.Kind.MayBe.Any(s => s.Id == "fresh-refinish")
+        )
         {
             surfaces.Add(c.Surface("fresh-refinish"));
         }
 
-        if (at?.TestOf("colour")?.Result == "colour" && zone.Kind.MayBe.Any(s => s.Id == "single-stage") && surfaces.All(s => s.Id != "single-stage"))
+        if (
+            at?.TestOf("colour")?.Result == "colour"
+            && zone.Kind.MayBe.Any(s => s.Id == "single-stage")
+            && surfaces.All(s => s.Id != "single-stage")
+        )
         {
             surfaces.Add(c.Surface("single-stage"));
         }
 
-        var surface = surfaces.Count == 1 ? surfaces[0] : Surface.WorstOf(surfaces) with { Name = string.Join(" and ", surfaces.Select(s => s.Name)) };
+        var surface =
+            surfaces.Count == 1
+                ? surfaces[0]
+                : Surface.WorstOf(surfaces) with
+                {
+                    Name = string.Join(" and ", surfaces.Select(s => s.Name)),
+                };
         if (id == "clear-coat")
         {
-            surface = surface with { Mar = surface.Mar * ((at?.Condition.Softness ?? survey.Vehicle.Softness) switch { "hard" => c["hard-factor"], "medium" => 1, _ => c["soft-factor"] }) };
+            surface = surface with
+            {
+                Mar =
+                    surface.Mar
+                    * (
+                        (at?.Condition.Softness ?? survey.Vehicle.Softness) switch
+                        {
+                            "hard" => c["hard-factor"],
+                            "medium" => 1,
+                            _ => c["soft-factor"],
+                        }
+                    ),
+            };
         }
 
         var family = surfaces[0].Family;
         var families = SurveyFormat.FamiliesOf(zone, at);
-        var beliefs = c.Contaminants.Select(k => families.Any(k.CanSitOn) ? BeliefOf(k, zone, family, at, survey, c) : new Belief(k, Basis.Nil, 0, 0, 0, null, 1)).ToArray();
+        var beliefs = c
+            .Contaminants.Select(k =>
+                families.Any(k.CanSitOn) ? BeliefOf(k, zone, family, at, survey, c) : new Belief(k, Basis.Nil, 0, 0, 0, null, 1)
+            )
+            .ToArray();
         Demote(beliefs, c);
-        return new ZoneState(zone, surface, family, at?.Surface is null, id, at?.MeasuredC ?? c["film-temperature"], at?.TestOf("spot")?.Result == "none", beliefs, at);
+        return new ZoneState(
+            zone,
+            surface,
+            family,
+            at?.Surface is null,
+            id,
+            at?.MeasuredC ?? c["film-temperature"],
+            at?.TestOf("spot")?.Result == "none",
+            beliefs,
+            at
+        );
     }
 
     private static Belief BeliefOf(ContaminantKind kind, Zone zone, string family, ZoneSurvey? at, Survey survey, Catalogue c)
@@ -127,7 +202,19 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
 
             return f.Grade == 0
                 ? new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1)
-                : Weighed(new Belief(kind, Basis.Found, c["grade-" + f.Grade], c["sigma-" + f.Certainty.ToString().ToLowerInvariant()], 1, null, difficulty), at, c);
+                : Weighed(
+                    new Belief(
+                        kind,
+                        Basis.Found,
+                        c["grade-" + f.Grade],
+                        c["sigma-" + f.Certainty.ToString().ToLowerInvariant()],
+                        1,
+                        null,
+                        difficulty
+                    ),
+                    at,
+                    c
+                );
         }
 
         if (Tested(kind, at, c) is { } tested)
@@ -137,10 +224,14 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
 
         if (kind.Id == "old-protection" && at?.Protection is { } named and not "unknown")
         {
-            return named == "none" ? new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1) : new Belief(kind, Basis.Found, c[named], c["sigma-suspected"], 1, null, 1);
+            return named == "none"
+                ? new Belief(kind, Basis.LookedNone, 0, 0, 0, null, 1)
+                : new Belief(kind, Basis.Found, c[named], c["sigma-suspected"], 1, null, 1);
         }
 
-        var prior = c.Priors.FirstOrDefault(p => p.Kind == kind && ((p.Where.Contains("low") && zone.Bottom < c["low-zone"]) || p.Where.Contains(family)));
+        var prior = c.Priors.FirstOrDefault(p =>
+            p.Kind == kind && ((p.Where.Contains("low") && zone.Bottom < c["low-zone"]) || p.Where.Contains(family))
+        );
         if (prior is null)
         {
             return new Belief(kind, Basis.Nil, 0, 0, 0, null, 1);
@@ -161,7 +252,12 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
         }
 
         // Chalk or colour on the cloth: oxidation, on whatever paint it is.
-        var result = kind.Id == "oxidation" ? at.TestOf("colour")?.Result is "chalk" ? "grainy" : null : Answer(kind, at);
+        var result =
+            kind.Id == "oxidation"
+                ? at.TestOf("colour")?.Result is "chalk"
+                    ? "grainy"
+                    : null
+                : Answer(kind, at);
         var load = result switch
         {
             "beads" => c["beads"],
@@ -185,7 +281,7 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
 
     private static TestResult? TestOf(ContaminantKind kind, ZoneSurvey at) =>
         at.Tests.LastOrDefault(t => Catalogue.Default.Tests.Any(card => card.Id == t.Test && card.Measures == kind.Id))
-            ?? (kind.Id == "old-protection" && at.Water is { } water ? new TestResult("water", water, null) : null);
+        ?? (kind.Id == "old-protection" && at.Water is { } water ? new TestResult("water", water, null) : null);
 
     /// <summary>What was seen, multiplied by what a test said of the same kind: never overwritten, and an inconclusive test changes nothing.</summary>
     private static Belief Weighed(Belief seen, ZoneSurvey at, Catalogue c)
@@ -196,9 +292,23 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
         }
 
         var belief = RunGround.Finding(seen.Load, seen.Sigma, c);
-        var median = sense.Hear(test.Result, null, k => k == seen.Kind.Index ? belief : LoadBelief.None).Says.First(h => h.Kind == seen.Kind.Index) is var heard
-            ? belief.Seen(heard.Likelihood).After.Median : Levels.Nil;
-        return median >= Levels.Nil ? seen with { Basis = Basis.LookedNone, Load = 0 } : seen with { Load = Levels.LoadOf(median), Sigma = c["sigma-measured"] };
+        var median = sense
+            .Hear(test.Result, null, k => k == seen.Kind.Index ? belief : LoadBelief.None)
+            .Says.First(h => h.Kind == seen.Kind.Index)
+            is var heard
+            ? belief.Seen(heard.Likelihood).After.Median
+            : Levels.Nil;
+        return median >= Levels.Nil
+            ? seen with
+            {
+                Basis = Basis.LookedNone,
+                Load = 0,
+            }
+            : seen with
+            {
+                Load = Levels.LoadOf(median),
+                Sigma = c["sigma-measured"],
+            };
     }
 
     /// <summary>Nobody sees under a heavy cover: what was "seen" beneath it is only suspected, "none" is not known. A test was made on a clean patch: it stands.</summary>
@@ -212,7 +322,12 @@ public sealed record ZoneState(Zone Zone, Surface Surface, string Family, bool S
             {
                 beliefs[k] = b with { Sigma = c["sigma-suspected"] };
             }
-            else if (covered && b is { Basis: Basis.LookedNone, Sigma: 0 } && b.Kind.Layer >= 4 && c.Priors.FirstOrDefault(p => p.Kind == b.Kind && p.Hidden) is { } prior)
+            else if (
+                covered
+                && b is { Basis: Basis.LookedNone, Sigma: 0 }
+                && b.Kind.Layer >= 4
+                && c.Priors.FirstOrDefault(p => p.Kind == b.Kind && p.Hidden) is { } prior
+            )
             {
                 beliefs[k] = new Belief(b.Kind, Basis.Hidden, 0, c["sigma-suspected"], prior.Base, prior, 1);
             }

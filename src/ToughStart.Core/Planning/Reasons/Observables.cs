@@ -6,20 +6,23 @@ namespace ToughStart.Core.Planning;
 public static class Observables
 {
     /// <summary>The stop sign of a stage, with the cap of its treatment; null where nothing is looked at.</summary>
-    public static Until? Of(string stage, Treatment t, Catalogue c) => c.Looks.TryGetValue(stage, out var u) ? u with { MaxRounds = t.MaxRounds } : null;
+    public static Until? Of(string stage, Treatment t, Catalogue c) =>
+        c.Looks.TryGetValue(stage, out var u) ? u with { MaxRounds = t.MaxRounds } : null;
 
     /// <summary>Key under which a test's answers are recorded: it belongs to no step, nothing is done in it.</summary>
     public static string TestKey(PlannedTest t) => $"test/{t.Test}/{t.When.Replace(' ', '-')}";
 
     /// <summary>The sentence that says what to do for a test.</summary>
-    public static string Instruction(string test) => test switch
-    {
-        "bleed" => "Iron remover on a cool, clean spot, one minute: does it run purple? On red or violet paint catch it on a white cloth.",
-        "touch" => "Hand in a thin bag over the wet, washed panel: smooth, grainy or rough?",
-        "foam" => "Look at the foam on the tyre: white, tan or brown?",
-        "water" => "Open hose, no nozzle: does the water bead, sheet or lie flat?",
-        "cloth" => "White cloth along a low panel: clean, grey or gritty?",
-        "look" => "Look again, low and close, once the wash is off.",
-        _ => TestGuide.Card(test).Do,
-    };
+    public static string Instruction(string test) =>
+        test switch
+        {
+            "bleed" =>
+                "Iron remover on a cool, clean spot, one minute: does it run purple? On red or violet paint catch it on a white cloth.",
+            "touch" => "Hand in a thin bag over the wet, washed panel: smooth, grainy or rough?",
+            "foam" => "Look at the foam on the tyre: white, tan or brown?",
+            "water" => "Open hose, no nozzle: does the water bead, sheet or lie flat?",
+            "cloth" => "White cloth along a low panel: clean, grey or gritty?",
+            "look" => "Look again, low and close, once the wash is off.",
+            _ => TestGuide.Card(test).Do,
+        };
 }

@@ -11,10 +11,19 @@ namespace ToughStart.Core.Planning;
 internal sealed partial class PlanAssembly
 {
     /// <summary>Zones that will not have been proven when the plan is done: hidden kinds that nobody has tested.</summary>
-    public IReadOnlyList<string> Unverified(Progress progress) => states
-        .Where(z => z.Beliefs.Any(b => b.Basis == Basis.Hidden && b.Probability >= c["worth-testing"] && builder.TargetLevel(b.Kind.Index, z.Family) > 0 && progress.Of(z.Zone.Id)?.Looked.Contains(b.Kind.Index) != true)
-            || progress.Of(z.Zone.Id)?.AskAgain.Count > 0)
-        .Select(z => z.Zone.Id).ToArray();
+    public IReadOnlyList<string> Unverified(Progress progress) =>
+        states
+            .Where(z =>
+                z.Beliefs.Any(b =>
+                    b.Basis == Basis.Hidden
+                    && b.Probability >= c["worth-testing"]
+                    && builder.TargetLevel(b.Kind.Index, z.Family) > 0
+                    && progress.Of(z.Zone.Id)?.Looked.Contains(b.Kind.Index) != true
+                )
+                || progress.Of(z.Zone.Id)?.AskAgain.Count > 0
+            )
+            .Select(z => z.Zone.Id)
+            .ToArray();
 
     public IReadOnlyList<string> Warnings(IReadOnlyList<Step> steps)
     {
@@ -27,28 +36,40 @@ internal sealed partial class PlanAssembly
         list.AddRange(SiteWarnings.Of(survey));
         if (states.Where(z => z.Conditions is not null && !z.Cooled && z.PanelC > c["hot-panel"]).ToArray() is { Length: > 0 } hot)
         {
-            list.Add($"Too hot for chemistry: {hot.Length} zones above {c["hot-panel"]:0} °C, {Limits.Words(hot.MaxBy(z => z.PanelC)!.Zone.Id)} at {hot.Max(z => z.PanelC):0} °C. Water only there: shade, wait, or another start.");
+            list.Add(
+                $"Too hot for chemistry: {hot.Length} zones above {c["hot-panel"]:0} °C, {Limits.Words(hot.MaxBy(z => z.PanelC)!.Zone.Id)} at {hot.Max(z => z.PanelC):0} °C. Water only there: shade, wait, or another start."
+            );
         }
 
         if (states.Count(z => z.Cooled) is > 0 and var cooled)
         {
-            list.Add($"Hot paint: {cooled} panels at up to {states.Where(z => z.Cooled).Max(z => z.PanelC):0} °C. Rinse each cool right before its chemistry; planned for panels so cooled.");
+            list.Add(
+                $"Hot paint: {cooled} panels at up to {states.Where(z => z.Cooled).Max(z => z.PanelC):0} °C. Rinse each cool right before its chemistry; planned for panels so cooled."
+            );
         }
 
         var thin = states.Where(z => z.Survey?.Condition.FilmUm is { Count: > 0 } film && Readiness.FilmThickness.Of(film).Thin).ToArray();
         if (thin.Length > 0)
         {
-            list.Add($"Thin paint on {string.Join(", ", thin.Select(z => Limits.Words(z.Zone.Id)))}: gentlest contact, no correction without a word with the client.");
+            list.Add(
+                $"Thin paint on {string.Join(", ", thin.Select(z => Limits.Words(z.Zone.Id)))}: gentlest contact, no correction without a word with the client."
+            );
         }
 
         if (steps.Any(s => s.Mix is { Calibrated: false }))
         {
-            list.Add("Lance not calibrated: draw ratio 0.1 taken, the panel may get 0.4 to 1.7 times the strength shown. Time one bottle of water to calibrate.");
+            list.Add(
+                "Lance not calibrated: draw ratio 0.1 taken, the panel may get 0.4 to 1.7 times the strength shown. Time one bottle of water to calibrate."
+            );
         }
 
         if (survey.Rule("drying") == "aid" && survey.Goal is ("protect" or "correct"))
         {
-            list.Add(steps.Any(s => s.Agent == "alcohol-wipe") ? "A drying aid lays fillers down again: wipe after it, not before." : "A drying aid lays fillers on paint that was just stripped: wipe before protection, or dry without it.");
+            list.Add(
+                steps.Any(s => s.Agent == "alcohol-wipe")
+                    ? "A drying aid lays fillers down again: wipe after it, not before."
+                    : "A drying aid lays fillers on paint that was just stripped: wipe before protection, or dry without it."
+            );
         }
 
         if (states.Count(z => z.SurfaceAssumed) is > 0 and var n)
@@ -58,7 +79,12 @@ internal sealed partial class PlanAssembly
 
         if (work.Where(w => !w.Solution.Proved).OrderByDescending(w => w.Solution.Cost - w.Solution.Bound).ToArray() is [var open, ..] all)
         {
-            list.Add(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"Not proved best on {all.Length} {(all.Length == 1 ? "zone" : "zones")}: {Limits.Words(open.State.Zone.Id)} costs {open.Solution.Cost / 1000.0:0.#} min as found, and no plan of it less than {open.Solution.Bound / 1000.0:0.#}."));
+            list.Add(
+                string.Create(
+                    System.Globalization.CultureInfo.InvariantCulture,
+                    $"Not proved best on {all.Length} {(all.Length == 1 ? "zone" : "zones")}: {Limits.Words(open.State.Zone.Id)} costs {open.Solution.Cost / 1000.0:0.#} min as found, and no plan of it less than {open.Solution.Bound / 1000.0:0.#}."
+                )
+            );
         }
 
         return list;
@@ -92,7 +118,9 @@ internal sealed partial class PlanAssembly
         var list = new List<string>();
         if (t.Agent.Bottle is { } bottle && builder.Limits.Bottle(t.Agent) is { Hazards.Count: > 0 } sheet)
         {
-            list.Add($"{bottle}: {string.Join("; ", sheet.Hazards.Select(h => c.Statements.First(s => s.Code == h).Words).Take(2))}. Its label wins.");
+            list.Add(
+                $"{bottle}: {string.Join("; ", sheet.Hazards.Select(h => c.Statements.First(s => s.Code == h).Words).Take(2))}. Its label wins."
+            );
         }
 
         if (Before(deed, items) is { } clash)
@@ -106,13 +134,21 @@ internal sealed partial class PlanAssembly
         }
 
         var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
-        var windows = items.Select(i => (i.Work.State, Window: i.Work.State.Window(film))).Where(x => x.Window is not null).OrderBy(x => x.Window!.Value.FirstDry).ToArray();
+        var windows = items
+            .Select(i => (i.Work.State, Window: i.Work.State.Window(film)))
+            .Where(x => x.Window is not null)
+            .OrderBy(x => x.Window!.Value.FirstDry)
+            .ToArray();
         if (t.Agent.Dwell > 0 && windows.Length > 0 && windows[0].Window is { } worst && worst.FirstDry < c["not-the-limit"])
         {
-            list.Add($"{char.ToUpperInvariant(Limits.Words(worst.Zone)[0])}{Limits.Words(worst.Zone)[1..]} shows first dry spots after {SiteConditions.Say(worst.FirstDry)}: rinse by {SiteConditions.Say(worst.UsableSeconds)}{(sections is { Sections.Count: > 1 } ? $", in {sections.Sections.Count} sections" : "")}.");
+            list.Add(
+                $"{char.ToUpperInvariant(Limits.Words(worst.Zone)[0])}{Limits.Words(worst.Zone)[1..]} shows first dry spots after {SiteConditions.Say(worst.FirstDry)}: rinse by {SiteConditions.Say(worst.UsableSeconds)}{(sections is { Sections.Count: > 1 } ? $", in {sections.Sections.Count} sections" : "")}."
+            );
             if (items.Max(i => i.Deed.Option.Mists) is > 0 and var mists)
             {
-                list.Add($"Keep it wet: mist again every {SiteConditions.Say(worst.UsableSeconds)}, at most {mists} {(mists == 1 ? "time" : "times")}; one person stays with it.");
+                list.Add(
+                    $"Keep it wet: mist again every {SiteConditions.Say(worst.UsableSeconds)}, at most {mists} {(mists == 1 ? "time" : "times")}; one person stays with it."
+                );
             }
 
             if (film == "thick-foam")
@@ -122,13 +158,19 @@ internal sealed partial class PlanAssembly
 
             if (windows.Any(x => x.State.Cooled))
             {
-                list.Add($"Panels at up to {windows.Max(x => x.Window!.Value.PanelC):0} °C: rinse the body cool first, never hot glass, discs or exhaust.");
+                list.Add(
+                    $"Panels at up to {windows.Max(x => x.Window!.Value.PanelC):0} °C: rinse the body cool first, never hot glass, discs or exhaust."
+                );
             }
         }
 
         if (t.Agent.Dwell > 0 && t.Agent.Axis != "none")
         {
-            list.Add(survey.Rule("dryOut") == "rewet" ? "If it dried: re-wet, rinse, and count the round as not done." : list.Any(x => x.Contains("never let it dry", StringComparison.OrdinalIgnoreCase)) ? "Smaller sections where it would." : "Never let it dry: smaller sections.");
+            list.Add(
+                survey.Rule("dryOut") == "rewet" ? "If it dried: re-wet, rinse, and count the round as not done."
+                : list.Any(x => x.Contains("never let it dry", StringComparison.OrdinalIgnoreCase)) ? "Smaller sections where it would."
+                : "Never let it dry: smaller sections."
+            );
         }
 
         if (t.Agent.Id is "water" && t.WaterLitres > 0)
@@ -169,24 +211,42 @@ internal sealed partial class PlanAssembly
         }
 
         var position = graph.Position(deed.Slot.Id);
-        var worst = items.SelectMany(i => i.Work.Deeds).Where(d => graph.Position(d.Slot.Id) < position && !d.Treatment.Agent.IsWater).Select(d => d.Treatment.Agent).DistinctBy(a => a.Id)
-            .Select(a => (Agent: a, Met: _matrix.Meet(_matrix.GroupsOf(a), own))).OrderByDescending(x => x.Met.Meeting).FirstOrDefault();
-        return worst.Agent is null || worst.Met.Meeting < Meeting.FullRinse ? null
+        var worst = items
+            .SelectMany(i => i.Work.Deeds)
+            .Where(d => graph.Position(d.Slot.Id) < position && !d.Treatment.Agent.IsWater)
+            .Select(d => d.Treatment.Agent)
+            .DistinctBy(a => a.Id)
+            .Select(a => (Agent: a, Met: _matrix.Meet(_matrix.GroupsOf(a), own)))
+            .OrderByDescending(x => x.Met.Meeting)
+            .FirstOrDefault();
+        return worst.Agent is null || worst.Met.Meeting < Meeting.FullRinse
+            ? null
             : $"After {worst.Agent.Name}: full rinse of panel and tools first ({worst.Met.Reason}).";
     }
 
     private static string[] Kit(Treatment t, string stage) =>
-        [.. t.Agent.Kit, .. stage is "wheels" or "tyres" or "arches" ? new[] { "own wheel kit" } : [], .. t.Agent.IsWater && t.WaterLitres > 0 ? new[] { "eyes", "waterproofs" } : []];
+        [
+            .. t.Agent.Kit,
+            .. stage is "wheels" or "tyres" or "arches" ? new[] { "own wheel kit" } : [],
+            .. t.Agent.IsWater && t.WaterLitres > 0 ? new[] { "eyes", "waterproofs" } : [],
+        ];
 
     /// <summary>Where rinse water dries on first, what it leaves there, and whether to rinse with softened water last.</summary>
     private List<string> Spots(IReadOnlyList<WaterLeft> left)
     {
-        var first = left.Where(w => _vehicle[w.Zone].Area >= c["section-least"]).Take(3).ToArray() is { Length: > 0 } large ? large : left.Take(3).ToArray();
-        var lines = new List<string> { $"Water dries on first on the {string.Join(", then the ", first.Select(w => $"{Limits.Words(w.Zone)} ({SiteConditions.Say(w.Seconds)})"))}: dry in this order." };
+        var first = left.Where(w => _vehicle[w.Zone].Area >= c["section-least"]).Take(3).ToArray() is { Length: > 0 } large
+            ? large
+            : left.Take(3).ToArray();
+        var lines = new List<string>
+        {
+            $"Water dries on first on the {string.Join(", then the ", first.Select(w => $"{Limits.Words(w.Zone)} ({SiteConditions.Say(w.Seconds)})"))}: dry in this order.",
+        };
         if (survey.Site.WaterHardnessMgL is { } hardness)
         {
             var most = left.Where(w => w.Seconds < c["not-the-limit"]).MaxBy(w => w.ResidueMg)!;
-            lines.Add($"Left to dry, {most.FilmG:0} g/m² of this water leaves {most.ResidueMg:0.#} mg/m² of lime on the {Limits.Words(most.Zone)}{(most.ResidueMg > c["residue-spots"] ? ", which shows" : ", which hardly shows")}.");
+            lines.Add(
+                $"Left to dry, {most.FilmG:0} g/m² of this water leaves {most.ResidueMg:0.#} mg/m² of lime on the {Limits.Words(most.Zone)}{(most.ResidueMg > c["residue-spots"] ? ", which shows" : ", which hardly shows")}."
+            );
             if (WaterHardness.Advise(hardness) is { } advice && (advice.Soften || most.ResidueMg > c["residue-spots"]))
             {
                 lines.Add(advice.Words);

@@ -26,14 +26,27 @@ internal sealed partial class PlanAssembly
             }
         }
 
-        return lines.GroupBy(l => (l.Stage, l.Reason)).Select(g => new Skipped(g.Key.Stage, g.Select(l => l.Zone).ToArray(), g.Key.Reason)).OrderBy(s => c.Slots.First(x => x.Stage == s.Stage).Index).ThenBy(s => s.Reason, StringComparer.Ordinal).ToArray();
+        return lines
+            .GroupBy(l => (l.Stage, l.Reason))
+            .Select(g => new Skipped(g.Key.Stage, g.Select(l => l.Zone).ToArray(), g.Key.Reason))
+            .OrderBy(s => c.Slots.First(x => x.Stage == s.Stage).Index)
+            .ThenBy(s => s.Reason, StringComparer.Ordinal)
+            .ToArray();
     }
 
     public IReadOnlyList<RefusedGroup> Refused(List<Refused> refusals) =>
-        refusals.GroupBy(r => (r.Treatment, r.Objection.Line)).Select(g => new RefusedGroup(
-                g.Key.Treatment, g.Select(r => r.Zone).Distinct().ToArray(),
-                g.Key.Line.Say(g.Select(r => r.Objection.Subject)) + WouldHelp(c.Treatment(g.Key.Treatment), g.Key.Line.Cause, g.Select(r => r.Zone)), g.Key.Line.Id))
-            .OrderBy(g => c.Treatment(g.Treatment).Index).ThenBy(g => g.Reason, StringComparer.Ordinal).ToArray();
+        refusals
+            .GroupBy(r => (r.Treatment, r.Objection.Line))
+            .Select(g => new RefusedGroup(
+                g.Key.Treatment,
+                g.Select(r => r.Zone).Distinct().ToArray(),
+                g.Key.Line.Say(g.Select(r => r.Objection.Subject))
+                    + WouldHelp(c.Treatment(g.Key.Treatment), g.Key.Line.Cause, g.Select(r => r.Zone)),
+                g.Key.Line.Id
+            ))
+            .OrderBy(g => c.Treatment(g.Treatment).Index)
+            .ThenBy(g => g.Reason, StringComparer.Ordinal)
+            .ToArray();
 
     /// <summary>What would make it available where drying forbids it: computed on its tightest zone, and another agent that does the same work.</summary>
     private string WouldHelp(Treatment t, Cause cause, IEnumerable<string> zones)
@@ -49,7 +62,17 @@ internal sealed partial class PlanAssembly
         }
 
         var z = zones.Select(id => states.First(s => s.Zone.Id == id)).MinBy(s => s.Window(film)!.Value.FirstDry)!;
-        var remedies = Remedies.For(survey, z.Conditions!, z.Zone, z.Family, film, t.Agent.Dwell * 60, builder.Speed, survey.Shelf is null || c.Agents.Any(a => a.Vessel == "lance"), At);
+        var remedies = Remedies.For(
+            survey,
+            z.Conditions!,
+            z.Zone,
+            z.Family,
+            film,
+            t.Agent.Dwell * 60,
+            builder.Speed,
+            survey.Shelf is null || c.Agents.Any(a => a.Vessel == "lance"),
+            At
+        );
         var kinds = t.Removes.Select(r => r.Kind).Where(k => z[k] is { Load: > 0 }).ToArray();
         var other = builder.Instead(t, z, kinds);
         return $" ({Limits.Words(z.Zone.Id)}: {SiteConditions.Say(z.Window(film)!.Value.FirstDry)} of the {SiteConditions.Say(t.Agent.Dwell * 60)} asked). {char.ToUpperInvariant(Remedies.Say(remedies)[0])}{Remedies.Say(remedies)[1..]}{(other is null ? "" : $"; or {other} instead")}";
@@ -71,7 +94,16 @@ internal sealed partial class PlanAssembly
             said += $"; {Then(now.InShade()):0} °C in shade";
         }
 
-        if (hottest.Reading is null && Enumerable.Range(1, (int)c["work-to"]).Select(h => now.When.AddHours(h)).TakeWhile(t => t.Date == now.When.Date && t.Hour <= c["work-to"]).FirstOrDefault(t => At(t) is { } there && Then(there) <= c["hot-panel"]) is var later && later != default)
+        if (
+            hottest.Reading is null
+            && Enumerable
+                .Range(1, (int)c["work-to"])
+                .Select(h => now.When.AddHours(h))
+                .TakeWhile(t => t.Date == now.When.Date && t.Hour <= c["work-to"])
+                .FirstOrDefault(t => At(t) is { } there && Then(there) <= c["hot-panel"])
+                is var later
+            && later != default
+        )
         {
             said += string.Create(System.Globalization.CultureInfo.InvariantCulture, $"; below {c["hot-panel"]:0} °C by {later:HH:mm}");
         }
@@ -90,13 +122,33 @@ internal sealed partial class PlanAssembly
                 if (shortBy > c["shortfall-refer"] + 1e-9)
                 {
                     var name = k == Kinds.Residue ? "residue" : c.Contaminants[k].Name.ToLowerInvariant();
-                    lines.Add((k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(Asked(w, k)):0.00}: {Beyond(k, w.State, refusals)}", w.State.Zone.Id));
+                    lines.Add(
+                        (
+                            k == Kinds.Residue ? "residue" : c.Contaminants[k].Id,
+                            $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(Asked(w, k)):0.00}: {Beyond(k, w.State, refusals)}",
+                            w.State.Zone.Id
+                        )
+                    );
                 }
             }
 
             foreach (var d in (w.State.Survey?.Condition.Damage ?? []).OrderBy(d => d.Kind, StringComparer.Ordinal))
             {
-                lines.Add((d.Kind, d.Verdict switch { "recommended" => "damage, not dirt: repair recommended", "bought" => "damage, not dirt: repair bought, after the wash", "declined" => "damage, not dirt: repair declined by the client", _ when survey.Goal == "sale" && d.Kind is ("scratch" or "swirl" or "etch" or "failed-lens") => "damage, not dirt: sanding and polishing are no part of a sale tidy-up, declined", _ => "damage, not dirt: recorded for the inspection list" }, w.State.Zone.Id));
+                lines.Add(
+                    (
+                        d.Kind,
+                        d.Verdict switch
+                        {
+                            "recommended" => "damage, not dirt: repair recommended",
+                            "bought" => "damage, not dirt: repair bought, after the wash",
+                            "declined" => "damage, not dirt: repair declined by the client",
+                            _ when survey.Goal == "sale" && d.Kind is ("scratch" or "swirl" or "etch" or "failed-lens") =>
+                                "damage, not dirt: sanding and polishing are no part of a sale tidy-up, declined",
+                            _ => "damage, not dirt: recorded for the inspection list",
+                        },
+                        w.State.Zone.Id
+                    )
+                );
             }
 
             var oxidation = w.State[c.Contaminant("oxidation").Index];
@@ -106,7 +158,10 @@ internal sealed partial class PlanAssembly
             }
         }
 
-        return lines.GroupBy(l => (l.What, l.Reason)).Select(g => new Refer(g.Select(l => l.Zone).ToArray(), g.Key.What, g.Key.Reason)).ToArray();
+        return lines
+            .GroupBy(l => (l.What, l.Reason))
+            .Select(g => new Refer(g.Select(l => l.Zone).ToArray(), g.Key.What, g.Key.Reason))
+            .ToArray();
     }
 
     private string? WhySkipped(string slot, string[] kinds, ZoneWork w)
@@ -138,8 +193,11 @@ internal sealed partial class PlanAssembly
         {
             var judged = treatments.Where(t => t.SuitsFamily(z.Family)).Select(t => builder.Limits.Judge(t, z)).ToArray();
             return judged.All(v => !v.Allowed) ? judged[0].Objection!.Words
-                : slot == "acid" ? w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? "non-acid work is enough" : "acid would do more harm than the rest is worth"
-                : w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? $"{there.Name.ToLowerInvariant()}: home without it" : $"{there.Name.ToLowerInvariant()}: what is left does not repay it";
+                : slot == "acid"
+                    ? w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? "non-acid work is enough"
+                        : "acid would do more harm than the rest is worth"
+                : w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? $"{there.Name.ToLowerInvariant()}: home without it"
+                : $"{there.Name.ToLowerInvariant()}: what is left does not repay it";
         }
 
         if (ids.Any(k => z[k.Index].Basis == Basis.Hidden && z[k.Index].Probability >= c["worth-testing"]))
@@ -147,17 +205,39 @@ internal sealed partial class PlanAssembly
             return "not looked: test first";
         }
 
-        return slot == "clay" && ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "smooth: clay would only mark it" : ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "looked, none found" : null;
+        return slot == "clay" && ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "smooth: clay would only mark it"
+            : ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "looked, none found"
+            : null;
     }
 
-    private string Beyond(int kind, ZoneState z, List<Refused> refusals) => kind == Kinds.Residue ? "one more wash"
-        : refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && r.Objection.Cause == Cause.Declined && c.Treatment(r.Treatment).Removes.Any(x => x.Kind == kind)) is { } declined ? $"{c.Treatment(declined.Treatment).Name} {declined.Objection.Words}"
-        : builder.Scarce.Select(c.Agent).FirstOrDefault(a => c.Treatments.Any(t => t.Agent == a && t.SuitsFamily(z.Family) && t.Removes.Any(r => r.Kind == kind) && builder.Limits.Judge(t, z).Allowed)) is { } few ? $"{few.Name} runs short, and what there is saves more elsewhere: buy or borrow"
+    private string Beyond(int kind, ZoneState z, List<Refused> refusals) =>
+        kind == Kinds.Residue ? "one more wash"
+        : refusals.FirstOrDefault(r =>
+            r.Zone == z.Zone.Id && r.Objection.Cause == Cause.Declined && c.Treatment(r.Treatment).Removes.Any(x => x.Kind == kind)
+        )
+            is { } declined
+            ? $"{c.Treatment(declined.Treatment).Name} {declined.Objection.Words}"
+        : builder
+            .Scarce.Select(c.Agent)
+            .FirstOrDefault(a =>
+                c.Treatments.Any(t =>
+                    t.Agent == a && t.SuitsFamily(z.Family) && t.Removes.Any(r => r.Kind == kind) && builder.Limits.Judge(t, z).Allowed
+                )
+            )
+            is { } few
+            ? $"{few.Name} runs short, and what there is saves more elsewhere: buy or borrow"
         : c.Contaminants[kind].Id switch
         {
             "mineral" => "buff or polish, or live with it",
-            "iron" when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Objection: { } acid } && z.Family == "wheel" && _bySlot[z.Zone.Id].ContainsKey(c.Slot("iron")) => $"four rounds done, the rest stays or is polished off ({acid.Words})",
-            _ => refusals.FirstOrDefault(r => r.Zone == z.Zone.Id && c.Treatment(r.Treatment) is var t && t.Agent.Id != "tfr" && t.Removes.Any(x => x.Kind == kind)) is { } refused
+            "iron"
+                when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Objection: { } acid }
+                    && z.Family == "wheel"
+                    && _bySlot[z.Zone.Id].ContainsKey(c.Slot("iron")) =>
+                $"four rounds done, the rest stays or is polished off ({acid.Words})",
+            _ => refusals.FirstOrDefault(r =>
+                r.Zone == z.Zone.Id && c.Treatment(r.Treatment) is var t && t.Agent.Id != "tfr" && t.Removes.Any(x => x.Kind == kind)
+            )
+                is { } refused
                 ? $"as far as it goes here ({refused.Objection.Words})"
                 : "as far as it goes here; polishing or replacing is beyond this plan",
         };
@@ -169,12 +249,25 @@ internal sealed partial class PlanAssembly
         var why = new List<string>();
         // Protection that goes along is no reason, unless it is the only one.
         var told = answers.Where(a => a.Contaminant != "old-protection" || stage is "strip" or "wipe").ToArray();
-        var main = (told.Length > 0 ? told : answers).GroupBy(a => a.Contaminant)
-            .Select(g => (Kind: c.Contaminant(g.Key), From: g.Max(a => a.Before), To: g.Max(a => a.After), Gain: g.Sum(a => Math.Log10(Math.Max(a.Before, 0.001) / Math.Max(a.After, 0.001))), Zones: g.Count()))
-            .OrderByDescending(x => x.Gain).Take(2).ToArray();
+        var main = (told.Length > 0 ? told : answers)
+            .GroupBy(a => a.Contaminant)
+            .Select(g =>
+                (
+                    Kind: c.Contaminant(g.Key),
+                    From: g.Max(a => a.Before),
+                    To: g.Max(a => a.After),
+                    Gain: g.Sum(a => Math.Log10(Math.Max(a.Before, 0.001) / Math.Max(a.After, 0.001))),
+                    Zones: g.Count()
+                )
+            )
+            .OrderByDescending(x => x.Gain)
+            .Take(2)
+            .ToArray();
         foreach (var m in main)
         {
-            why.Add($"{m.Kind.Name} {Word(m.From)} on {(m.Zones == 1 ? Limits.Words(answers.First(a => a.Contaminant == m.Kind.Id).Zone) : m.Zones + " zones")}: {m.From:0.00} → {m.To:0.00}.");
+            why.Add(
+                $"{m.Kind.Name} {Word(m.From)} on {(m.Zones == 1 ? Limits.Words(answers.First(a => a.Contaminant == m.Kind.Id).Zone) : m.Zones + " zones")}: {m.From:0.00} → {m.To:0.00}."
+            );
         }
 
         if (main.Length == 0 && answers.Length == 0)
@@ -195,7 +288,11 @@ internal sealed partial class PlanAssembly
 
         if (deed.Treatment.Agent.Strengths.Count > 1)
         {
-            why.Add(deed.StrengthIndex == 0 ? "Weakest label strength is enough." : $"Weaker than {deed.Strength} costs more in all: rounds, set-up or what stays.");
+            why.Add(
+                deed.StrengthIndex == 0
+                    ? "Weakest label strength is enough."
+                    : $"Weaker than {deed.Strength} costs more in all: rounds, set-up or what stays."
+            );
         }
 
         foreach (var condition in items.SelectMany(i => i.Deed.Option.Conditions).Distinct().Take(4))
@@ -210,5 +307,11 @@ internal sealed partial class PlanAssembly
     private bool Follows(Deed deed, (ZoneWork Work, Deed Deed)[] items) =>
         items.Any(i => deed.Slot.After.Any(a => _bySlot[i.Work.State.Zone.Id].ContainsKey(c.Slot(a))));
 
-    private static string Word(double load) => LoadWords[load >= 0.75 ? 3 : load >= 0.4 ? 2 : load >= 0.15 ? 1 : 0];
+    private static string Word(double load) =>
+        LoadWords[
+            load >= 0.75 ? 3
+            : load >= 0.4 ? 2
+            : load >= 0.15 ? 1
+            : 0
+        ];
 }

@@ -16,7 +16,13 @@ internal sealed class JobSearch
     private readonly Ordinary? _ordinary;
 
     /// <summary>Takes a survey that the intake hold has let through.</summary>
-    public JobSearch(Survey survey, Catalogue? c = null, IReadOnlyList<ZoneState>? states = null, Progress? progress = null, PlanOptions? options = null)
+    public JobSearch(
+        Survey survey,
+        Catalogue? c = null,
+        IReadOnlyList<ZoneState>? states = null,
+        Progress? progress = null,
+        PlanOptions? options = null
+    )
     {
         Survey = survey;
         C = c ?? Planner.CatalogueFor(survey);
@@ -39,7 +45,10 @@ internal sealed class JobSearch
     public static Ordinary OrdinaryOf(Survey survey)
     {
         var found = new JobSearch(survey with { Lean = null, StockOnly = false }).Solve(new Dictionary<string, double>());
-        return new(found.Solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used), found.Work.ToDictionary(w => w.State.Zone.Id, w => w.Final));
+        return new(
+            found.Solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used),
+            found.Work.ToDictionary(w => w.State.Zone.Id, w => w.Final)
+        );
     }
 
     /// <summary>The solution the plan takes: kept to the shelf where the job asks for it.</summary>
@@ -61,8 +70,15 @@ internal sealed class JobSearch
         // What the scarcity was charged at is no cost of the plan. Charged in full for the whole stock, any charge makes a bound of the limited
         // job (Lagrangian relaxation), that of nothing charged, where the job may buy, among them. The most promising are worked out.
         var stock = Stock();
-        var charges = found.Tried.Select(t => (Solved: t, Whole: (long)Math.Round(1000 * t.Scarce.Sum(s => s.Value * (stock[s.Key] + Slack) / (1 + C["waste"]))))).ToArray();
-        var best = charges.OrderByDescending(t => t.Solved.Shared.CostOf(t.Solved.Solutions) - t.Whole).Take(BoundsTried).Append(charges.First(t => t.Solved.Scarce.Count == 0))
+        var charges = found
+            .Tried.Select(t =>
+                (Solved: t, Whole: (long)Math.Round(1000 * t.Scarce.Sum(s => s.Value * (stock[s.Key] + Slack) / (1 + C["waste"]))))
+            )
+            .ToArray();
+        var best = charges
+            .OrderByDescending(t => t.Solved.Shared.CostOf(t.Solved.Solutions) - t.Whole)
+            .Take(BoundsTried)
+            .Append(charges.First(t => t.Solved.Scarce.Count == 0))
             .Max(t => t.Solved.Shared.Bound(t.Solved.Solutions, t.Solved.Shared.CostOf(t.Solved.Solutions)) - t.Whole);
         return (cost, Math.Min(cost, best));
     }
@@ -79,8 +95,20 @@ internal sealed class JobSearch
         var problems = States.Select(z => Build(builder, z, refusals)).ToArray();
         var setUp = builder.SetUpWithout(_options.KeysOf);
         var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), setUp);
-        var solutions = open is { } products ? shared.With(products) : shared.Solve(_options.Share, _ordinary is null ? null : [_ordinary.Products]);
-        return new(builder, setUp, scarce, [], refusals, problems, shared, solutions, States.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], C)).ToArray());
+        var solutions = open is { } products
+            ? shared.With(products)
+            : shared.Solve(_options.Share, _ordinary is null ? null : [_ordinary.Products]);
+        return new(
+            builder,
+            setUp,
+            scarce,
+            [],
+            refusals,
+            problems,
+            shared,
+            solutions,
+            States.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], C)).ToArray()
+        );
     }
 
     /// <summary>
@@ -92,7 +120,12 @@ internal sealed class JobSearch
         const int Doublings = 14;
         const int Steps = 6;
         var stock = Stock();
-        Dictionary<string, double> Used(Solved s) => s.Work.SelectMany(Neat).Concat(stock.Keys.Select(a => (Agent: a, Ml: 0.0))).GroupBy(x => x.Agent).ToDictionary(g => g.Key, g => g.Sum(x => x.Ml));
+        Dictionary<string, double> Used(Solved s) =>
+            s
+                .Work.SelectMany(Neat)
+                .Concat(stock.Keys.Select(a => (Agent: a, Ml: 0.0)))
+                .GroupBy(x => x.Agent)
+                .ToDictionary(g => g.Key, g => g.Sum(x => x.Ml));
         string[] Over(Solved s) => Used(s) is var used ? [.. stock.Keys.Where(a => used[a] > stock[a] + Slack)] : [];
         long Real(Solved s) => s.Shared.CostOf(s.Solutions) - (long)Math.Round(1000 * s.Work.Sum(w => Charged(w, s.Scarce)));
         var weights = new Dictionary<string, double>();
@@ -144,20 +177,34 @@ internal sealed class JobSearch
         // Zones at other prices of one bottle at a time, with what is mixed anyway: more ways to choose from.
         var mixed = tried.Aggregate(UInt128.Zero, (m, t) => t.Solutions.Aggregate(m, (x, z) => x | z.Used));
         var about = new Dictionary<string, double>(weights);
-        var more = about.Keys.SelectMany(agent => Factors.Select(f => (agent, f))).AsParallel().AsOrdered().Select(x => Solve(new Dictionary<string, double>(about) { [x.agent] = about[x.agent] * x.f }, mixed)).ToArray();
+        var more = about
+            .Keys.SelectMany(agent => Factors.Select(f => (agent, f)))
+            .AsParallel()
+            .AsOrdered()
+            .Select(x => Solve(new Dictionary<string, double>(about) { [x.agent] = about[x.agent] * x.f }, mixed))
+            .ToArray();
         return Fill(found, tried, without, more, stock);
     }
 
     private static readonly double[] Factors = [0.1, 0.3, 0.6, 1.7, 4, 10];
 
     /// <summary>Minutes of cost that scarcity was charged at on a zone.</summary>
-    private static double Charged(ZoneWork w, IReadOnlyDictionary<string, double> scarce) => w.Deeds.Sum(d => scarce.TryGetValue(d.Treatment.Agent.Id, out var weight) ? weight * ZoneWork.SolutionMl(d, w.State) * d.Strength.Value : 0);
+    private static double Charged(ZoneWork w, IReadOnlyDictionary<string, double> scarce) =>
+        w.Deeds.Sum(d =>
+            scarce.TryGetValue(d.Treatment.Agent.Id, out var weight) ? weight * ZoneWork.SolutionMl(d, w.State) * d.Strength.Value : 0
+        );
 
     /// <summary>Neat product of a zone's work, millilitres with what is wasted.</summary>
-    private IEnumerable<(string Agent, double Ml)> Neat(ZoneWork w) => w.Deeds.Where(d => !d.Treatment.Agent.IsWater).Select(d => (d.Treatment.Agent.Id, d.Rounds * ZoneWork.NeatPerRound(d.Option, w.State, C)));
+    private IEnumerable<(string Agent, double Ml)> Neat(ZoneWork w) =>
+        w
+            .Deeds.Where(d => !d.Treatment.Agent.IsWater)
+            .Select(d => (d.Treatment.Agent.Id, d.Rounds * ZoneWork.NeatPerRound(d.Option, w.State, C)));
 
     /// <summary>What the bottles hold, less what the run has used so far.</summary>
-    private Dictionary<string, double> Stock() => Limits.Stock(Survey).ToDictionary(s => s.Key, s => Math.Max(0, s.Value - _progress.Zones.Values.Sum(z => z.UsedMl.GetValueOrDefault(s.Key))));
+    private Dictionary<string, double> Stock() =>
+        Limits
+            .Stock(Survey)
+            .ToDictionary(s => s.Key, s => Math.Max(0, s.Value - _progress.Zones.Values.Sum(z => z.UsedMl.GetValueOrDefault(s.Key))));
 
     /// <summary>A way to work one zone.</summary>
     /// <param name="Cost">Without what scarcity was charged at.</param>
@@ -174,13 +221,34 @@ internal sealed class JobSearch
         {
             var work = s.Work[zone];
             var cost = s.Solutions[zone].Cost - (long)Math.Round(1000 * Charged(work, s.Scarce));
-            return new(s.Solutions[zone] with { Cost = cost, Bound = Math.Min(cost, tried[0].Solutions[zone].Bound) }, work, cost, Neat(work).Where(x => stock.ContainsKey(x.Agent)).GroupBy(x => x.Agent).ToDictionary(g => g.Key, g => g.Sum(x => x.Ml)));
+            return new(
+                s.Solutions[zone] with
+                {
+                    Cost = cost,
+                    Bound = Math.Min(cost, tried[0].Solutions[zone].Bound),
+                },
+                work,
+                cost,
+                Neat(work).Where(x => stock.ContainsKey(x.Agent)).GroupBy(x => x.Agent).ToDictionary(g => g.Key, g => g.Sum(x => x.Ml))
+            );
         }
 
         var starts = tried.Concat(without).Select(t => States.Select((_, z) => Of(t, z)).ToArray()).ToArray();
-        var ways = States.Select((_, z) => starts.Select(s => s[z]).Concat(more.Select(m => Of(m, z))).DistinctBy(w => (w.Cost, string.Join(' ', w.Solution.Choices))).ToArray()).ToArray();
+        var ways = States
+            .Select(
+                (_, z) =>
+                    starts
+                        .Select(s => s[z])
+                        .Concat(more.Select(m => Of(m, z)))
+                        .DistinctBy(w => (w.Cost, string.Join(' ', w.Solution.Choices)))
+                        .ToArray()
+            )
+            .ToArray();
         long Total(Way[] all) => found.Shared.CostOf([.. all.Select(w => w.Solution)]);
-        var filled = starts.SelectMany(s => new[] { true, false }.Select(byPart => new Allotment(s, ways, stock, found.SetUp).Allot(byPart))).OfType<Way[]>().MinBy(Total)!;
+        var filled = starts
+            .SelectMany(s => new[] { true, false }.Select(byPart => new Allotment(s, ways, stock, found.SetUp).Allot(byPart)))
+            .OfType<Way[]>()
+            .MinBy(Total)!;
         return found with { Tried = tried, Solutions = [.. filled.Select(w => w.Solution)], Work = [.. filled.Select(w => w.Work)] };
     }
 
@@ -213,9 +281,16 @@ internal sealed class JobSearch
                 }
             }
 
-            while (Move((z, way) => Costs(z, way) is < 0 and var costs && Excess((z, way)) <= 0 ? byPart ? -costs / (0.001 + More(z, way)) : -costs : null))
-            {
-            }
+            while (
+                Move(
+                    (z, way) =>
+                        Costs(z, way) is < 0 and var costs && Excess((z, way)) <= 0
+                            ? byPart
+                                ? -costs / (0.001 + More(z, way))
+                                : -costs
+                            : null
+                )
+            ) { }
 
             return _now;
         }
@@ -224,7 +299,12 @@ internal sealed class JobSearch
         /// <param name="worth">Of a zone taking a way; null = no move.</param>
         private bool Move(Func<int, Way, double?> worth)
         {
-            var best = Enumerable.Range(0, _now.Length).SelectMany(z => _ways[z].Where(w => !ReferenceEquals(w, _now[z])).Select(w => (Zone: z, Way: w, Worth: worth(z, w)))).Where(x => x.Worth is not null).DefaultIfEmpty().MaxBy(x => x.Worth);
+            var best = Enumerable
+                .Range(0, _now.Length)
+                .SelectMany(z => _ways[z].Where(w => !ReferenceEquals(w, _now[z])).Select(w => (Zone: z, Way: w, Worth: worth(z, w))))
+                .Where(x => x.Worth is not null)
+                .DefaultIfEmpty()
+                .MaxBy(x => x.Worth);
             if (best.Way is not { } taken)
             {
                 return false;
@@ -245,15 +325,27 @@ internal sealed class JobSearch
         }
 
         /// <summary>How far the bottles are overdrawn, as parts of what they hold; after a move, if one is given.</summary>
-        private double Excess((int Zone, Way Way)? move) => _stock.Sum(s => Math.Max(0, -(_left[s.Key] + (move is { } m ? _now[m.Zone].Ml.GetValueOrDefault(s.Key) - m.Way.Ml.GetValueOrDefault(s.Key) : 0))) / (s.Value + Slack));
+        private double Excess((int Zone, Way Way)? move) =>
+            _stock.Sum(s =>
+                Math.Max(
+                    0,
+                    -(_left[s.Key] + (move is { } m ? _now[m.Zone].Ml.GetValueOrDefault(s.Key) - m.Way.Ml.GetValueOrDefault(s.Key) : 0))
+                ) / (s.Value + Slack)
+            );
 
         /// <summary>What a move costs, set-ups of the first and last user with it; less than nothing where it saves.</summary>
-        private double Costs(int zone, Way way) => way.Cost - _now[zone].Cost + SetUps(way.Solution.Used & ~_now[zone].Solution.Used, 0) - SetUps(_now[zone].Solution.Used & ~way.Solution.Used, 1);
+        private double Costs(int zone, Way way) =>
+            way.Cost
+            - _now[zone].Cost
+            + SetUps(way.Solution.Used & ~_now[zone].Solution.Used, 0)
+            - SetUps(_now[zone].Solution.Used & ~way.Solution.Used, 1);
 
         /// <summary>Parts of bottles that a move takes on top.</summary>
-        private double More(int zone, Way way) => way.Ml.Sum(m => Math.Max(0, m.Value - _now[zone].Ml.GetValueOrDefault(m.Key)) / (_stock[m.Key] + Slack));
+        private double More(int zone, Way way) =>
+            way.Ml.Sum(m => Math.Max(0, m.Value - _now[zone].Ml.GetValueOrDefault(m.Key)) / (_stock[m.Key] + Slack));
 
-        private long SetUps(UInt128 products, int users) => Enumerable.Range(0, _setUp.Length).Sum(p => (products >> p & 1) != 0 && _users[p] == users ? _setUp[p] : 0);
+        private long SetUps(UInt128 products, int users) =>
+            Enumerable.Range(0, _setUp.Length).Sum(p => (products >> p & 1) != 0 && _users[p] == users ? _setUp[p] : 0);
     }
 }
 
@@ -261,5 +353,13 @@ internal sealed class JobSearch
 /// <param name="Scarce">Minutes a millilitre of a class that is short was charged on top; empty where nothing is.</param>
 /// <param name="Tried">Every charge tried on the way to a plan kept to the shelf; empty where nothing is short.</param>
 internal sealed record Solved(
-    ProblemBuilder Builder, long[] SetUp, IReadOnlyDictionary<string, double> Scarce, IReadOnlyList<Solved> Tried, List<Refused> Refusals, (ZoneProblem Problem, string Signature)[] Problems,
-    SharedPlan Shared, IReadOnlyList<ZoneSolution> Solutions, ZoneWork[] Work);
+    ProblemBuilder Builder,
+    long[] SetUp,
+    IReadOnlyDictionary<string, double> Scarce,
+    IReadOnlyList<Solved> Tried,
+    List<Refused> Refusals,
+    (ZoneProblem Problem, string Signature)[] Problems,
+    SharedPlan Shared,
+    IReadOnlyList<ZoneSolution> Solutions,
+    ZoneWork[] Work
+);

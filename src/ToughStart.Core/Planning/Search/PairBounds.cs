@@ -116,10 +116,14 @@ internal sealed class PairBounds
             long Weight(IEnumerable<(int Kind, int Weight)> of, int kind) => of.Where(w => w.Kind == kind).Sum(w => (long)w.Weight);
             _loads = o.LoadLimit is null ? default : (Weight(o.LoadLimit.Weights, a), Weight(o.LoadLimit.Weights, b));
             _drag = (Weight(o.Dragged, a), Weight(o.Dragged, b));
-            int And(int kind) => o.LoadLimit?.And.Where(x => x.Kind == kind).Select(x => x.Limit).DefaultIfEmpty(int.MaxValue).Min() ?? int.MaxValue;
+            int And(int kind) =>
+                o.LoadLimit?.And.Where(x => x.Kind == kind).Select(x => x.Limit).DefaultIfEmpty(int.MaxValue).Min() ?? int.MaxValue;
             _and = (And(a), And(b));
             // 1: a lies over b; 2: b lies over a.
-            _shields = p.Layer[a] == 0 || p.Layer[b] == 0 || p.Layer[a] == p.Layer[b] ? 0 : p.Layer[a] < p.Layer[b] ? 1 : 2;
+            _shields =
+                p.Layer[a] == 0 || p.Layer[b] == 0 || p.Layer[a] == p.Layer[b] ? 0
+                : p.Layer[a] < p.Layer[b] ? 1
+                : 2;
         }
 
         public bool Apply(ref int la, ref int lb, ref long cost)
@@ -144,6 +148,8 @@ internal sealed class PairBounds
         }
 
         private static int Moved(int level, Effect e, int cover) =>
-            e.Levels == 0 || level >= e.Floor || level == Levels.Nil ? level : Math.Min(level + (int)((long)e.Levels * (1_000_000 - cover) / 1_000_000), e.Floor);
+            e.Levels == 0 || level >= e.Floor || level == Levels.Nil
+                ? level
+                : Math.Min(level + (int)((long)e.Levels * (1_000_000 - cover) / 1_000_000), e.Floor);
     }
 }

@@ -57,7 +57,13 @@ public sealed class SharedPlan
         _searches = _unique.Select(z => new ZoneSearch(z)).ToArray();
         _hard = new bool[_unique.Count];
         _cache = _unique.Select(_ => new List<(UInt128, ZoneSolution)>()).ToArray();
-        _usable = _unique.Select(z => z.Stages.SelectMany(s => s.Options).Where(o => o.Product >= 0).Aggregate(UInt128.Zero, (m, o) => m | UInt128.One << o.Product)).ToArray();
+        _usable = _unique
+            .Select(z =>
+                z.Stages.SelectMany(s => s.Options)
+                    .Where(o => o.Product >= 0)
+                    .Aggregate(UInt128.Zero, (m, o) => m | UInt128.One << o.Product)
+            )
+            .ToArray();
     }
 
     /// <summary>Zone searches actually run so far.</summary>
@@ -111,12 +117,22 @@ public sealed class SharedPlan
         if (_hard.Any(h => h))
         {
             // Zones as hard as that are not planned again and again: their own bounds, and no set-up, are a bound too.
-            return Math.Min(cost, Enumerable.Range(0, _unique.Count).Sum(u => Math.Min(perUnique[u].Bound, _cache[u][0].Solution.Bound) * _times[u]));
+            return Math.Min(
+                cost,
+                Enumerable.Range(0, _unique.Count).Sum(u => Math.Min(perUnique[u].Bound, _cache[u][0].Solution.Bound) * _times[u])
+            );
         }
 
         // What a zone pays is spread over the places where it may choose the product, so that nobody pays more than the part.
-        var places = _unique.Select(z => z.Stages.SelectMany((x, at) => x.Options.Where(o => o.Product >= 0).Select(o => (Stage: at, o.Product))).Distinct().ToArray()).ToArray();
-        bool Uses(ZoneSolution solution, int u, (int Stage, int Product) place) => solution.Choices.Any(c => c.Stage == place.Stage && _unique[u].Stages[c.Stage].Options[c.Option].Product == place.Product);
+        var places = _unique
+            .Select(z =>
+                z.Stages.SelectMany((x, at) => x.Options.Where(o => o.Product >= 0).Select(o => (Stage: at, o.Product)))
+                    .Distinct()
+                    .ToArray()
+            )
+            .ToArray();
+        bool Uses(ZoneSolution solution, int u, (int Stage, int Product) place) =>
+            solution.Choices.Any(c => c.Stage == place.Stage && _unique[u].Stages[c.Stage].Options[c.Option].Product == place.Product);
         var share = places.Select((of, u) => of.Select(x => Uses(perUnique[u], u, x) ? 1.0 : 0.0).ToArray()).ToArray();
         long best = 0;
         for (var round = 1; round <= BoundRounds && best < cost; round++)
@@ -133,8 +149,28 @@ public sealed class SharedPlan
             long sum = 0;
             for (var u = 0; u < share.Length; u++)
             {
-                var fees = places[u].Select((x, i) => (x, Fee: all[x.Product] <= 0 ? 0 : (long)(_setUp[x.Product] * share[u][i] / all[x.Product]))).ToDictionary(x => x.x, x => x.Fee);
-                var there = ZoneSearch.Solve(_unique[u] with { Stages = [.. _unique[u].Stages.Select((s, at) => s with { Options = [.. s.Options.Select(o => o.Product < 0 ? o : o with { Entry = fees[(at, o.Product)] })] })] });
+                var fees = places[u]
+                    .Select((x, i) => (x, Fee: all[x.Product] <= 0 ? 0 : (long)(_setUp[x.Product] * share[u][i] / all[x.Product])))
+                    .ToDictionary(x => x.x, x => x.Fee);
+                var there = ZoneSearch.Solve(
+                    _unique[u] with
+                    {
+                        Stages =
+                        [
+                            .. _unique[u]
+                                .Stages.Select(
+                                    (s, at) =>
+                                        s with
+                                        {
+                                            Options =
+                                            [
+                                                .. s.Options.Select(o => o.Product < 0 ? o : o with { Entry = fees[(at, o.Product)] }),
+                                            ],
+                                        }
+                                ),
+                        ],
+                    }
+                );
                 sum += there.Bound * _times[u];
                 for (var i = 0; i < share[u].Length; i++)
                 {
@@ -202,7 +238,8 @@ public sealed class SharedPlan
     }
 
     /// <summary>What zones and their set-ups cost together.</summary>
-    public long CostOf(IReadOnlyList<ZoneSolution> solutions) => solutions.Sum(s => s.Cost) + SetUps(solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used));
+    public long CostOf(IReadOnlyList<ZoneSolution> solutions) =>
+        solutions.Sum(s => s.Cost) + SetUps(solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used));
 
     private long SetUps(UInt128 products)
     {
@@ -265,7 +302,7 @@ public sealed class SharedPlan
     {
         var best = Total(open);
         var moves = Moves();
-        for (var better = true; better;)
+        for (var better = true; better; )
         {
             better = false;
             foreach (var (close, add) in moves)
@@ -299,13 +336,23 @@ public sealed class SharedPlan
             [
                 .. all.Select(a => (UInt128.Zero, Bit(a))),
                 .. all.SelectMany(a => all.Where(b => b != a).Select(b => (Bit(a), Bit(b)))),
-                .. all.SelectMany(a => all.SelectMany(b => all.Where(c => a != b && a != c && b < c).Select(c => (Bit(a), Bit(b) | Bit(c))))),
-                .. all.SelectMany(a => all.Where(b => a < b).SelectMany(b => all.Where(c => c != a && c != b).Select(c => (Bit(a) | Bit(b), Bit(c))))),
+                .. all.SelectMany(a =>
+                    all.SelectMany(b => all.Where(c => a != b && a != c && b < c).Select(c => (Bit(a), Bit(b) | Bit(c))))
+                ),
+                .. all.SelectMany(a =>
+                    all.Where(b => a < b).SelectMany(b => all.Where(c => c != a && c != b).Select(c => (Bit(a) | Bit(b), Bit(c))))
+                ),
             ];
         }
 
-        return _unique.SelectMany(z => z.Stages).Select(s => s.Options.Where(o => o.Product >= 0).Select(o => o.Product).Distinct().ToArray())
-            .SelectMany(ps => ps.SelectMany(a => ps.Where(b => b != a).Select(b => (a, b)))).Distinct().Order().Select(x => (Bit(x.a), Bit(x.b))).ToArray();
+        return _unique
+            .SelectMany(z => z.Stages)
+            .Select(s => s.Options.Where(o => o.Product >= 0).Select(o => o.Product).Distinct().ToArray())
+            .SelectMany(ps => ps.SelectMany(a => ps.Where(b => b != a).Select(b => (a, b))))
+            .Distinct()
+            .Order()
+            .Select(x => (Bit(x.a), Bit(x.b)))
+            .ToArray();
     }
 
     private static UInt128 Bit(int product) => UInt128.One << product;

@@ -76,7 +76,12 @@ public sealed class ZoneSearch
             _pairs = null;
         }
 
-        return best with { Proved = !capped, Bound = bound, Labels = _labels };
+        return best with
+        {
+            Proved = !capped,
+            Bound = bound,
+            Labels = _labels,
+        };
     }
 
     private Label Root()
@@ -88,7 +93,13 @@ public sealed class ZoneSearch
             levels[k] = (byte)_p.Start[k];
         }
 
-        return new Label { Levels = Capped(levels), Left = _p.LeftAtStart, Cost = 0, Parent = -1 };
+        return new Label
+        {
+            Levels = Capped(levels),
+            Left = _p.LeftAtStart,
+            Cost = 0,
+            Parent = -1,
+        };
     }
 
     private ZoneSolution Pass(in Label start, long upper, int width, out bool capped)
@@ -162,13 +173,31 @@ public sealed class ZoneSearch
                 continue;
             }
 
-            Keep(new Label { Levels = Capped(levels), Left = left, Cost = cost, Parent = parent, Option = (short)index, Rounds = (byte)round }, stage, upper);
+            Keep(
+                new Label
+                {
+                    Levels = Capped(levels),
+                    Left = left,
+                    Cost = cost,
+                    Parent = parent,
+                    Option = (short)index,
+                    Rounds = (byte)round,
+                },
+                stage,
+                upper
+            );
         }
     }
 
     private void Keep(in Label label, int stage, long upper)
     {
-        if (upper == long.MaxValue || (label.Cost + MaxBound(stage, label.Levels) <= upper && (_pairs is null || label.Cost + _pairs.At(stage, label.Levels) <= upper)))
+        if (
+            upper == long.MaxValue
+            || (
+                label.Cost + MaxBound(stage, label.Levels) <= upper
+                && (_pairs is null || label.Cost + _pairs.At(stage, label.Levels) <= upper)
+            )
+        )
         {
             _scratch.Next.Add(label);
         }

@@ -13,7 +13,12 @@ public sealed record Durability(string Id, string Name, double Low, double High,
 
 /// <summary>When this vehicle should come again, and why.</summary>
 /// <param name="Urgent">Marks that etch: what to do about them before the next visit.</param>
-public sealed record IntervalAdvice(DateOnly Decontamination, IReadOnlyList<string> Why, IReadOnlyList<string> Protection, IReadOnlyList<string> Urgent);
+public sealed record IntervalAdvice(
+    DateOnly Decontamination,
+    IReadOnlyList<string> Why,
+    IReadOnlyList<string> Protection,
+    IReadOnlyList<string> Urgent
+);
 
 /// <summary>Dates for the next visit from durability, use, region and what was found.</summary>
 public static class Intervals
@@ -40,10 +45,26 @@ public static class Intervals
         }
         else
         {
-            Shorter(survey.History.Use switch { "motorway" or "towing" => c["decon-motorway"], "farm" or "site" => c["decon-site"], _ => 1 }, $"Use: {survey.History.Use}");
+            Shorter(
+                survey.History.Use switch
+                {
+                    "motorway" or "towing" => c["decon-motorway"],
+                    "farm" or "site" => c["decon-site"],
+                    _ => 1,
+                },
+                $"Use: {survey.History.Use}"
+            );
         }
 
-        Shorter(survey.History.Region switch { "rail" or "industrial" => c["decon-industry"], "coast" => c["decon-coast"], _ => 1 }, $"Region: {survey.History.Region}");
+        Shorter(
+            survey.History.Region switch
+            {
+                "rail" or "industrial" => c["decon-industry"],
+                "coast" => c["decon-coast"],
+                _ => 1,
+            },
+            $"Region: {survey.History.Region}"
+        );
         var heavy = survey.Zones.Count(z => z.FindingOf("iron") is { Grade: >= 3 });
         Shorter(heavy > 0 ? c["decon-heavy"] : 1, $"Heavy iron fallout on {heavy} {(heavy == 1 ? "zone" : "zones")} this time");
         return new(day.AddDays((int)Math.Round(months * 30.4)), why, Protection(survey, day, c), Urgent(survey, plan, c));
@@ -55,25 +76,38 @@ public static class Intervals
         static string At(DateOnly d) => d.ToString("MMMM yyyy", CultureInfo.InvariantCulture);
         if (survey.Goal is "protect" or "correct")
         {
-            list.AddRange(c.Durabilities.Where(d => d.High >= 2).Select(d => $"{Upper(d.Name)} put on now: renew by {At(day.AddDays((int)(d.Low * 30.4)))}."));
+            list.AddRange(
+                c.Durabilities.Where(d => d.High >= 2)
+                    .Select(d => $"{Upper(d.Name)} put on now: renew by {At(day.AddDays((int)(d.Low * 30.4)))}.")
+            );
             return list;
         }
 
-        foreach (var g in survey.Zones.Where(z => z.Protection is not null and not ("none" or "unknown")).GroupBy(z => (z.Protection, z.Water)))
+        foreach (
+            var g in survey.Zones.Where(z => z.Protection is not null and not ("none" or "unknown")).GroupBy(z => (z.Protection, z.Water))
+        )
         {
             var d = c.Durabilities.First(x => x.Covers == g.Key.Protection);
-            list.Add(g.Key.Water switch
-            {
-                "flat" => $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: gone. Protect anew at the next visit.",
-                // Stripping what is nearly gone costs more than it is worth; a new layer wants a clean start anyway.
-                "sheets" => $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: nearly gone. Leave it to fade, and protect after the next decontamination.",
-                _ => $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: holds; {d.Name} lasts {Span(d)}. Look at the water at every wash.",
-            });
+            list.Add(
+                g.Key.Water switch
+                {
+                    "flat" => $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: gone. Protect anew at the next visit.",
+                    // Stripping what is nearly gone costs more than it is worth; a new layer wants a clean start anyway.
+                    "sheets" =>
+                        $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: nearly gone. Leave it to fade, and protect after the next decontamination.",
+                    _ =>
+                        $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: holds; {d.Name} lasts {Span(d)}. Look at the water at every wash.",
+                }
+            );
         }
 
         if (survey.History.CoatedMonths is { } age && c.Durabilities.First(x => x.Covers == "coating") is var coat)
         {
-            list.Add(age >= coat.High ? $"Coated {age:0} months ago: past what a light ceramic lasts. Test the water." : $"Coated {age:0} months ago: renew by {At(day.AddDays((int)((coat.High - age) * 30.4)))}.");
+            list.Add(
+                age >= coat.High
+                    ? $"Coated {age:0} months ago: past what a light ceramic lasts. Test the water."
+                    : $"Coated {age:0} months ago: renew by {At(day.AddDays((int)((coat.High - age) * 30.4)))}."
+            );
         }
 
         return list.Count > 0 ? list : ["No protection known: the water test tells; until then wash neutral."];
@@ -108,7 +142,10 @@ public static class Intervals
 
     private static string Zones(int n) => n == 1 ? "zone" : "zones";
 
-    private static string Span(Durability d) => d.Low == d.High ? string.Create(CultureInfo.InvariantCulture, $"{d.Low:0.#} months") : string.Create(CultureInfo.InvariantCulture, $"{d.Low:0.#} to {d.High:0.#} months");
+    private static string Span(Durability d) =>
+        d.Low == d.High
+            ? string.Create(CultureInfo.InvariantCulture, $"{d.Low:0.#} months")
+            : string.Create(CultureInfo.InvariantCulture, $"{d.Low:0.#} to {d.High:0.#} months");
 
     private static string Upper(string s) => char.ToUpperInvariant(s[0]) + s[1..];
 }

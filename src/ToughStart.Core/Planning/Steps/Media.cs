@@ -8,13 +8,35 @@ namespace ToughStart.Core.Planning;
 /// <param name="Block">The only block it may be used on; null = on any, because it does not go back.</param>
 /// <param name="SquareMetres">What one piece covers before it is out.</param>
 /// <param name="After">Where it goes then.</param>
-public sealed record Medium(string Id, string Name, IReadOnlyList<string> Treatments, Block? Block, double SquareMetres, string After, string Rule)
+public sealed record Medium(
+    string Id,
+    string Name,
+    IReadOnlyList<string> Treatments,
+    Block? Block,
+    double SquareMetres,
+    string After,
+    string Rule
+)
 {
-    internal static Medium Read(Table.Row r) => new(
-        r["id"], r["name"], r.Words("treatments"), r["block"] switch { "any" => null, "wheels" => Vehicles.Block.Wheels, _ => Vehicles.Block.Body }, r.Number("m2"), r["after"], r["rule"]);
+    internal static Medium Read(Table.Row r) =>
+        new(
+            r["id"],
+            r["name"],
+            r.Words("treatments"),
+            r["block"] switch
+            {
+                "any" => null,
+                "wheels" => Vehicles.Block.Wheels,
+                _ => Vehicles.Block.Body,
+            },
+            r.Number("m2"),
+            r["after"],
+            r["rule"]
+        );
 
     /// <summary>What a treatment is done with on a block; null = nothing touches.</summary>
-    public static Medium? For(string treatment, Block block, Catalogue c) => c.Media.FirstOrDefault(m => m.Treatments.Contains(treatment) && (m.Block is null || m.Block == block));
+    public static Medium? For(string treatment, Block block, Catalogue c) =>
+        c.Media.FirstOrDefault(m => m.Treatments.Contains(treatment) && (m.Block is null || m.Block == block));
 }
 
 /// <summary>Pieces of one medium that a plan takes.</summary>
@@ -25,13 +47,29 @@ public sealed record MediaLine(string Medium, string Name, string Kit, int Piece
 /// <summary>Counts the media of a plan. Nothing that touched wheels is counted again for paint.</summary>
 public static class MediaCount
 {
-    public static IReadOnlyList<MediaLine> Of(IReadOnlyList<Step> steps, Vehicle vehicle, Catalogue c) => steps
-        .Select(s => (Step: s, Medium: Medium.For(s.Treatment, s.Block, c))).Where(x => x.Medium is not null)
-        .GroupBy(x => x.Medium!).OrderBy(g => c.Media.ToList().IndexOf(g.Key))
-        .Select(g => new MediaLine(
-            g.Key.Id, g.Key.Name, g.Key.Block switch { Block.Wheels => "wheels", Block.Body => "body", _ => "own" },
-            Pieces(g.Key, g.Sum(x => x.Step.Rounds * x.Step.Zones.Sum(z => vehicle[z].Area))), [.. g.Select(x => x.Step.Key)], g.Key.After, g.Key.Rule)).ToArray();
+    public static IReadOnlyList<MediaLine> Of(IReadOnlyList<Step> steps, Vehicle vehicle, Catalogue c) =>
+        steps
+            .Select(s => (Step: s, Medium: Medium.For(s.Treatment, s.Block, c)))
+            .Where(x => x.Medium is not null)
+            .GroupBy(x => x.Medium!)
+            .OrderBy(g => c.Media.ToList().IndexOf(g.Key))
+            .Select(g => new MediaLine(
+                g.Key.Id,
+                g.Key.Name,
+                g.Key.Block switch
+                {
+                    Block.Wheels => "wheels",
+                    Block.Body => "body",
+                    _ => "own",
+                },
+                Pieces(g.Key, g.Sum(x => x.Step.Rounds * x.Step.Zones.Sum(z => vehicle[z].Area))),
+                [.. g.Select(x => x.Step.Key)],
+                g.Key.After,
+                g.Key.Rule
+            ))
+            .ToArray();
 
     /// <summary>Pieces for an area, at least one.</summary>
-    public static int Pieces(Medium medium, double squareMetres) => Math.Max(1, (int)Math.Ceiling(squareMetres / medium.SquareMetres - 1e-9));
+    public static int Pieces(Medium medium, double squareMetres) =>
+        Math.Max(1, (int)Math.Ceiling(squareMetres / medium.SquareMetres - 1e-9));
 }

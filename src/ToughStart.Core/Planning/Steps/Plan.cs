@@ -18,16 +18,50 @@ public sealed record Until(string Observe, IReadOnlyList<string> Stop, IReadOnly
 /// <summary>What to pour: into which vessel, at what fraction in the vessel, for the whole step.</summary>
 /// <param name="InVessel">Fraction in the vessel; richer than on the panel when a lance dilutes it again.</param>
 /// <param name="OnPanelLow">With an uncalibrated lance: the poorest the panel may get; equal to the strength otherwise.</param>
-public sealed record Mix(string Vessel, ProductFraction InVessel, double ProductMl, double WaterMl, string Basis, bool Calibrated, double OnPanelLow, double OnPanelHigh)
+public sealed record Mix(
+    string Vessel,
+    ProductFraction InVessel,
+    double ProductMl,
+    double WaterMl,
+    string Basis,
+    bool Calibrated,
+    double OnPanelLow,
+    double OnPanelHigh
+)
 {
     /// <summary>A bottle that holds this mix already; use it before mixing anew.</summary>
     public Leftover? Leftover { get; init; }
 }
 
 public sealed record Step(
-    string Key, IReadOnlyList<string> After, string Stage, string Slot, Block Block, string Treatment, string Name, string Agent, string AgentName, ProductFraction Strength, string Carrier, Mix? Mix,
-    int Rounds, double DwellMinutes, double MaxDwellMinutes, string Tool, IReadOnlyList<string> Zones, IReadOnlyList<Answer> Answers, IReadOnlyList<string> Why, Until? Until,
-    IReadOnlyList<string> Cautions, IReadOnlyList<string> Kit, double LabourMinutes, double WaitMinutes, double WaterLitres, double ProductMl, double Money)
+    string Key,
+    IReadOnlyList<string> After,
+    string Stage,
+    string Slot,
+    Block Block,
+    string Treatment,
+    string Name,
+    string Agent,
+    string AgentName,
+    ProductFraction Strength,
+    string Carrier,
+    Mix? Mix,
+    int Rounds,
+    double DwellMinutes,
+    double MaxDwellMinutes,
+    string Tool,
+    IReadOnlyList<string> Zones,
+    IReadOnlyList<Answer> Answers,
+    IReadOnlyList<string> Why,
+    Until? Until,
+    IReadOnlyList<string> Cautions,
+    IReadOnlyList<string> Kit,
+    double LabourMinutes,
+    double WaitMinutes,
+    double WaterLitres,
+    double ProductMl,
+    double Money
+)
 {
     /// <summary>The shop's bottle that stands for the class; null when the shelf is not said.</summary>
     public string? Bottle { get; init; }
@@ -72,7 +106,17 @@ public sealed record Refer(IReadOnlyList<string> Zones, string What, string Reas
 public sealed record BranchStep(string Stage, string Treatment, string Name, int Rounds, IReadOnlyList<string> Zones, double LabourMinutes);
 
 /// <summary>A test to make, when, what it would change, and by how much knowing it narrows the hands-on time.</summary>
-public sealed record PlannedTest(string Test, string Contaminant, IReadOnlyList<string> Zones, string When, string Changes, double Probability, double AddsMinutes, double NarrowsMinutes, IReadOnlyList<BranchStep> IfPositive)
+public sealed record PlannedTest(
+    string Test,
+    string Contaminant,
+    IReadOnlyList<string> Zones,
+    string When,
+    string Changes,
+    double Probability,
+    double AddsMinutes,
+    double NarrowsMinutes,
+    IReadOnlyList<BranchStep> IfPositive
+)
 {
     /// <summary>Expected saving over both branches against the better of doing it blindly and leaving it, in minutes of cost; negative = not worth its time.</summary>
     public double Value { get; init; }
@@ -106,20 +150,53 @@ public sealed record Proof(int Zones, int Proved, double Minutes, double AtLeast
     /// <summary>Part of the cost that a better plan could save at most.</summary>
     public double Gap => Minutes <= 0 ? 0 : (Minutes - AtLeast) / Minutes;
 
-    public string Words => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{(Proved == Zones ? "every zone proved best" : $"{Proved} of {Zones} zones proved best")}, {(Gap < 5e-4 ? "sharing too" : $"sharing within {Gap * 100:0.#} %")}");
+    public string Words =>
+        string.Create(
+            System.Globalization.CultureInfo.InvariantCulture,
+            $"{(Proved == Zones ? "every zone proved best" : $"{Proved} of {Zones} zones proved best")}, {(Gap < 5e-4 ? "sharing too" : $"sharing within {Gap * 100:0.#} %")}"
+        );
 }
 
-public sealed record Totals(Range LabourMinutes, Range ElapsedMinutes, Range WaterLitres, Range Money, Range ProductTotalMl, IReadOnlyDictionary<string, double> ProductMl, double Harm);
+public sealed record Totals(
+    Range LabourMinutes,
+    Range ElapsedMinutes,
+    Range WaterLitres,
+    Range Money,
+    Range ProductTotalMl,
+    IReadOnlyDictionary<string, double> ProductMl,
+    double Harm
+);
 
 /// <summary>Loads on one zone at the start and after each step that touches it; what the core sample is drawn from.</summary>
-public sealed record ZoneTrace(string Zone, IReadOnlyDictionary<string, double> Start, IReadOnlyList<(string Step, IReadOnlyDictionary<string, double> Loads)> After, IReadOnlyDictionary<string, double> Targets);
+public sealed record ZoneTrace(
+    string Zone,
+    IReadOnlyDictionary<string, double> Start,
+    IReadOnlyList<(string Step, IReadOnlyDictionary<string, double> Loads)> After,
+    IReadOnlyDictionary<string, double> Targets
+);
 
 /// <summary>The whole answer: <c>toughstart.plan/1</c>.</summary>
 public sealed record Plan(
-    string Goal, string EngineVersion, string CatalogueVersion, string SurveyHash, double FilmC, string Drying, bool ReferOnly,
-    IReadOnlyList<Step> Steps, IReadOnlyList<Skipped> Skipped, IReadOnlyList<RefusedGroup> Refused, IReadOnlyList<Refer> Refer,
-    IReadOnlyList<PlannedTest> Tests, IReadOnlyList<string> Unverified, IReadOnlyList<string> Warnings, IReadOnlyList<string> Closing,
-    bool Proved, Totals Totals, PlannedTest? BestTest, IReadOnlyList<ZoneTrace> Traces)
+    string Goal,
+    string EngineVersion,
+    string CatalogueVersion,
+    string SurveyHash,
+    double FilmC,
+    string Drying,
+    bool ReferOnly,
+    IReadOnlyList<Step> Steps,
+    IReadOnlyList<Skipped> Skipped,
+    IReadOnlyList<RefusedGroup> Refused,
+    IReadOnlyList<Refer> Refer,
+    IReadOnlyList<PlannedTest> Tests,
+    IReadOnlyList<string> Unverified,
+    IReadOnlyList<string> Warnings,
+    IReadOnlyList<string> Closing,
+    bool Proved,
+    Totals Totals,
+    PlannedTest? BestTest,
+    IReadOnlyList<ZoneTrace> Traces
+)
 {
     public const string Format = "toughstart.plan/1";
 

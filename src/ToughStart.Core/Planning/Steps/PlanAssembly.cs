@@ -9,8 +9,14 @@ namespace ToughStart.Core.Planning;
 
 /// <summary>Turns per-zone choices into steps people can follow, with the reason beside every step, skip and refusal.</summary>
 internal sealed partial class PlanAssembly(
-    Survey survey, StageGraph graph, ProblemBuilder builder, IReadOnlyList<ZoneState> states, IReadOnlyList<ZoneWork> work, Catalogue c,
-    IEnumerable<Step> done)
+    Survey survey,
+    StageGraph graph,
+    ProblemBuilder builder,
+    IReadOnlyList<ZoneState> states,
+    IReadOnlyList<ZoneWork> work,
+    Catalogue c,
+    IEnumerable<Step> done
+)
 {
     private readonly Compatibility _matrix = new(c);
 
@@ -18,24 +24,55 @@ internal sealed partial class PlanAssembly(
 
     private readonly Dictionary<DateTimeOffset, SiteConditions?> _moments = [];
 
-    private readonly HashSet<(string What, ProductFraction Strength)> _mixed = [.. done.Select(s => (c.Treatments.Any(t => t.Id == s.Treatment && t.IsClay) ? s.Treatment : s.Agent, s.Strength))];
+    private readonly HashSet<(string What, ProductFraction Strength)> _mixed =
+    [
+        .. done.Select(s => (c.Treatments.Any(t => t.Id == s.Treatment && t.IsClay) ? s.Treatment : s.Agent, s.Strength)),
+    ];
 
-    private readonly Dictionary<string, Dictionary<Slot, (ZoneWork Work, Deed Deed)>> _bySlot = work.ToDictionary(w => w.State.Zone.Id, w => w.Deeds.ToDictionary(d => d.Slot, d => (w, d)));
+    private readonly Dictionary<string, Dictionary<Slot, (ZoneWork Work, Deed Deed)>> _bySlot = work.ToDictionary(
+        w => w.State.Zone.Id,
+        w => w.Deeds.ToDictionary(d => d.Slot, d => (w, d))
+    );
 
     /// <summary>Steps in the order of work: wheels and body as the house rule says, each in slot order, drying last.</summary>
     public IReadOnlyList<Step> Steps(StepKeys keys)
     {
         var groups = work.SelectMany(w => w.Deeds.Select(d => (Work: w, Deed: d, w.State.Zone.Block)))
-            .GroupBy(x => (x.Block, Position: graph.Position(x.Deed.Slot.Id), Stage: StageOf(x.Deed, x.Work.State), x.Deed.Treatment.Index, x.Deed.StrengthIndex, x.Deed.Rounds, Thick: x.Deed.Option.Film == "thick-foam", Under: x.Deed.Option.UnderFoam, x.Deed.Option.Seals))
+            .GroupBy(x =>
+                (
+                    x.Block,
+                    Position: graph.Position(x.Deed.Slot.Id),
+                    Stage: StageOf(x.Deed, x.Work.State),
+                    x.Deed.Treatment.Index,
+                    x.Deed.StrengthIndex,
+                    x.Deed.Rounds,
+                    Thick: x.Deed.Option.Film == "thick-foam",
+                    Under: x.Deed.Option.UnderFoam,
+                    x.Deed.Option.Seals
+                )
+            )
             .Select(g => (g.Key, Items: g.ToArray()))
-            .OrderBy(g => Order(g.Key.Block, g.Key.Position)).ThenBy(g => g.Key.Position).ThenBy(g => g.Key.Block).ThenBy(g => StageRank(g.Key.Stage)).ThenBy(g => g.Key.Under).ThenByDescending(g => g.Key.Seals).ThenBy(g => g.Key.Index).ThenBy(g => g.Key.StrengthIndex).ThenByDescending(g => g.Key.Rounds)
+            .OrderBy(g => Order(g.Key.Block, g.Key.Position))
+            .ThenBy(g => g.Key.Position)
+            .ThenBy(g => g.Key.Block)
+            .ThenBy(g => StageRank(g.Key.Stage))
+            .ThenBy(g => g.Key.Under)
+            .ThenByDescending(g => g.Key.Seals)
+            .ThenBy(g => g.Key.Index)
+            .ThenBy(g => g.Key.StrengthIndex)
+            .ThenByDescending(g => g.Key.Rounds)
             .ToArray();
         var steps = new List<Step>();
         var lastOf = new Dictionary<string, string>();
         string? lastWheel = null;
         foreach (var (key, items) in groups)
         {
-            var zones = items.Select(i => i.Work.State.Zone).OrderByDescending(z => z.Top).ThenBy(z => z.Id, StringComparer.Ordinal).Select(z => z.Id).ToArray();
+            var zones = items
+                .Select(i => i.Work.State.Zone)
+                .OrderByDescending(z => z.Top)
+                .ThenBy(z => z.Id, StringComparer.Ordinal)
+                .Select(z => z.Id)
+                .ToArray();
             var id = keys.Next(key.Stage, items[0].Deed.Treatment.Id, zones);
             var after = zones.Select(z => lastOf.GetValueOrDefault(z)).OfType<string>().ToHashSet();
             if (survey.Rule("wheels") == "first" && key.Block == Block.Body && lastWheel is not null && after.Count == 0)
@@ -43,7 +80,16 @@ internal sealed partial class PlanAssembly(
                 after.Add(lastWheel);
             }
 
-            steps.Add(MakeStep(id, after.Order(StringComparer.Ordinal).ToArray(), key.Stage, key.Block, items.Select(i => (i.Work, i.Deed)).ToArray(), zones));
+            steps.Add(
+                MakeStep(
+                    id,
+                    after.Order(StringComparer.Ordinal).ToArray(),
+                    key.Stage,
+                    key.Block,
+                    items.Select(i => (i.Work, i.Deed)).ToArray(),
+                    zones
+                )
+            );
             foreach (var z in zones)
             {
                 lastOf[z] = id;
@@ -61,21 +107,38 @@ internal sealed partial class PlanAssembly(
         return steps;
     }
 
-    public IReadOnlyList<ZoneTrace> Traces(IReadOnlyList<Step> steps) => work.Select(w =>
-    {
-        var own = steps.Where(s => s.Zones.Contains(w.State.Zone.Id)).ToArray();
-        var kinds = Enumerable.Range(0, Kinds.Count).Where(k => w.Problem.Start[k] < Levels.Nil || w.Deeds.Any(d => d.After[k] < Levels.Nil)).ToArray();
-        Dictionary<string, double> Loads(int[] levels) => kinds.ToDictionary(k => k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, k => Levels.LoadOf(levels[k]));
-        return new ZoneTrace(
-            w.State.Zone.Id, Loads(w.Problem.Start),
-            w.Deeds.OrderBy(d => graph.Position(d.Slot.Id)).Select(d => (own.First(s => s.Slot == d.Slot.Id).Key, (IReadOnlyDictionary<string, double>)Loads(d.After))).ToArray(),
-            kinds.Where(k => Asked(w, k) > 0).ToDictionary(k => k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, k => Levels.LoadOf(Asked(w, k))));
-    }).ToArray();
+    public IReadOnlyList<ZoneTrace> Traces(IReadOnlyList<Step> steps) =>
+        work.Select(w =>
+            {
+                var own = steps.Where(s => s.Zones.Contains(w.State.Zone.Id)).ToArray();
+                var kinds = Enumerable
+                    .Range(0, Kinds.Count)
+                    .Where(k => w.Problem.Start[k] < Levels.Nil || w.Deeds.Any(d => d.After[k] < Levels.Nil))
+                    .ToArray();
+                Dictionary<string, double> Loads(int[] levels) =>
+                    kinds.ToDictionary(k => k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, k => Levels.LoadOf(levels[k]));
+                return new ZoneTrace(
+                    w.State.Zone.Id,
+                    Loads(w.Problem.Start),
+                    w.Deeds.OrderBy(d => graph.Position(d.Slot.Id))
+                        .Select(d => (own.First(s => s.Slot == d.Slot.Id).Key, (IReadOnlyDictionary<string, double>)Loads(d.After)))
+                        .ToArray(),
+                    kinds
+                        .Where(k => Asked(w, k) > 0)
+                        .ToDictionary(k => k == Kinds.Residue ? "residue" : c.Contaminants[k].Id, k => Levels.LoadOf(Asked(w, k)))
+                );
+            })
+            .ToArray();
 
     private static readonly (string Slot, string[] Kinds)[] Explained =
     [
-        ("bug", ["bug"]), ("foam", ["road-film", "grit", "loose-dust"]), ("tar", ["tar", "rubber", "adhesive"]), ("iron", ["iron"]),
-        ("acid", ["mineral", "cement", "iron"]), ("clay", ["bonded-mix", "overspray"]), ("strip", ["old-protection"]),
+        ("bug", ["bug"]),
+        ("foam", ["road-film", "grit", "loose-dust"]),
+        ("tar", ["tar", "rubber", "adhesive"]),
+        ("iron", ["iron"]),
+        ("acid", ["mineral", "cement", "iron"]),
+        ("clay", ["bonded-mix", "overspray"]),
+        ("strip", ["old-protection"]),
     ];
 
     private int Order(Block block, int position)
@@ -92,7 +155,14 @@ internal sealed partial class PlanAssembly(
         };
     }
 
-    private static int StageRank(string stage) => stage switch { "arches" => 0, "tyres" => 1, "wheels" => 2, _ => 3 };
+    private static int StageRank(string stage) =>
+        stage switch
+        {
+            "arches" => 0,
+            "tyres" => 1,
+            "wheels" => 2,
+            _ => 3,
+        };
 
     private static string StageOf(Deed d, ZoneState z) => Slot.StageOn(d.Slot, z.Family);
 
@@ -114,9 +184,34 @@ internal sealed partial class PlanAssembly(
         var sections = SectionsOf(t, items, dwell, mists);
         var answers = items.SelectMany(i => Answers(i.Work, i.Deed)).ToArray();
         return new Step(
-            key, after, stage, deed.Slot.Id, block, t.Id, t.Name, agent.Id, agent.Name, deed.Strength, agent.Carrier, agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
-            deed.Rounds, dwell, sealedSpray is null ? agent.MaxDwell : Math.Min(agent.MaxDwell, sealedSpray.MaxDwell), deed.Option.UnderFoam ? "pump sprayer, bottom up; foam over it at once, no rinse between" : Tool(t, block), zones, answers, Why(deed, stage, items, answers), until, Cautions(deed, items, sections), Kit(t, stage),
-            labour, deed.Rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes), water, product, product / 1000 * agent.Price + water * c["water-price"])
+            key,
+            after,
+            stage,
+            deed.Slot.Id,
+            block,
+            t.Id,
+            t.Name,
+            agent.Id,
+            agent.Name,
+            deed.Strength,
+            agent.Carrier,
+            agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
+            deed.Rounds,
+            dwell,
+            sealedSpray is null ? agent.MaxDwell : Math.Min(agent.MaxDwell, sealedSpray.MaxDwell),
+            deed.Option.UnderFoam ? "pump sprayer, bottom up; foam over it at once, no rinse between" : Tool(t, block),
+            zones,
+            answers,
+            Why(deed, stage, items, answers),
+            until,
+            Cautions(deed, items, sections),
+            Kit(t, stage),
+            labour,
+            deed.Rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes),
+            water,
+            product,
+            product / 1000 * agent.Price + water * c["water-price"]
+        )
         {
             Bottle = agent.Bottle,
             BottleId = agent.BottleId,
@@ -125,7 +220,9 @@ internal sealed partial class PlanAssembly(
             Film = deed.Option.Film,
             Under = deed.Option.UnderFoam,
             Over = sealedSpray?.Id,
-            RoundsBetween = items.Select(i => Costing.RangeModel.Rounds(i.Deed, i.Work, c)).Aggregate((a, b) => (Math.Min(a.Low, b.Low), Math.Max(a.High, b.High))),
+            RoundsBetween = items
+                .Select(i => Costing.RangeModel.Rounds(i.Deed, i.Work, c))
+                .Aggregate((a, b) => (Math.Min(a.Low, b.Low), Math.Max(a.High, b.High))),
             Avoid = [.. c.Mistakes[stage]],
             Sections = sections,
         };
@@ -135,18 +232,33 @@ internal sealed partial class PlanAssembly(
     private SectionPlan? SectionsOf(Treatment t, (ZoneWork Work, Deed Deed)[] items, double dwell, int mists)
     {
         var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
-        if (film is null || t.Agent.IsWater || items[0].Deed.Option.UnderFoam || items.Any(i => i.Work.State.Window(film) is null) || items.Min(i => i.Work.State.Window(film)!.Value.FirstDry) >= c["not-the-limit"])
+        if (
+            film is null
+            || t.Agent.IsWater
+            || items[0].Deed.Option.UnderFoam
+            || items.Any(i => i.Work.State.Window(film) is null)
+            || items.Min(i => i.Work.State.Window(film)!.Value.FirstDry) >= c["not-the-limit"]
+        )
         {
             return null;
         }
 
         var later = At(items[0].Work.State.Conditions!.When.AddMinutes(30));
-        var parts = items.Select(i =>
-        {
-            var z = i.Work.State;
-            var now = z.Window(film)!.Value;
-            return new SectionItem(z.Zone, now.UsableSeconds, later is null ? now.UsableSeconds : later.FirstDry(z.Zone, z.Family, z.Reading, film) * later.SafePart(z.Zone.Id, z.Reading), t.Contact == Contact.None ? null : ZoneWork.LabourPerRound(i.Deed, z, c));
-        }).ToArray();
+        var parts = items
+            .Select(i =>
+            {
+                var z = i.Work.State;
+                var now = z.Window(film)!.Value;
+                return new SectionItem(
+                    z.Zone,
+                    now.UsableSeconds,
+                    later is null
+                        ? now.UsableSeconds
+                        : later.FirstDry(z.Zone, z.Family, z.Reading, film) * later.SafePart(z.Zone.Id, z.Reading),
+                    t.Contact == Contact.None ? null : ZoneWork.LabourPerRound(i.Deed, z, c)
+                );
+            })
+            .ToArray();
         // Two films are put on before the one dwell begins.
         var speed = film == ProblemBuilder.Sealed ? builder.Speed with { Apply = builder.Speed.Apply / 2 } : builder.Speed;
         return Conditions.Sections.Plan(parts, _vehicle, speed, dwell * 60, mists);
@@ -164,10 +276,21 @@ internal sealed partial class PlanAssembly(
     }
 
     /// <summary>The tool, in the words of the house's school.</summary>
-    private string Tool(Treatment t, Block block) => block == Block.Wheels && Medium.For(t.Id, block, c) is { Id: "wheel-mitt" } own ? $"{own.Name} from the third bucket, {own.Rule.Split("; ")[^1]}"
+    private string Tool(Treatment t, Block block) =>
+        block == Block.Wheels && Medium.For(t.Id, block, c) is { Id: "wheel-mitt" } own
+            ? $"{own.Name} from the third bucket, {own.Rule.Split("; ")[^1]}"
         : t.In("foam")
-        ? t.Tool + (survey.Rule("rinseFoamBeforeContact") == "true" ? ", rinse the foam off before touching" : ", wash through the foam")
-        : t.IsClay ? t.Tool + builder.Limits.Lubricant switch { "neutral-shampoo" => "; shampoo 1:10 to 1:20 mixed fresh as lubricant", "iron-remover" => "; iron remover as lubricant, door open", "lubricant" => "; clay lubricant", _ => "; rinseless 1:16 as lubricant" }
+            ? t.Tool
+                + (survey.Rule("rinseFoamBeforeContact") == "true" ? ", rinse the foam off before touching" : ", wash through the foam")
+        : t.IsClay
+            ? t.Tool
+                + builder.Limits.Lubricant switch
+                {
+                    "neutral-shampoo" => "; shampoo 1:10 to 1:20 mixed fresh as lubricant",
+                    "iron-remover" => "; iron remover as lubricant, door open",
+                    "lubricant" => "; clay lubricant",
+                    _ => "; rinseless 1:16 as lubricant",
+                }
         : t.Tool;
 
     private IEnumerable<Answer> Answers(ZoneWork w, Deed d)
@@ -176,7 +299,12 @@ internal sealed partial class PlanAssembly(
         {
             if (r.Kind != Kinds.Residue && d.Before[r.Kind] < Levels.Nil && d.After[r.Kind] > d.Before[r.Kind])
             {
-                yield return new Answer(w.State.Zone.Id, c.Contaminants[r.Kind].Id, Levels.LoadOf(d.Before[r.Kind]), Levels.LoadOf(d.After[r.Kind]));
+                yield return new Answer(
+                    w.State.Zone.Id,
+                    c.Contaminants[r.Kind].Id,
+                    Levels.LoadOf(d.Before[r.Kind]),
+                    Levels.LoadOf(d.After[r.Kind])
+                );
             }
         }
     }
@@ -186,37 +314,99 @@ internal sealed partial class PlanAssembly(
         var product = solutionMl * strength.Value;
         if (agent.Basis != "bottle")
         {
-            return new Mix(agent.Vessel, strength, product, solutionMl - product, agent.Basis, true, strength.Value, strength.Value) { Leftover = Rest(agent, strength) };
+            return new Mix(agent.Vessel, strength, product, solutionMl - product, agent.Basis, true, strength.Value, strength.Value)
+            {
+                Leftover = Rest(agent, strength),
+            };
         }
 
         var lance = survey.Kit?.Lance ?? LanceDraw.Uncalibrated;
         var bottle = lance.BottleFor(strength).Bottle ?? ProductFraction.Neat;
-        return new Mix(agent.Vessel, bottle, product, product / bottle.Value - product, agent.Basis, lance.Calibrated, bottle.Value * lance.Low, bottle.Value * lance.High) { Leftover = Rest(agent, strength) };
+        return new Mix(
+            agent.Vessel,
+            bottle,
+            product,
+            product / bottle.Value - product,
+            agent.Basis,
+            lance.Calibrated,
+            bottle.Value * lance.Low,
+            bottle.Value * lance.High
+        )
+        {
+            Leftover = Rest(agent, strength),
+        };
     }
 
     /// <summary>What is mixed already and still good.</summary>
     private Leftover? Rest(Agent agent, ProductFraction strength) =>
-        survey.Kit?.Leftovers.Where(l => l.Agent == agent.Id && l.IsOnPanel(agent, strength.Value, survey.Kit, c)).OrderByDescending(l => l.Ml).FirstOrDefault();
+        survey
+            .Kit?.Leftovers.Where(l => l.Agent == agent.Id && l.IsOnPanel(agent, strength.Value, survey.Kit, c))
+            .OrderByDescending(l => l.Ml)
+            .FirstOrDefault();
 
     private Step? DryStep(List<Step> steps, IReadOnlyList<string> after, StepKeys keys)
     {
-        var wet = work.Where(w => w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family is ("body" or "glass" or "trim" or "metal")).Select(w => w.State).ToArray();
-        var left = wet.Length > 0 && wet[0].Conditions is { } now ? WaterLeft.Of(now, wet.Select(z => (z.Zone, z.Family)), survey.Site.WaterHardnessMgL) : [];
+        var wet = work.Where(w =>
+                w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family is ("body" or "glass" or "trim" or "metal")
+            )
+            .Select(w => w.State)
+            .ToArray();
+        var left =
+            wet.Length > 0 && wet[0].Conditions is { } now
+                ? WaterLeft.Of(now, wet.Select(z => (z.Zone, z.Family)), survey.Site.WaterHardnessMgL)
+                : [];
         // Where nothing dries soon the old order stands; else what spots first comes first, within the same two minutes glass and high panels.
         var soon = left.Where(w => w.Seconds < c["not-the-limit"]).ToDictionary(w => w.Zone, w => (int)(w.Seconds / 120));
-        var zones = wet.Select(w => w.Zone).OrderBy(z => soon.GetValueOrDefault(z.Id, int.MaxValue)).ThenByDescending(z => z.Kind.Id == "glass").ThenByDescending(z => z.Top).ThenBy(z => z.Id, StringComparer.Ordinal).ToArray();
+        var zones = wet.Select(w => w.Zone)
+            .OrderBy(z => soon.GetValueOrDefault(z.Id, int.MaxValue))
+            .ThenByDescending(z => z.Kind.Id == "glass")
+            .ThenByDescending(z => z.Top)
+            .ThenBy(z => z.Id, StringComparer.Ordinal)
+            .ToArray();
         if (zones.Length == 0)
         {
             return null;
         }
 
         var rule = survey.Rule("drying");
-        var name = rule switch { "blade-glass" => "Blade the glass, blot the rest", "aid" => "Dry with a drying aid", _ => "Blot dry, blow out the crevices" };
+        var name = rule switch
+        {
+            "blade-glass" => "Blade the glass, blot the rest",
+            "aid" => "Dry with a drying aid",
+            _ => "Blot dry, blow out the crevices",
+        };
         var ids = zones.Select(z => z.Id).ToArray();
         return new Step(
-            keys.Next("dry", rule, ids), after, "dry", "dry", Block.Body, rule, name, "water", "none", ProductFraction.Neat, "none", null, 1, 0, 0, "drying towel, blower",
-            ids, [], soon.Count > 0 ? Spots(left) : ["Glass first, so that drops from above do not mark it again.", "Standing water leaves rings; hard water more."], null, ["Blower: eyes and ears."], ["eyes", "ears"],
-            zones.Sum(z => z.Area) * c["dry-labour"], 0, 0, 0, 0)
+            keys.Next("dry", rule, ids),
+            after,
+            "dry",
+            "dry",
+            Block.Body,
+            rule,
+            name,
+            "water",
+            "none",
+            ProductFraction.Neat,
+            "none",
+            null,
+            1,
+            0,
+            0,
+            "drying towel, blower",
+            ids,
+            [],
+            soon.Count > 0
+                ? Spots(left)
+                : ["Glass first, so that drops from above do not mark it again.", "Standing water leaves rings; hard water more."],
+            null,
+            ["Blower: eyes and ears."],
+            ["eyes", "ears"],
+            zones.Sum(z => z.Area) * c["dry-labour"],
+            0,
+            0,
+            0,
+            0
+        )
         {
             RoundsBetween = (1, 1),
             Avoid = [.. c.Mistakes["dry"]],
@@ -231,8 +421,13 @@ internal sealed class StepKeys(Plan? earlier, IReadOnlySet<string>? taken)
 
     public string Next(string stage, string treatment, IReadOnlyList<string> zones)
     {
-        var old = earlier?.Steps.Where(s => s.Stage == stage && s.Treatment == treatment && !_used.Contains(s.Key))
-            .Select(s => (s.Key, Shared: s.Zones.Intersect(zones).Count())).Where(x => x.Shared > 0).OrderByDescending(x => x.Shared).ThenBy(x => x.Key, StringComparer.Ordinal).ToArray();
+        var old = earlier
+            ?.Steps.Where(s => s.Stage == stage && s.Treatment == treatment && !_used.Contains(s.Key))
+            .Select(s => (s.Key, Shared: s.Zones.Intersect(zones).Count()))
+            .Where(x => x.Shared > 0)
+            .OrderByDescending(x => x.Shared)
+            .ThenBy(x => x.Key, StringComparer.Ordinal)
+            .ToArray();
         var key = old is [var first, ..] ? first.Key : null;
         for (var n = 1; key is null; n++)
         {

@@ -7,9 +7,26 @@ namespace ToughStart.Core.Planning;
 /// <summary>How a test is made and read.</summary>
 /// <param name="Measures">The contaminant whose load an answer bounds; null when it speaks of the surface.</param>
 /// <param name="Unclear">What makes the answer inconclusive.</param>
-public sealed record TestCard(string Id, string Name, string? Measures, IReadOnlyList<string> Answers, string Do, string Look, IReadOnlyList<string> Unclear)
+public sealed record TestCard(
+    string Id,
+    string Name,
+    string? Measures,
+    IReadOnlyList<string> Answers,
+    string Do,
+    string Look,
+    IReadOnlyList<string> Unclear
+)
 {
-    internal static TestCard Read(Table.Row r) => new(r["test"], r["name"], r["measures"].Length == 0 ? null : r["measures"], r.Words("answers"), r["do"] + ".", r["look"] + ".", r.Words("unclear"));
+    internal static TestCard Read(Table.Row r) =>
+        new(
+            r["test"],
+            r["name"],
+            r["measures"].Length == 0 ? null : r["measures"],
+            r.Words("answers"),
+            r["do"] + ".",
+            r["look"] + ".",
+            r.Words("unclear")
+        );
 }
 
 /// <summary>A test worth making before anything is mixed: where, and what its answer would change.</summary>
@@ -33,30 +50,67 @@ public static class TestGuide
             return [];
         }
 
-        var waiting = plan.Refused.Where(r => r.Cause == Objection.IdOf(Cause.TestSpotFirst)).SelectMany(r => r.Zones).Distinct().Where(z => survey.ZoneOf(z)?.TestOf("spot") is null).Order(StringComparer.Ordinal).ToArray();
+        var waiting = plan
+            .Refused.Where(r => r.Cause == Objection.IdOf(Cause.TestSpotFirst))
+            .SelectMany(r => r.Zones)
+            .Distinct()
+            .Where(z => survey.ZoneOf(z)?.TestOf("spot") is null)
+            .Order(StringComparer.Ordinal)
+            .ToArray();
         if (waiting.Length > 0)
         {
-            list.Add(Compare(survey, plan, Card("spot"), waiting, z => z with { Tests = [.. z.Tests.Where(t => t.Test != "spot"), new TestResult("spot", "none", null)] }, 0.8));
+            list.Add(
+                Compare(
+                    survey,
+                    plan,
+                    Card("spot"),
+                    waiting,
+                    z => z with { Tests = [.. z.Tests.Where(t => t.Test != "spot"), new TestResult("spot", "none", null)] },
+                    0.8
+                )
+            );
         }
 
         var old = survey.History.MonthsSinceWash >= c["single-stage-months"] || survey.Zones.Any(z => z.FindingOf("oxidation")?.Grade > 0);
-        var assumed = Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size).Zones
-            .Where(z => z.Kind.Default.Id == "clear-coat" && z.Kind.MayBe.Any(s => s.Id == "single-stage") && survey.ZoneOf(z.Id) is not { Surface: not null } && survey.ZoneOf(z.Id)?.TestOf("colour") is null).Select(z => z.Id).ToArray();
+        var assumed = Vehicles
+            .Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size)
+            .Zones.Where(z =>
+                z.Kind.Default.Id == "clear-coat"
+                && z.Kind.MayBe.Any(s => s.Id == "single-stage")
+                && survey.ZoneOf(z.Id) is not { Surface: not null }
+                && survey.ZoneOf(z.Id)?.TestOf("colour") is null
+            )
+            .Select(z => z.Id)
+            .ToArray();
         if (old && assumed.Length > 0)
         {
             list.Add(Compare(survey, plan, Card("colour"), assumed, z => z with { Surface = "single-stage" }, c["single-stage-chance"]));
         }
 
-        return list.OrderByDescending(t => t.NarrowsMinutes * Math.Min(t.Probability, 1)).ThenBy(t => t.Card.Id, StringComparer.Ordinal).ToArray();
+        return list.OrderByDescending(t => t.NarrowsMinutes * Math.Min(t.Probability, 1))
+            .ThenBy(t => t.Card.Id, StringComparer.Ordinal)
+            .ToArray();
     }
 
     public static TestCard Card(string test) => Catalogue.Default.Tests.First(t => t.Id == test);
 
     /// <summary>Makes the plan again as if the test had spoken, and says what differs.</summary>
-    private static ProposedTest Compare(Survey survey, Plan plan, TestCard card, IReadOnlyList<string> zones, Func<ZoneSurvey, ZoneSurvey> speaks, double probability)
+    private static ProposedTest Compare(
+        Survey survey,
+        Plan plan,
+        TestCard card,
+        IReadOnlyList<string> zones,
+        Func<ZoneSurvey, ZoneSurvey> speaks,
+        double probability
+    )
     {
         var touched = zones.Select(id => speaks(survey.ZoneOf(id) ?? new ZoneSurvey(id, null, [], null, null, null, [], []))).ToArray();
-        var then = Planner.Plan(survey with { Zones = [.. survey.Zones.Where(z => !zones.Contains(z.Zone)).Concat(touched).OrderBy(z => z.Zone, StringComparer.Ordinal)] });
+        var then = Planner.Plan(
+            survey with
+            {
+                Zones = [.. survey.Zones.Where(z => !zones.Contains(z.Zone)).Concat(touched).OrderBy(z => z.Zone, StringComparer.Ordinal)],
+            }
+        );
         var minutes = then.Totals.LabourMinutes.Expected - plan.Totals.LabourMinutes.Expected;
         var refer = then.Refer.Sum(r => r.Zones.Count) - plan.Refer.Sum(r => r.Zones.Count);
         var refused = then.Refused.Sum(r => r.Zones.Count) - plan.Refused.Sum(r => r.Zones.Count);
@@ -77,6 +131,12 @@ public static class TestGuide
         }
 
         var answer = card.Id == "spot" ? "if nothing changes on the spot" : "if the paint's colour comes off";
-        return new ProposedTest(card, zones, Math.Abs(minutes), probability, $"{answer}: {(parts.Count == 0 ? "the plan stands, the limits are sure" : string.Join(", ", parts))}");
+        return new ProposedTest(
+            card,
+            zones,
+            Math.Abs(minutes),
+            probability,
+            $"{answer}: {(parts.Count == 0 ? "the plan stands, the limits are sure" : string.Join(", ", parts))}"
+        );
     }
 }

@@ -13,7 +13,8 @@ namespace ToughStart.Web.Stations;
 /// <summary>The mix bench: the arithmetic people get wrong, on the bottles they own. Everything typed is kept in the address.</summary>
 public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
 {
-    public static IReadOnlyList<(string Id, string Name)> Tools { get; } = [("mix", "Mix"), ("lance", "Lance"), ("bucket", "Bucket"), ("nozzle", "Nozzle"), ("ph", "pH"), ("water", "Water")];
+    public static IReadOnlyList<(string Id, string Name)> Tools { get; } =
+    [("mix", "Mix"), ("lance", "Lance"), ("bucket", "Bucket"), ("nozzle", "Nozzle"), ("ph", "pH"), ("water", "Water")];
 
     private readonly List<Problem> _problems = [];
 
@@ -64,16 +65,32 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync(string? tool, Guid product, Guid bottle, string? productMl, string? waterMl, bool rinsed, bool emptied, CancellationToken stop)
+    public async Task<IActionResult> OnPostAsync(
+        string? tool,
+        Guid product,
+        Guid bottle,
+        string? productMl,
+        string? waterMl,
+        bool rinsed,
+        bool emptied,
+        CancellationToken stop
+    )
     {
         await LoadAsync(tool, stop);
-        if (!decimal.TryParse(productMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var p) || !decimal.TryParse(waterMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var w))
+        if (
+            !decimal.TryParse(productMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var p)
+            || !decimal.TryParse(waterMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var w)
+        )
         {
             Refused = "the amounts went missing: set the mix again";
         }
         else
         {
-            var (mix, warning, refused) = await kit.MixAsync(new MixOrder(product, bottle, p, w, null, rinsed, emptied), User.StaffId(), stop);
+            var (mix, warning, refused) = await kit.MixAsync(
+                new MixOrder(product, bottle, p, w, null, rinsed, emptied),
+                User.StaffId(),
+                stop
+            );
             if (mix is not null)
             {
                 return Redirect($"/bottles?made={mix.Number}{(warning is null ? "" : "&mind=" + Uri.EscapeDataString(warning))}");
@@ -87,10 +104,15 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
     }
 
     /// <summary>A field as it was typed.</summary>
-    public string Of(string field) => Request.Query[field].ToString() is { Length: > 0 } q ? q[..Math.Min(q.Length, 120)] : Request.HasFormContentType && Request.Form.TryGetValue("q_" + field, out var f) ? f.ToString() : "";
+    public string Of(string field) =>
+        Request.Query[field].ToString() is { Length: > 0 } q ? q[..Math.Min(q.Length, 120)]
+        : Request.HasFormContentType && Request.Form.TryGetValue("q_" + field, out var f) ? f.ToString()
+        : "";
 
-    public IReadOnlyList<string> Chips => Product is { } p && new[] { p.Low, p.Reference, p.High }.OfType<string>().Distinct().ToArray() is { Length: > 0 } label ? label
-        : Product is { } of ? Catalogue.Default.Agent(of.Agent).Strengths.Select(s => s.ToString()).ToArray() : ["1:3", "1:5", "1:10", "1:20", "2 %", "neat"];
+    public IReadOnlyList<string> Chips =>
+        Product is { } p && new[] { p.Low, p.Reference, p.High }.OfType<string>().Distinct().ToArray() is { Length: > 0 } label ? label
+        : Product is { } of ? Catalogue.Default.Agent(of.Agent).Strengths.Select(s => s.ToString()).ToArray()
+        : ["1:3", "1:5", "1:10", "1:20", "2 %", "neat"];
 
     private double? Number(string field, string name)
     {
@@ -121,17 +143,38 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
         if (Tool is "mix" or "bucket" or "ph")
         {
             Products = (await shelf.SomeAsync(200, stop)).ToArray();
-            Product = Guid.TryParse(Of("product"), out var id) ? Products.FirstOrDefault(p => p.Id == id) ?? await shelf.ProductAsync(id, stop) : null;
+            Product = Guid.TryParse(Of("product"), out var id)
+                ? Products.FirstOrDefault(p => p.Id == id) ?? await shelf.ProductAsync(id, stop)
+                : null;
         }
 
         switch (Tool)
         {
-            case "mix": await MixAsync(stop); break;
-            case "lance": AskLance(); break;
-            case "bucket": AskBucket(); break;
+            case "mix":
+                await MixAsync(stop);
+                break;
+            case "lance":
+                AskLance();
+                break;
+            case "bucket":
+                AskBucket();
+                break;
             case "nozzle":
                 var (size, flow, mpa) = (Number("size", "size"), Number("flow", "flow"), Number("mpa", "pressure"));
-                Take(Calculators.Nozzle(new NozzleRequest(flow is null ? size ?? 2 : null, flow, Number("angle", "angle") ?? 40, mpa is null ? Number("psi", "pressure") ?? 2000 : null, mpa, null, Number("cm", "distance") ?? 30)), a => Nozzle = a);
+                Take(
+                    Calculators.Nozzle(
+                        new NozzleRequest(
+                            flow is null ? size ?? 2 : null,
+                            flow,
+                            Number("angle", "angle") ?? 40,
+                            mpa is null ? Number("psi", "pressure") ?? 2000 : null,
+                            mpa,
+                            null,
+                            Number("cm", "distance") ?? 30
+                        )
+                    ),
+                    a => Nozzle = a
+                );
                 break;
             case "ph":
                 var ph = Number("ph", "pH") ?? Product?.NeatPh;
@@ -142,7 +185,12 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
 
                 break;
             default:
-                Take(Calculators.Hardness(new HardnessRequest(Number("hardness", "hardness") ?? 290, Text("unit") ?? "mg-l", Number("film", "film"))), a => Water = a);
+                Take(
+                    Calculators.Hardness(
+                        new HardnessRequest(Number("hardness", "hardness") ?? 290, Text("unit") ?? "mg-l", Number("film", "film"))
+                    ),
+                    a => Water = a
+                );
                 break;
         }
     }
@@ -151,26 +199,53 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
     {
         Last = await kit.LastInBottleAsync(stop);
         var vessels = Kit.Select(k => k.Item).Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket").ToArray();
-        Vessel = vessels.FirstOrDefault(k => k.Id.ToString() == Of("vessel")) ?? vessels.FirstOrDefault(k => k.Kind == "bottle") ?? vessels.FirstOrDefault();
+        Vessel = vessels.FirstOrDefault(k => k.Id.ToString() == Of("vessel"))
+            ?? vessels.FirstOrDefault(k => k.Kind == "bottle")
+            ?? vessels.FirstOrDefault();
         var (rest, total) = (Number("rest", "rest"), Number("total", "total"));
         var onPanel = Vessel?.Kind == "lance" && Of("meant") != "bottle" ? LanceOf(Vessel).Ratio : (double?)null;
         var asked = new MixRequest(
-            Text("strength") ?? Chips[Math.Min(1, Chips.Count - 1)], total, Number("dose", "product"), Number("water", "water"), Number("cap", "capful"), Vessel?.Ml, onPanel, Number("jug", "jug"), rest,
-            rest is null ? null : Text("reststrength") ?? "unknown", null, Product?.Agent);
+            Text("strength") ?? Chips[Math.Min(1, Chips.Count - 1)],
+            total,
+            Number("dose", "product"),
+            Number("water", "water"),
+            Number("cap", "capful"),
+            Vessel?.Ml,
+            onPanel,
+            Number("jug", "jug"),
+            rest,
+            rest is null ? null : Text("reststrength") ?? "unknown",
+            null,
+            Product?.Agent
+        );
         if (total > Vessel?.Ml && rest is null)
         {
             // More than the vessel holds: shared over everything that is free, largest first.
-            Shared = vessels.Where(v => v.Kind == Vessel.Kind || (v.Kind is "bottle" or "sprayer" && Vessel.Kind is "bottle" or "sprayer")).Where(v => Last.GetValueOrDefault(v.Id) is not { State: "in-use" }).ToArray();
+            Shared = vessels
+                .Where(v => v.Kind == Vessel.Kind || (v.Kind is "bottle" or "sprayer" && Vessel.Kind is "bottle" or "sprayer"))
+                .Where(v => Last.GetValueOrDefault(v.Id) is not { State: "in-use" })
+                .ToArray();
             asked = asked with { ContainerMl = null, Containers = Shared.Select(v => v.Ml!.Value).ToArray() };
         }
 
         Take(Calculators.Mix(asked), a => Mix = a);
-        if (Mix is { WaterMl: > 0, TopUp: null } && asked.JugMl is null && JugPour.Best(new Mixture(ProductFraction.Of(Mix.Fraction), Mix.ProductMl, Mix.WaterMl), Kit.Where(k => k.Item.Kind == "jug" && k.Item.Ml > 0).Select(k => k.Item.Ml!.Value)) is { } jug)
+        if (
+            Mix is { WaterMl: > 0, TopUp: null }
+            && asked.JugMl is null
+            && JugPour.Best(
+                new Mixture(ProductFraction.Of(Mix.Fraction), Mix.ProductMl, Mix.WaterMl),
+                Kit.Where(k => k.Item.Kind == "jug" && k.Item.Ml > 0).Select(k => k.Item.Ml!.Value)
+            )
+                is { } jug
+        )
         {
             Mix = Calculators.Mix(asked with { JugMl = jug.Mark }).Value ?? Mix;
         }
 
-        if (Product is { } p && Compatibility.Default.Blocked(Catalogue.Default.Agent(p.Agent), ShelfStore.Draft(p).ToShelf(Draw, p.StockMl)) is { } blocked)
+        if (
+            Product is { } p
+            && Compatibility.Default.Blocked(Catalogue.Default.Agent(p.Agent), ShelfStore.Draft(p).ToShelf(Draw, p.StockMl)) is { } blocked
+        )
         {
             _problems.Add(new Problem(p.Name, blocked.Words));
             Mix = null;
@@ -182,12 +257,39 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
 
     private void AskLance()
     {
-        var lance = Kit.Select(k => k.Item).Where(k => k.Kind == "lance").ToArray() is { Length: > 0 } all ? all.FirstOrDefault(k => k.Id.ToString() == Of("lance")) ?? all[0] : null;
+        var lance = Kit.Select(k => k.Item).Where(k => k.Kind == "lance").ToArray() is { Length: > 0 } all
+            ? all.FirstOrDefault(k => k.Id.ToString() == Of("lance")) ?? all[0]
+            : null;
         Vessel = lance;
         var draw = lance is null ? LanceDraw.Uncalibrated : LanceOf(lance);
-        var known = Number("draw", "draw") is { } percent ? percent / 100 : draw.Calibrated ? draw.Ratio : (double?)null;
+        var known =
+            Number("draw", "draw") is { } percent ? percent / 100
+            : draw.Calibrated ? draw.Ratio
+            : (double?)null;
         var bottle = Of("way") == "bottle";
-        Take(Calculators.Lance(new LanceRequest(null, known, bottle ? null : Text("strength") ?? "2 %", bottle ? Text("strength") ?? "1:9" : null, Number("flow", "flow") ?? Kit.FirstOrDefault(k => k.Item.Kind == "washer")?.Item.FlowLitresPerMinute, lance?.Ml ?? 1000)), a => Lance = draw.Calibrated && Of("draw").Length == 0 && a.BottleFraction is { } f ? a with { DrawLow = draw.Low, DrawHigh = draw.High, OnPanelLow = f * draw.Low, OnPanelHigh = f * draw.High } : a);
+        Take(
+            Calculators.Lance(
+                new LanceRequest(
+                    null,
+                    known,
+                    bottle ? null : Text("strength") ?? "2 %",
+                    bottle ? Text("strength") ?? "1:9" : null,
+                    Number("flow", "flow") ?? Kit.FirstOrDefault(k => k.Item.Kind == "washer")?.Item.FlowLitresPerMinute,
+                    lance?.Ml ?? 1000
+                )
+            ),
+            a =>
+                Lance =
+                    draw.Calibrated && Of("draw").Length == 0 && a.BottleFraction is { } f
+                        ? a with
+                        {
+                            DrawLow = draw.Low,
+                            DrawHigh = draw.High,
+                            OnPanelLow = f * draw.Low,
+                            OnPanelHigh = f * draw.High,
+                        }
+                        : a
+        );
     }
 
     private void AskBucket()
@@ -211,7 +313,9 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
             return;
         }
 
-        var agent = Catalogue.Default.Agent(Product?.Agent is { } id && Catalogue.Default.Agent(id).Basis == "bucket" ? id : "neutral-shampoo");
+        var agent = Catalogue.Default.Agent(
+            Product?.Agent is { } id && Catalogue.Default.Agent(id).Basis == "bucket" ? id : "neutral-shampoo"
+        );
         var labelled = Product is { } p && p.Agent == agent.Id ? agent.Under(ShelfStore.Draft(p).ToShelf(Draw, null)) : agent;
         if (Number("water", "water") is not { } water)
         {
@@ -249,8 +353,17 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
             return (null, null);
         }
 
-        return MixSafety.Refill(Catalogue.Default.Agent(Product.Agent), Catalogue.Default.Agent(last.Agent), last.ProductId == Product.Id, last.State != "in-use", false);
+        return MixSafety.Refill(
+            Catalogue.Default.Agent(Product.Agent),
+            Catalogue.Default.Agent(last.Agent),
+            last.ProductId == Product.Id,
+            last.State != "in-use",
+            false
+        );
     }
 
-    internal Container Drawn => Mix is { Fills: [var first, ..] } && Shared.Count > first.Container ? ShelfDrawing.Container(Shared[first.Container]) : Vessel is null ? Bottle.Find("spray-1000") : ShelfDrawing.Container(Vessel);
+    internal Container Drawn =>
+        Mix is { Fills: [var first, ..] } && Shared.Count > first.Container ? ShelfDrawing.Container(Shared[first.Container])
+        : Vessel is null ? Bottle.Find("spray-1000")
+        : ShelfDrawing.Container(Vessel);
 }

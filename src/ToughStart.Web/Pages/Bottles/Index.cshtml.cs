@@ -45,7 +45,19 @@ public sealed class BottlesModel(KitStore kit, RecordStore records, TimeProvider
         }
 
         decimal ml = 0;
-        if (state == "in-use" && (!decimal.TryParse((left ?? "").Trim().Replace(',', '.'), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out ml) || ml < 0 || ml > mix.ProductMl + mix.WaterMl))
+        if (
+            state == "in-use"
+            && (
+                !decimal.TryParse(
+                    (left ?? "").Trim().Replace(',', '.'),
+                    NumberStyles.AllowDecimalPoint,
+                    CultureInfo.InvariantCulture,
+                    out ml
+                )
+                || ml < 0
+                || ml > mix.ProductMl + mix.WaterMl
+            )
+        )
         {
             (Refused, Response.StatusCode) = ($"{mix.Bottle}: what is left is 0 to {mix.ProductMl + mix.WaterMl:0} ml", 422);
             return Page();
@@ -72,12 +84,18 @@ public sealed class BottlesModel(KitStore kit, RecordStore records, TimeProvider
         ViewData["Title"] = "Bottles";
         ViewData["Station"] = "bottles";
         Today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
-        (Open, Past, Names) = (await kit.MixesAsync(true, 200, stop), await kit.MixesAsync(false, 20, stop), await records.NamesAsync(stop));
+        (Open, Past, Names) = (
+            await kit.MixesAsync(true, 200, stop),
+            await kit.MixesAsync(false, 20, stop),
+            await records.NamesAsync(stop)
+        );
     }
 
     public string Age(MixView m)
     {
         var days = (time.GetUtcNow() - m.At).TotalDays;
-        return days < 1 ? "today" : days < 2 ? "yesterday" : $"{days:0} days old";
+        return days < 1 ? "today"
+            : days < 2 ? "yesterday"
+            : $"{days:0} days old";
     }
 }

@@ -27,7 +27,10 @@ public sealed class LabelsModel(KitStore kit, RecordStore records) : PageModel
     public string Code(MixView m)
     {
         using var generator = new QRCodeGenerator();
-        using var data = generator.CreateQrCode($"{Request.Scheme}://{Request.Host}/bottles?handler=One&number={m.Number}", QRCodeGenerator.ECCLevel.M);
+        using var data = generator.CreateQrCode(
+            $"{Request.Scheme}://{Request.Host}/bottles?handler=One&number={m.Number}",
+            QRCodeGenerator.ECCLevel.M
+        );
         using var svg = new SvgQRCode(data);
         return svg.GetGraphic(new System.Drawing.Size(120, 120), "#111", "#fff", false, SvgQRCode.SizingMode.ViewBoxAttribute);
     }

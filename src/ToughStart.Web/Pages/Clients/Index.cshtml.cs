@@ -18,9 +18,10 @@ public sealed class ClientsModel(RecordStore records) : PageModel
 
     public async Task OnGetAsync(CancellationToken stop) => await LoadAsync(stop);
 
-    public async Task<IActionResult> OnGetExportAsync(Guid id, CancellationToken stop) => await records.ExportClientAsync(id, stop) is { } data
-        ? File(JsonSerializer.SerializeToUtf8Bytes(data, Written), "application/json", $"client-{id.ToString("N")[^8..]}.json")
-        : NotFound();
+    public async Task<IActionResult> OnGetExportAsync(Guid id, CancellationToken stop) =>
+        await records.ExportClientAsync(id, stop) is { } data
+            ? File(JsonSerializer.SerializeToUtf8Bytes(data, Written), "application/json", $"client-{id.ToString("N")[^8..]}.json")
+            : NotFound();
 
     public async Task<IActionResult> OnPostEraseAsync(Guid id, string? name, CancellationToken stop)
     {

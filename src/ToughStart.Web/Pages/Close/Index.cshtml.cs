@@ -11,7 +11,8 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
 {
     public override string Station => "close";
 
-    public IReadOnlyList<(Guid Product, string Name, decimal ReservedMl, decimal DrawnMl, decimal StockMl)> Products { get; private set; } = [];
+    public IReadOnlyList<(Guid Product, string Name, decimal ReservedMl, decimal DrawnMl, decimal StockMl)> Products { get; private set; } =
+    [];
 
     public IReadOnlyDictionary<string, double> Planned { get; private set; } = new Dictionary<string, double>();
 
@@ -47,7 +48,15 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
         var used = new List<(Guid, decimal)>();
         foreach (var p in Products)
         {
-            if (!decimal.TryParse(Typed[p.Product].Trim().Replace(',', '.'), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var ml) || ml > 10_000_000)
+            if (
+                !decimal.TryParse(
+                    Typed[p.Product].Trim().Replace(',', '.'),
+                    NumberStyles.AllowDecimalPoint,
+                    CultureInfo.InvariantCulture,
+                    out var ml
+                )
+                || ml > 10_000_000
+            )
             {
                 (Refused, Response.StatusCode) = ($"{p.Name}: what was used is a number of ml, 0 or more", 422);
                 return Page();
@@ -70,9 +79,14 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
     {
         Products = await shelf.OfJobAsync(Job.Id, stop);
         var first = await Runs.FirstAsync(Job, stop) ?? Plan;
-        Planned = JobVolumes.Solutions(first).Where(s => s.Bottle is not null).GroupBy(s => s.Bottle!).ToDictionary(g => g.Key, g => g.Sum(s => s.NeedMl * s.Mix.InVessel.Value));
+        Planned = JobVolumes
+            .Solutions(first)
+            .Where(s => s.Bottle is not null)
+            .GroupBy(s => s.Bottle!)
+            .ToDictionary(g => g.Key, g => g.Sum(s => s.NeedMl * s.Mix.InVessel.Value));
         Drain = JobVolumes.Drain(first);
     }
 
-    public string Used((Guid Product, string Name, decimal ReservedMl, decimal DrawnMl, decimal StockMl) p) => Typed.TryGetValue(p.Product, out var t) ? t : Math.Round(p.ReservedMl).ToString("0", CultureInfo.InvariantCulture);
+    public string Used((Guid Product, string Name, decimal ReservedMl, decimal DrawnMl, decimal StockMl) p) =>
+        Typed.TryGetValue(p.Product, out var t) ? t : Math.Round(p.ReservedMl).ToString("0", CultureInfo.InvariantCulture);
 }

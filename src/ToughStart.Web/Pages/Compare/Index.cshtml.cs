@@ -43,10 +43,20 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
 
         if (SiteConditions.StartOf(Equipped.Site).Start is { } start && DayMap.Of(Equipped, Draft).Map is { Best: { } best })
         {
-            BestStart = new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * best).ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture);
+            BestStart = new DateTimeOffset(start.Date, start.Offset)
+                .AddMinutes(15 * best)
+                .ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture);
         }
 
-        var (other, words) = Other(With, With == "stock:only" ? await Workshop.EquipAsync(Job.Survey with { StockOnly = true }, Job.Id, stop: stop) : Equipped with { StockOnly = false });
+        var (other, words) = Other(
+            With,
+            With == "stock:only"
+                ? await Workshop.EquipAsync(Job.Survey with { StockOnly = true }, Job.Id, stop: stop)
+                : Equipped with
+                {
+                    StockOnly = false,
+                }
+        );
         if (other is null)
         {
             Refused = words;
@@ -72,16 +82,42 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
             case "lean" when Leaning.Named.FirstOrDefault(n => n.Id == value) is { Id: not null } named:
                 return (Equipped with { Lean = named.Lean }, named.Name);
             case "lean" when Numbers(value) is [var harm, var time, var money]:
-                return (Equipped with { Lean = new Leaning(harm, time, money) }, string.Create(CultureInfo.InvariantCulture, $"harm weighs {harm:0.##}, time {time:0.##}"));
-            case "start" when SurveyFormat.Read(SurveyFormat.Write(Equipped with { Site = Equipped.Site with { Start = value } })) is { Ok: true, Value: { } moved } && SiteConditions.StartOf(moved.Site).Start is { } at:
+                return (
+                    Equipped with
+                    {
+                        Lean = new Leaning(harm, time, money),
+                    },
+                    string.Create(CultureInfo.InvariantCulture, $"harm weighs {harm:0.##}, time {time:0.##}")
+                );
+            case "start"
+                when SurveyFormat.Read(SurveyFormat.Write(Equipped with { Site = Equipped.Site with { Start = value } }))
+                    is { Ok: true, Value: { } moved }
+                    && SiteConditions.StartOf(moved.Site).Start is { } at:
                 return (moved, string.Create(CultureInfo.InvariantCulture, $"start at {at:HH:mm}"));
-            case "house" when value.Split('=') is [var rule, var choice] && HouseRules.All.FirstOrDefault(r => r.Id == rule) is { } school && school.Choices.FirstOrDefault(c => c.Value == choice) is { Value: not null } chosen:
-                if (StageGraph.Contradiction(Equipped with { House = new Dictionary<string, string>(Equipped.House) { [rule] = choice } }) is { } contradiction)
+            case "house"
+                when value.Split('=') is [var rule, var choice]
+                    && HouseRules.All.FirstOrDefault(r => r.Id == rule) is { } school
+                    && school.Choices.FirstOrDefault(c => c.Value == choice) is { Value: not null } chosen:
+                if (
+                    StageGraph.Contradiction(
+                        Equipped with
+                        {
+                            House = new Dictionary<string, string>(Equipped.House) { [rule] = choice },
+                        }
+                    ) is
+                    { } contradiction
+                )
                 {
                     return (null, contradiction);
                 }
 
-                return (Equipped with { House = new Dictionary<string, string>(Equipped.House) { [rule] = choice } }, $"{school.Name.ToLowerInvariant()}: {chosen.Words.ToLowerInvariant()}");
+                return (
+                    Equipped with
+                    {
+                        House = new Dictionary<string, string>(Equipped.House) { [rule] = choice },
+                    },
+                    $"{school.Name.ToLowerInvariant()}: {chosen.Words.ToLowerInvariant()}"
+                );
             case "stock" when value == "only" && !Equipped.StockOnly:
                 return (stock, "only what is on the shelf");
             case "stock" when value == "any" && Equipped.StockOnly:
@@ -89,17 +125,21 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
             case "without" when DeclineOf(value) is { } decline:
                 return (Equipped with { Declines = [.. Equipped.Declines, decline] }, $"without {decline.Words}");
             default:
-                return (null, $"'{with}' is nothing to compare with: a goal, a school, a start, a step left out, gentler, faster or cheaper");
+                return (
+                    null,
+                    $"'{with}' is nothing to compare with: a goal, a school, a start, a step left out, gentler, faster or cheaper"
+                );
         }
     }
 
     /// <summary>A treatment, or a stage behind a "stage=", that the plan could do without.</summary>
-    private static Decline? DeclineOf(string? value) => value?.Split('=') switch
-    {
-        ["stage", var stage] when Decline.Stages.Contains(stage) => new Decline(null, stage, []),
-        [var id] when Core.Provenance.Catalogue.Default.Treatments.Any(t => t.Id == id) => new Decline(id, null, []),
-        _ => null,
-    };
+    private static Decline? DeclineOf(string? value) =>
+        value?.Split('=') switch
+        {
+            ["stage", var stage] when Decline.Stages.Contains(stage) => new Decline(null, stage, []),
+            [var id] when Core.Provenance.Catalogue.Default.Treatments.Any(t => t.Id == id) => new Decline(id, null, []),
+            _ => null,
+        };
 
     /// <summary>The suggestion on the page, where it is one that can be refused.</summary>
     public Decline? Suggested => With.Split(':') is ["without", var value] ? DeclineOf(value) : null;
@@ -119,7 +159,14 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
             return Page();
         }
 
-        return await SaveAsync(Job.Survey with { Declines = [.. Job.Survey.Declines.Where(d => d != decline && d.Words != decline.Words), decline] }, number, stop);
+        return await SaveAsync(
+            Job.Survey with
+            {
+                Declines = [.. Job.Survey.Declines.Where(d => d != decline && d.Words != decline.Words), decline],
+            },
+            number,
+            stop
+        );
     }
 
     /// <summary>Keeps the job to what is on the shelf, or lets it buy again.</summary>
@@ -139,7 +186,18 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
         return Page();
     }
 
-    private static double[]? Numbers(string text) => text.Split(',').Select(t => double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && v is >= Leaning.Least and <= Leaning.Most ? v : double.NaN).ToArray() is { Length: 3 } n && !n.Any(double.IsNaN) ? n : null;
+    private static double[]? Numbers(string text) =>
+        text.Split(',')
+            .Select(t =>
+                double.TryParse(t, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && v is >= Leaning.Least and <= Leaning.Most
+                    ? v
+                    : double.NaN
+            )
+            .ToArray()
+            is { Length: 3 } n
+        && !n.Any(double.IsNaN)
+            ? n
+            : null;
 
     /// <summary>The front from gentlest to fastest, as it is computed: server-sent events with how many plans are done, then all points.</summary>
     public async Task<IActionResult> OnGetFrontAsync(int number, CancellationToken stop)
@@ -164,7 +222,9 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
                 {
                     done.Writer.Complete();
                 }
-            }, stop);
+            },
+            stop
+        );
         await foreach (var n in done.Reader.ReadAllAsync(stop))
         {
             await Response.WriteAsync($"event: done\ndata: {n}\n\n", stop);
@@ -172,8 +232,19 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
         }
 
         var front = await work;
-        var points = front.Select(p => new { harm = Math.Round(p.Harm, 2), minutes = Math.Round(p.Minutes), elapsed = Math.Round(p.Elapsed), litres = Math.Round(p.Litres), money = Math.Round(p.Money, 2), lean = FormattableString.Invariant($"{p.Lean.Harm:0.####},{p.Lean.Time:0.####},{p.Lean.Money:0.####}") });
-        await Response.WriteAsync($"event: front\ndata: {JsonSerializer.Serialize(new { now = new { harm = Math.Round(Draft.Totals.Harm, 2), minutes = Math.Round(Draft.Totals.LabourMinutes.Expected) }, points })}\n\n", stop);
+        var points = front.Select(p => new
+        {
+            harm = Math.Round(p.Harm, 2),
+            minutes = Math.Round(p.Minutes),
+            elapsed = Math.Round(p.Elapsed),
+            litres = Math.Round(p.Litres),
+            money = Math.Round(p.Money, 2),
+            lean = FormattableString.Invariant($"{p.Lean.Harm:0.####},{p.Lean.Time:0.####},{p.Lean.Money:0.####}"),
+        });
+        await Response.WriteAsync(
+            $"event: front\ndata: {JsonSerializer.Serialize(new { now = new { harm = Math.Round(Draft.Totals.Harm, 2), minutes = Math.Round(Draft.Totals.LabourMinutes.Expected) }, points })}\n\n",
+            stop
+        );
         return new EmptyResult();
     }
 

@@ -11,7 +11,14 @@ namespace ToughStart.Web.Stations;
 public sealed class CompatibilityModel(ShelfStore shelf, KitStore kit) : PageModel
 {
     public static IReadOnlyList<(string Id, string Name, string[] Families)> Groups { get; } =
-        [("paint", "Paint and film", ["body"]), ("glass", "Glass and lamps", ["glass"]), ("trim", "Trim, seals, hood", ["trim", "seal", "hood"]), ("metal", "Metal", ["metal"]), ("wheel", "Wheels", ["wheel"]), ("rest", "Tyres, arches, running gear", ["tyre", "arch", "engine", "chain", "disc"])];
+    [
+        ("paint", "Paint and film", ["body"]),
+        ("glass", "Glass and lamps", ["glass"]),
+        ("trim", "Trim, seals, hood", ["trim", "seal", "hood"]),
+        ("metal", "Metal", ["metal"]),
+        ("wheel", "Wheels", ["wheel"]),
+        ("rest", "Tyres, arches, running gear", ["tyre", "arch", "engine", "chain", "disc"]),
+    ];
 
     [BindProperty(SupportsGet = true)]
     public string Group { get; set; } = "paint";
@@ -55,7 +62,8 @@ public sealed class CompatibilityModel(ShelfStore shelf, KitStore kit) : PageMod
         Surfaces = Catalogue.Default.Surfaces.Where(s => Groups.First(g => g.Id == Group).Families.Contains(s.Family)).ToArray();
         if (Own && await shelf.BottlesAsync(await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated, stop: stop) is { } all)
         {
-            Bottles = all.GroupBy(b => b.Agent).ToDictionary(g => g.Key, g => ShelfBottle.Pick(g, Catalogue.Default.Agent(g.Key), Compatibility.Default)!);
+            Bottles = all.GroupBy(b => b.Agent)
+                .ToDictionary(g => g.Key, g => ShelfBottle.Pick(g, Catalogue.Default.Agent(g.Key), Compatibility.Default)!);
         }
 
         var agent = Agents.FirstOrDefault(a => a.Id == Agent) ?? Agents[0];
@@ -69,11 +77,36 @@ public sealed class CompatibilityModel(ShelfStore shelf, KitStore kit) : PageMod
     {
         var bottle = Bottles.GetValueOrDefault(agent.Id);
         var labelled = bottle is null ? agent : agent.Under(bottle);
-        return Compatibility.Default.Ask(agent.Id, surface.Id, new Circumstances(Strength switch { "low" => labelled.Low, "high" => labelled.High, _ => labelled.Reference }, Film, Keep), bottle);
+        return Compatibility.Default.Ask(
+            agent.Id,
+            surface.Id,
+            new Circumstances(
+                Strength switch
+                {
+                    "low" => labelled.Low,
+                    "high" => labelled.High,
+                    _ => labelled.Reference,
+                },
+                Film,
+                Keep
+            ),
+            bottle
+        );
     }
 
     public string Link(string? agent, string? surface, string? group = null, bool? after = null) =>
         $"/compatibility?Group={group ?? Group}&Film={Film}&Strength={Strength}{(Keep ? "&Keep=true" : "")}{(Own ? "&Own=true" : "")}{(after ?? After ? "&After=true" : "")}{(agent is null ? "" : $"&Agent={agent}")}{(surface is null ? "" : $"&Surface={surface}")}";
 
-    public static string Say(string verdict) => verdict switch { "yes" => "may go on", "care" => "with care", "test" => "only after a test spot", "no" => "never", "rinse" => "rinse between", "wash" => "wash between", "full-rinse" => "full rinse of panel and tools between", _ => "never together" };
+    public static string Say(string verdict) =>
+        verdict switch
+        {
+            "yes" => "may go on",
+            "care" => "with care",
+            "test" => "only after a test spot",
+            "no" => "never",
+            "rinse" => "rinse between",
+            "wash" => "wash between",
+            "full-rinse" => "full rinse of panel and tools between",
+            _ => "never together",
+        };
 }

@@ -24,7 +24,9 @@ public sealed partial class DayModel
             return none;
         }
 
-        return await sites.PlaceAsync(kept, stop) is { } place ? await SaveAsync(number, Job.Survey.Site.At(place), stop) : Again(["place: is not kept any more"], 409);
+        return await sites.PlaceAsync(kept, stop) is { } place
+            ? await SaveAsync(number, Job.Survey.Site.At(place), stop)
+            : Again(["place: is not kept any more"], 409);
     }
 
     public async Task<IActionResult> OnPostKeepAsync(int number, string? name, CancellationToken stop)
@@ -36,7 +38,8 @@ public sealed partial class DayModel
 
         Kept = await sites.AllAsync(stop);
         return name?.Trim() is not { Length: > 0 and <= 60 } wanted ? Again(["name: a place is kept under 1 to 60 characters"], 422)
-            : await sites.KeepAsync(wanted, Job.Survey.Site, User.StaffId(), stop) ? Redirect($"/jobs/{number}/day") : Again([$"name: {SiteStore.Most} places are kept already; forget one first"], 422);
+            : await sites.KeepAsync(wanted, Job.Survey.Site, User.StaffId(), stop) ? Redirect($"/jobs/{number}/day")
+            : Again([$"name: {SiteStore.Most} places are kept already; forget one first"], 422);
     }
 
     public async Task<IActionResult> OnPostForgetAsync(int number, Guid kept, CancellationToken stop)
@@ -53,7 +56,11 @@ public sealed partial class DayModel
             return none;
         }
 
-        double? Speed(string? t) => double.TryParse((t ?? "").Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && v is >= 0.2 and <= 60 ? v : null;
+        double? Speed(string? t) =>
+            double.TryParse((t ?? "").Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
+            && v is >= 0.2 and <= 60
+                ? v
+                : null;
         if (string.IsNullOrWhiteSpace(apply) && string.IsNullOrWhiteSpace(rinse))
         {
             await sites.SpeedAsync(null, stop);
@@ -82,6 +89,14 @@ public sealed partial class DayModel
         }
 
         var at = new DateTimeOffset(start.Date, start.Offset).AddMinutes(15 * quarter);
-        return await SaveAsync(number, Job.Survey.Site with { Start = at.ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture), HeadingDeg = heading ?? Job.Survey.Site.HeadingDeg }, stop);
+        return await SaveAsync(
+            number,
+            Job.Survey.Site with
+            {
+                Start = at.ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture),
+                HeadingDeg = heading ?? Job.Survey.Site.HeadingDeg,
+            },
+            stop
+        );
     }
 }

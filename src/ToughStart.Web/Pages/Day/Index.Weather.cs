@@ -31,7 +31,9 @@ public sealed partial class DayModel
         using var bytes = new MemoryStream();
         await file.CopyToAsync(bytes, stop);
         var read = WeatherFile.Read(Encoding.UTF8.GetString(bytes.ToArray()));
-        return read.Ok ? await SaveAsync(number, Job.Survey.Site with { Hours = read.Value! }, stop) : Again(read.Problems.Select(p => p.ToString()).ToArray(), 422);
+        return read.Ok
+            ? await SaveAsync(number, Job.Survey.Site with { Hours = read.Value! }, stop)
+            : Again(read.Problems.Select(p => p.ToString()).ToArray(), 422);
     }
 
     public async Task<IActionResult> OnPostTypicalAsync(int number, bool forget, CancellationToken stop)
@@ -57,11 +59,36 @@ public sealed partial class DayModel
     }
 
     /// <summary>What the readings form shows: typed, else on record.</summary>
-    public string Reading(string field) => Request.HasFormContentType && Request.Form.TryGetValue(field, out var typed) ? typed.ToString() : Job.Survey.Site is var s ? field switch
-    {
-        "place" => s.Place, "start" => s.Start is { Length: >= 16 } start ? start[..16] : s.Start, "timeZone" => s.TimeZone ?? "Europe/London", "windAt" => s.WindAt,
-        "shadeObjects" => string.Join("; ", s.ShadeObjects.Select(o => FormattableString.Invariant($"{o.BearingDeg:0.#} {o.DistanceM:0.##} {o.WidthM:0.##} {o.HeightM:0.##}"))), _ => N(field switch { "latitude" => s.Latitude, "longitude" => s.Longitude, "headingDeg" => s.HeadingDeg, "airC" => s.AirC, "humidityPct" => s.HumidityPct, "windMs" => s.WindMs, "cloudOktas" => s.CloudOktas, _ => s.SunBlocked }),
-    } ?? "" : "";
+    public string Reading(string field) =>
+        Request.HasFormContentType && Request.Form.TryGetValue(field, out var typed) ? typed.ToString()
+        : Job.Survey.Site is var s
+            ? field switch
+            {
+                "place" => s.Place,
+                "start" => s.Start is { Length: >= 16 } start ? start[..16] : s.Start,
+                "timeZone" => s.TimeZone ?? "Europe/London",
+                "windAt" => s.WindAt,
+                "shadeObjects" => string.Join(
+                    "; ",
+                    s.ShadeObjects.Select(o =>
+                        FormattableString.Invariant($"{o.BearingDeg:0.#} {o.DistanceM:0.##} {o.WidthM:0.##} {o.HeightM:0.##}")
+                    )
+                ),
+                _ => N(
+                    field switch
+                    {
+                        "latitude" => s.Latitude,
+                        "longitude" => s.Longitude,
+                        "headingDeg" => s.HeadingDeg,
+                        "airC" => s.AirC,
+                        "humidityPct" => s.HumidityPct,
+                        "windMs" => s.WindMs,
+                        "cloudOktas" => s.CloudOktas,
+                        _ => s.SunBlocked,
+                    }
+                ),
+            } ?? ""
+        : "";
 
     private static string? N(double? v) => v?.ToString("0.####", CultureInfo.InvariantCulture);
 
@@ -94,12 +121,23 @@ public sealed partial class DayModel
         IReadOnlyList<ShadeObject> Objects()
         {
             var list = new List<ShadeObject>();
-            foreach (var part in Request.Form["shadeObjects"].ToString().Split(';', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
+            foreach (
+                var part in Request
+                    .Form["shadeObjects"]
+                    .ToString()
+                    .Split(';', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            )
             {
-                var n = part.Split([' ', '\t'], StringSplitOptions.RemoveEmptyEntries).Select(x => double.TryParse(x.Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v : double.NaN).ToArray();
+                var n = part.Split([' ', '\t'], StringSplitOptions.RemoveEmptyEntries)
+                    .Select(x =>
+                        double.TryParse(x.Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v : double.NaN
+                    )
+                    .ToArray();
                 if (n.Length != 4 || n.Any(double.IsNaN))
                 {
-                    problems.Add($"shadeObjects: '{(part.Length > 30 ? part[..30] : part)}' is not bearing, distance, width and height, like 180 4 20 5");
+                    problems.Add(
+                        $"shadeObjects: '{(part.Length > 30 ? part[..30] : part)}' is not bearing, distance, width and height, like 180 4 20 5"
+                    );
                     continue;
                 }
 
@@ -112,8 +150,20 @@ public sealed partial class DayModel
         string? Text(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 and <= 60 } t ? t : null;
         var site = Job.Survey.Site with
         {
-            Place = Text("place"), Start = Text("start"), TimeZone = Text("timeZone"), WindAt = Text("windAt"), Latitude = Number("latitude"), Longitude = Number("longitude"), HeadingDeg = Number("headingDeg"),
-            AirC = Number("airC"), HumidityPct = Number("humidityPct"), WindMs = Number("windMs"), CloudOktas = Number("cloudOktas"), SunBlocked = Number("sunBlocked"), ShadeObjects = Objects(), Hours = [],
+            Place = Text("place"),
+            Start = Text("start"),
+            TimeZone = Text("timeZone"),
+            WindAt = Text("windAt"),
+            Latitude = Number("latitude"),
+            Longitude = Number("longitude"),
+            HeadingDeg = Number("headingDeg"),
+            AirC = Number("airC"),
+            HumidityPct = Number("humidityPct"),
+            WindMs = Number("windMs"),
+            CloudOktas = Number("cloudOktas"),
+            SunBlocked = Number("sunBlocked"),
+            ShadeObjects = Objects(),
+            Hours = [],
         };
         var (start, wrong) = SiteConditions.StartOf(site);
         if (wrong is not null)
@@ -124,6 +174,8 @@ public sealed partial class DayModel
         // Kept with its offset, so that the document means the same everywhere.
         site = start is { } at ? site with { Start = at.ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture) } : site;
         var read = problems.Count == 0 ? SurveyFormat.Read(SurveyFormat.Write(Job.Survey with { Site = site })) : null;
-        return read is { Ok: true } ? await SaveAsync(number, site, stop) : Again(problems.Count > 0 ? problems : read!.Problems.Select(p => p.ToString()).ToArray(), 422);
+        return read is { Ok: true }
+            ? await SaveAsync(number, site, stop)
+            : Again(problems.Count > 0 ? problems : read!.Problems.Select(p => p.ToString()).ToArray(), 422);
     }
 }

@@ -39,7 +39,8 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
 
     public IReadOnlyDictionary<string, string> Names { get; private set; } = new Dictionary<string, string>();
 
-    public static IReadOnlyList<(string Id, string Name)> Carriers { get; } = [("spray", "spray, water"), ("thin-foam", "foam"), ("gel", "gel")];
+    public static IReadOnlyList<(string Id, string Name)> Carriers { get; } =
+    [("spray", "spray, water"), ("thin-foam", "foam"), ("gel", "gel")];
 
     public async Task<IActionResult> OnGetAsync(int number, CancellationToken stop)
     {
@@ -53,12 +54,15 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
         return Page();
     }
 
-    private Task<IActionResult> SaveAsync(int number, Site site, CancellationToken stop) => SaveAsync(number, Job.Survey with { Site = site }, stop);
+    private Task<IActionResult> SaveAsync(int number, Site site, CancellationToken stop) =>
+        SaveAsync(number, Job.Survey with { Site = site }, stop);
 
     private async Task<IActionResult> SaveAsync(int number, Survey survey, CancellationToken stop)
     {
         var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop);
-        return saved.Saved ? Redirect($"/jobs/{number}/day") : Again([$"{saved.TheirAuthor} changed the site at the same moment; nothing was overwritten. Look again."], 409);
+        return saved.Saved
+            ? Redirect($"/jobs/{number}/day")
+            : Again([$"{saved.TheirAuthor} changed the site at the same moment; nothing was overwritten. Look again."], 409);
     }
 
     private PageResult Again(IReadOnlyList<string> problems, int status)
@@ -87,23 +91,57 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
                 zones = Map.Zones,
                 now = Now,
                 best = Map.Best,
-                quarters = Map.Quarters.Select(q => new { t = q.At.ToString("HH:mm", CultureInfo.InvariantCulture), alt = Math.Round(q.Sun.Altitude, 1), az = Math.Round(q.Sun.Azimuth, 1), air = Math.Round(q.Air.Celsius, 1), rh = Math.Round(q.Air.HumidityPct), wind = Math.Round(q.Air.Wind, 1), sun = q.Sunny, notes = q.Bars.Concat(q.Minds) }),
-                dry = Carriers.ToDictionary(k => k.Id, k => Map.Quarters.Select(q => q.FirstDry.TryGetValue(k.Id, out var w) ? w.Select(s => Math.Round(s)).ToArray() : [])),
-                starts = Map.Starts.Select(s => new { worse = Math.Round(100 * Map.Worse(s.Quarter)), fit = Math.Round(s.Fit, 2), s.Stage, zone = s.Zone is null ? null : Limits.Words(s.Zone), say = s.Zone is null ? null : s.Say }),
-            }, Written);
+                quarters = Map.Quarters.Select(q => new
+                {
+                    t = q.At.ToString("HH:mm", CultureInfo.InvariantCulture),
+                    alt = Math.Round(q.Sun.Altitude, 1),
+                    az = Math.Round(q.Sun.Azimuth, 1),
+                    air = Math.Round(q.Air.Celsius, 1),
+                    rh = Math.Round(q.Air.HumidityPct),
+                    wind = Math.Round(q.Air.Wind, 1),
+                    sun = q.Sunny,
+                    notes = q.Bars.Concat(q.Minds),
+                }),
+                dry = Carriers.ToDictionary(
+                    k => k.Id,
+                    k => Map.Quarters.Select(q => q.FirstDry.TryGetValue(k.Id, out var w) ? w.Select(s => Math.Round(s)).ToArray() : [])
+                ),
+                starts = Map.Starts.Select(s => new
+                {
+                    worse = Math.Round(100 * Map.Worse(s.Quarter)),
+                    fit = Math.Round(s.Fit, 2),
+                    s.Stage,
+                    zone = s.Zone is null ? null : Limits.Words(s.Zone),
+                    say = s.Zone is null ? null : s.Say,
+                }),
+            },
+            Written
+        );
     }
 
     /// <summary>Products the plan lays on, each with the film it makes.</summary>
-    public IReadOnlyList<(string Name, string Film)> Products => Draft.Steps.Select(s => (Step: s, Film: Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent) is { } a ? SiteConditions.CarrierOf(a) : null)).Where(x => x.Film is not null && x.Step.Mix is not null)
-        .Select(x => (x.Step.Bottle ?? x.Step.AgentName, x.Film!)).Distinct().ToArray();
+    public IReadOnlyList<(string Name, string Film)> Products =>
+        Draft
+            .Steps.Select(s =>
+                (Step: s, Film: Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent) is { } a ? SiteConditions.CarrierOf(a) : null)
+            )
+            .Where(x => x.Film is not null && x.Step.Mix is not null)
+            .Select(x => (x.Step.Bottle ?? x.Step.AgentName, x.Film!))
+            .Distinct()
+            .ToArray();
 
     /// <summary>What the plan of this start does about it: sections and misting of its tightest step.</summary>
     public string? AsPlanned
     {
         get
         {
-            var tight = Draft.Steps.Where(s => s.Sections is { Sections.Count: > 1 } && s.DwellMinutes > 0).OrderByDescending(s => s.Sections!.Sections.Count).FirstOrDefault();
-            return tight is null ? null : $"As planned: {tight.Name} in {tight.Sections!.Sections.Count} sections{(tight.Sections.RemistSeconds is { } every ? $", mist again every {SiteConditions.Say(every)}" : "")}.";
+            var tight = Draft
+                .Steps.Where(s => s.Sections is { Sections.Count: > 1 } && s.DwellMinutes > 0)
+                .OrderByDescending(s => s.Sections!.Sections.Count)
+                .FirstOrDefault();
+            return tight is null
+                ? null
+                : $"As planned: {tight.Name} in {tight.Sections!.Sections.Count} sections{(tight.Sections.RemistSeconds is { } every ? $", mist again every {SiteConditions.Say(every)}" : "")}.";
         }
     }
 }

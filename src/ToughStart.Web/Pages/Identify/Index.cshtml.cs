@@ -21,7 +21,9 @@ public sealed class IdentifyModel : PageModel
         ViewData["Title"] = "What is this mark?";
         ViewData["Station"] = "identify";
         Job = job;
-        var given = Request.Query.Where(q => q.Key != "job" && !string.IsNullOrEmpty(q.Value)).ToDictionary(q => q.Key, q => q.Value.ToString());
+        var given = Request
+            .Query.Where(q => q.Key != "job" && !string.IsNullOrEmpty(q.Value))
+            .ToDictionary(q => q.Key, q => q.Value.ToString());
         try
         {
             Said = MarkIdentifier.Identify(given);

@@ -118,7 +118,12 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
 
         if (!await Jobs.SaveIntakeAsync(Job.Id, Form.Version, contact, day, story, wishes, stop))
         {
-            problems.Add(new Problem("intake", "was changed by somebody else since you opened this page; what you typed is still here. Look at theirs in another tab, then save again to replace it"));
+            problems.Add(
+                new Problem(
+                    "intake",
+                    "was changed by somebody else since you opened this page; what you typed is still here. Look at theirs in another tab, then save again to replace it"
+                )
+            );
             Form.Version = (await Jobs.IntakeAsync(Job.Id, stop)).Job.Version;
             return await Back(number, problems, 409, stop);
         }
@@ -126,21 +131,26 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         return await SaveReleases(draft, stop) ? Redirect($"/jobs/{number}/survey") : await Back(number, [Overtaken], 409, stop);
     }
 
-    public static string HoldWords(string hold) => hold switch
-    {
-        "flood-hygiene" => "Flood water: hygiene",
-        "flood-workshop" => "Flood: workshop release",
-        "high-voltage" => "High voltage in water",
-        "nests" => "Nest or droppings",
-        "biological" => "Blood or needles",
-        _ => "Brake dust of unknown age",
-    };
+    public static string HoldWords(string hold) =>
+        hold switch
+        {
+            "flood-hygiene" => "Flood water: hygiene",
+            "flood-workshop" => "Flood: workshop release",
+            "high-voltage" => "High voltage in water",
+            "nests" => "Nest or droppings",
+            "biological" => "Blood or needles",
+            _ => "Brake dust of unknown age",
+        };
 
-    public string ColourWords => PaintColour.Nearest(Safe(Form.Colour)) is var c ? $"near {c.Name}: takes about {c.Absorptance:0%} of the sun" : "";
+    public string ColourWords =>
+        PaintColour.Nearest(Safe(Form.Colour)) is var c ? $"near {c.Name}: takes about {c.Absorptance:0%} of the sun" : "";
 
-    public string? HardnessWords => double.TryParse(Form.Hardness?.Replace(',', '.'), System.Globalization.CultureInfo.InvariantCulture, out var v) && v >= 0 && WaterHardness.Units.Any(u => u.Id == Form.HardnessUnit)
-        ? $"{WaterHardness.MgPerLitre(v, Form.HardnessUnit):0} mg/l: {WaterHardness.Class(WaterHardness.MgPerLitre(v, Form.HardnessUnit))}"
-        : null;
+    public string? HardnessWords =>
+        double.TryParse(Form.Hardness?.Replace(',', '.'), System.Globalization.CultureInfo.InvariantCulture, out var v)
+        && v >= 0
+        && WaterHardness.Units.Any(u => u.Id == Form.HardnessUnit)
+            ? $"{WaterHardness.MgPerLitre(v, Form.HardnessUnit):0} mg/l: {WaterHardness.Class(WaterHardness.MgPerLitre(v, Form.HardnessUnit))}"
+            : null;
 
     private static string Safe(string? hex) => hex is { Length: 7 } && hex[0] == '#' && hex.Skip(1).All(Uri.IsHexDigit) ? hex : "#b9bdc0";
 
@@ -148,15 +158,19 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         await Jobs.LastVisitAsync(plate, null, stop) is { } last ? Fresh(last.Survey) : null;
 
     /// <summary>An earlier survey without its dirt and its day: body, surfaces, parts, condition and place stay; findings, tests, weather and what was decided for that job do not.</summary>
-    private static Survey Fresh(Survey s) => s with
-    {
-        Zones = s.Zones.Select(z => z with { Findings = [], Tests = [], Water = null, MeasuredC = null, MeasuredAt = null }).Where(z => z.Surface is not null || z.Parts.Count > 0 || z.Protection is not null || !z.Condition.IsUnsaid).ToArray(),
-        History = s.History with { Flood = "none", Nests = false, Biological = false, Releases = [] },
-        Site = s.Site with { Start = null, AirC = null, HumidityPct = null, WindMs = null, CloudOktas = null, Hours = [] },
-        Lean = null,
-        StockOnly = false,
-        Declines = [],
-    };
+    private static Survey Fresh(Survey s) =>
+        s with
+        {
+            Zones = s
+                .Zones.Select(z => z with { Findings = [], Tests = [], Water = null, MeasuredC = null, MeasuredAt = null })
+                .Where(z => z.Surface is not null || z.Parts.Count > 0 || z.Protection is not null || !z.Condition.IsUnsaid)
+                .ToArray(),
+            History = s.History with { Flood = "none", Nests = false, Biological = false, Releases = [] },
+            Site = s.Site with { Start = null, AirC = null, HumidityPct = null, WindMs = null, CloudOktas = null, Hours = [] },
+            Lean = null,
+            StockOnly = false,
+            Declines = [],
+        };
 
     private async Task Prefill(string plate, CancellationToken stop)
     {
@@ -173,7 +187,10 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         Prefilled = $"Here before: job {last.Number}, {last.Day:d MMMM yyyy}. Body, surfaces and condition are carried over; dirt is not.";
     }
 
-    private static readonly Problem Overtaken = new("survey", "was changed in the same place at the same moment; nothing of it was overwritten. What you typed is still here: look, and save again");
+    private static readonly Problem Overtaken = new(
+        "survey",
+        "was changed in the same place at the same moment; nothing of it was overwritten. What you typed is still here: look, and save again"
+    );
 
     /// <summary>Writes releases that name somebody new: the name goes to the notes, the survey holds the note's id.</summary>
     /// <returns>False when somebody changed the same part of the survey at the same moment.</returns>
@@ -190,11 +207,18 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
             }
 
             var note = await Jobs.NoteAsync(Job.Id, "gate:" + hold, by!.Trim()[..Math.Min(80, by.Trim().Length)], User.StaffId(), stop);
-            releases.Add(new Release(hold, "n-" + note.ToString("N")[^8..], time.GetLocalNow().ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)));
+            releases.Add(
+                new Release(
+                    hold,
+                    "n-" + note.ToString("N")[^8..],
+                    time.GetLocalNow().ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)
+                )
+            );
         }
 
         var final = draft with { History = draft.History with { Releases = releases } };
-        return SurveyFormat.Hash(final) == SurveyFormat.Hash(Job.Survey) || (await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, final, User.StaffId(), stop)).Saved;
+        return SurveyFormat.Hash(final) == SurveyFormat.Hash(Job.Survey)
+            || (await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, final, User.StaffId(), stop)).Saved;
     }
 
     private async Task<IActionResult> Back(int? number, List<Problem> problems, int status, CancellationToken stop)
@@ -221,8 +245,15 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         if (Job is not null)
         {
             var notes = await Jobs.NotesAsync(Job.Id, stop);
-            HoldNames = Job.Survey.History.Releases.ToDictionary(r => r.Hold, r => notes.FirstOrDefault(x => "n-" + x.Id.ToString("N")[^8..] == r.By)?.Words ?? r.By);
-            foreach (var (hold, name) in HoldNames.Where(g => Form.Releases.GetValueOrDefault(g.Key) is { } by && Job.Survey.History.Releases.Any(r => r.Hold == g.Key && r.By == by)))
+            HoldNames = Job.Survey.History.Releases.ToDictionary(
+                r => r.Hold,
+                r => notes.FirstOrDefault(x => "n-" + x.Id.ToString("N")[^8..] == r.By)?.Words ?? r.By
+            );
+            foreach (
+                var (hold, name) in HoldNames.Where(g =>
+                    Form.Releases.GetValueOrDefault(g.Key) is { } by && Job.Survey.History.Releases.Any(r => r.Hold == g.Key && r.By == by)
+                )
+            )
             {
                 Form.Releases[hold] = name;
             }

@@ -57,6 +57,7 @@ public sealed class IntakeForm
     public Dictionary<string, string?> Releases { get; set; } = [];
 
     public string? Place { get; set; }
+
     /// <summary>Spans in shade as typed: "8-11, 15-18.5".</summary>
     public string? Shade { get; set; }
     public string? Ground { get; set; }
@@ -75,24 +76,77 @@ public sealed class IntakeForm
     public uint Version { get; set; }
     public int Revision { get; set; }
 
-    public static IntakeForm Of(Survey s, Client? client = null, ClientVehicle? vehicle = null, Job? job = null, IntakeWishes? wishes = null)
+    public static IntakeForm Of(
+        Survey s,
+        Client? client = null,
+        ClientVehicle? vehicle = null,
+        Job? job = null,
+        IntakeWishes? wishes = null
+    )
     {
         string? N(double? v) => v?.ToString("0.###", CultureInfo.InvariantCulture);
         var d = Forms.DefaultSize(s.Vehicle.Form);
-        var preset = Forms.Presets.Select((p, i) => (p, i)).Where(x => x.p.Form == s.Vehicle.Form).MinBy(x => Math.Abs(x.p.Size.Height - s.Vehicle.Size.Height)).i;
+        var preset = Forms
+            .Presets.Select((p, i) => (p, i))
+            .Where(x => x.p.Form == s.Vehicle.Form)
+            .MinBy(x => Math.Abs(x.p.Size.Height - s.Vehicle.Size.Height))
+            .i;
         d = Forms.Presets[preset].Size;
         string? Mm(double v, double standard) => Math.Abs(v - standard) < 0.0005 ? null : N(Math.Round(v * 1000));
         return new IntakeForm
         {
-            Client = client?.Name, Phone = client?.Phone, Email = client?.Email, Vehicle = vehicle?.Name, Plate = vehicle?.Plate, Story = job?.Story, Day = job?.Day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-            Preset = preset, Length = Mm(s.Vehicle.Size.Length, d.Length), Width = Mm(s.Vehicle.Size.Width, d.Width), Height = Mm(s.Vehicle.Size.Height, d.Height),
-            Colour = s.Vehicle.Colour ?? "#b9bdc0", Softness = s.Vehicle.Softness, Powertrain = s.Vehicle.Powertrain, Sheet = s.Vehicle.Sheet, HotEngine = s.Vehicle.HotEngine ?? false, Goal = s.Goal,
-            NextUse = wishes?.NextUse, SaleDate = wishes?.SaleDate?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture), TyreLook = s.Rule("tyres"), ScentFree = wishes?.ScentFree ?? false, LeaveAlone = wishes?.LeaveAlone,
-            Budget = wishes?.Budget?.ToString("0.##", CultureInfo.InvariantCulture), Consent = wishes?.Consent ?? false, Notes = wishes?.Notes,
-            Storage = s.History.Storage, Use = s.History.Use, Region = s.History.Region, MonthsSinceWash = N(s.History.MonthsSinceWash), CoatedMonths = N(s.History.CoatedMonths),
-            Flood = s.History.Flood, Nests = s.History.Nests, BrakeDust = s.History.BrakeDust, Biological = s.History.Biological, Releases = s.History.Releases.ToDictionary(r => r.Hold, r => (string?)r.By),
-            Place = s.Site.Place, Shade = s.Site.ShadeHours.Count == 0 ? null : string.Join(", ", s.Site.ShadeHours.Select(x => FormattableString.Invariant($"{x.From:0.##}-{x.To:0.##}"))), Ground = s.Site.Ground, Slope = s.Site.Slope, Drain = s.Site.Drain, Water = s.Site.Water, Hardness = N(s.Site.WaterHardnessMgL), Power = s.Site.Power,
-            NeighboursClose = s.Site.NeighboursClose ?? false, Access = s.Site.Access, Latitude = N(s.Site.Latitude), Longitude = N(s.Site.Longitude), Version = job?.Version ?? 0, Revision = s.Revision ?? 0,
+            Client = client?.Name,
+            Phone = client?.Phone,
+            Email = client?.Email,
+            Vehicle = vehicle?.Name,
+            Plate = vehicle?.Plate,
+            Story = job?.Story,
+            Day = job?.Day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+            Preset = preset,
+            Length = Mm(s.Vehicle.Size.Length, d.Length),
+            Width = Mm(s.Vehicle.Size.Width, d.Width),
+            Height = Mm(s.Vehicle.Size.Height, d.Height),
+            Colour = s.Vehicle.Colour ?? "#b9bdc0",
+            Softness = s.Vehicle.Softness,
+            Powertrain = s.Vehicle.Powertrain,
+            Sheet = s.Vehicle.Sheet,
+            HotEngine = s.Vehicle.HotEngine ?? false,
+            Goal = s.Goal,
+            NextUse = wishes?.NextUse,
+            SaleDate = wishes?.SaleDate?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+            TyreLook = s.Rule("tyres"),
+            ScentFree = wishes?.ScentFree ?? false,
+            LeaveAlone = wishes?.LeaveAlone,
+            Budget = wishes?.Budget?.ToString("0.##", CultureInfo.InvariantCulture),
+            Consent = wishes?.Consent ?? false,
+            Notes = wishes?.Notes,
+            Storage = s.History.Storage,
+            Use = s.History.Use,
+            Region = s.History.Region,
+            MonthsSinceWash = N(s.History.MonthsSinceWash),
+            CoatedMonths = N(s.History.CoatedMonths),
+            Flood = s.History.Flood,
+            Nests = s.History.Nests,
+            BrakeDust = s.History.BrakeDust,
+            Biological = s.History.Biological,
+            Releases = s.History.Releases.ToDictionary(r => r.Hold, r => (string?)r.By),
+            Place = s.Site.Place,
+            Shade =
+                s.Site.ShadeHours.Count == 0
+                    ? null
+                    : string.Join(", ", s.Site.ShadeHours.Select(x => FormattableString.Invariant($"{x.From:0.##}-{x.To:0.##}"))),
+            Ground = s.Site.Ground,
+            Slope = s.Site.Slope,
+            Drain = s.Site.Drain,
+            Water = s.Site.Water,
+            Hardness = N(s.Site.WaterHardnessMgL),
+            Power = s.Site.Power,
+            NeighboursClose = s.Site.NeighboursClose ?? false,
+            Access = s.Site.Access,
+            Latitude = N(s.Site.Latitude),
+            Longitude = N(s.Site.Longitude),
+            Version = job?.Version ?? 0,
+            Revision = s.Revision ?? 0,
         };
     }
 
@@ -103,13 +157,20 @@ public sealed class IntakeForm
         var (form, _, size) = Forms.Presets[Math.Clamp(Preset, 0, Forms.Presets.Count - 1)];
         var k = Unit == "in" ? 25.4 : 1;
         var o = start is null
-            ? new JsonObject { ["format"] = Survey.Format, ["zones"] = new JsonArray(), ["house"] = new JsonObject() }
+            ? new JsonObject
+            {
+                ["format"] = Survey.Format,
+                ["zones"] = new JsonArray(),
+                ["house"] = new JsonObject(),
+            }
             : JsonNode.Parse(SurveyFormat.Write(start))!.AsObject();
         if (start is not null && start.Vehicle.Form != form)
         {
             // Another body has other zones; what both have is kept.
             var there = Forms.Build(form, size);
-            o["zones"] = new JsonArray([.. o["zones"]!.AsArray().Where(z => there.Has(z!["zone"]!.GetValue<string>())).Select(z => z!.DeepClone())]);
+            o["zones"] = new JsonArray([
+                .. o["zones"]!.AsArray().Where(z => there.Has(z!["zone"]!.GetValue<string>())).Select(z => z!.DeepClone()),
+            ]);
         }
 
         JsonNode? Number(string? text, string field, double factor = 1, double offset = 0)
@@ -119,7 +180,10 @@ public sealed class IntakeForm
                 return null;
             }
 
-            if (double.TryParse(text.Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v))
+            if (
+                double.TryParse(text.Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
+                && double.IsFinite(v)
+            )
             {
                 return v * factor + offset;
             }
@@ -128,14 +192,27 @@ public sealed class IntakeForm
             return null;
         }
 
-        var vehicle = new JsonObject { ["form"] = form, ["colour"] = Colour, ["softness"] = Softness, ["powertrain"] = Powertrain };
+        var vehicle = new JsonObject
+        {
+            ["form"] = form,
+            ["colour"] = Colour,
+            ["softness"] = Softness,
+            ["powertrain"] = Powertrain,
+        };
         Set(vehicle, "sheet", Sheet);
         if (HotEngine)
         {
             vehicle["hotEngine"] = true;
         }
 
-        foreach (var (field, typed, standard) in new[] { ("lengthMm", Length, size.Length), ("widthMm", Width, size.Width), ("heightMm", Height, size.Height) })
+        foreach (
+            var (field, typed, standard) in new[]
+            {
+                ("lengthMm", Length, size.Length),
+                ("widthMm", Width, size.Width),
+                ("heightMm", Height, size.Height),
+            }
+        )
         {
             vehicle[field] = Number(typed, "vehicle." + field, k) ?? standard * 1000;
         }
@@ -143,17 +220,43 @@ public sealed class IntakeForm
         o["vehicle"] = vehicle;
         o["goal"] = Goal;
         o["house"]!.AsObject()["tyres"] = TyreLook;
-        var history = new JsonObject { ["flood"] = Flood, ["nests"] = Nests, ["biological"] = Biological };
+        var history = new JsonObject
+        {
+            ["flood"] = Flood,
+            ["nests"] = Nests,
+            ["biological"] = Biological,
+        };
         Set(history, "storage", Storage);
         Set(history, "use", Use);
         Set(history, "region", Region);
         Set(history, "brakeDust", BrakeDust);
         Add(history, "monthsSinceWash", Number(MonthsSinceWash, "history.monthsSinceWash"));
         Add(history, "coatedMonths", Number(CoatedMonths, "history.coatedMonths"));
-        history["releases"] = new JsonArray([.. releases.Select(r => (JsonNode)new JsonObject { ["gate"] = r.Hold, ["by"] = r.By, ["on"] = r.On })]);
+        history["releases"] = new JsonArray([
+            .. releases.Select(r =>
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["gate"] = r.Hold,
+                        ["by"] = r.By,
+                        ["on"] = r.On,
+                    }
+            ),
+        ]);
         o["history"] = history;
         var site = o["site"]?.DeepClone().AsObject() ?? [];
-        foreach (var (field, value) in new[] { ("place", Place), ("ground", Ground), ("slope", Slope), ("drain", Drain), ("water", Water), ("power", Power), ("access", Access) })
+        foreach (
+            var (field, value) in new[]
+            {
+                ("place", Place),
+                ("ground", Ground),
+                ("slope", Slope),
+                ("drain", Drain),
+                ("water", Water),
+                ("power", Power),
+                ("access", Access),
+            }
+        )
         {
             site.Remove(field);
             Set(site, field, value);
@@ -162,7 +265,14 @@ public sealed class IntakeForm
         site.Remove("shadeHours");
         Add(site, "shadeHours", ShadeNode(problems));
         site["neighboursClose"] = NeighboursClose;
-        foreach (var (field, node) in new[] { ("waterHardnessMgL", HardnessNode(problems)), ("latitude", Number(Latitude, "site.latitude")), ("longitude", Number(Longitude, "site.longitude")) })
+        foreach (
+            var (field, node) in new[]
+            {
+                ("waterHardnessMgL", HardnessNode(problems)),
+                ("latitude", Number(Latitude, "site.latitude")),
+                ("longitude", Number(Longitude, "site.longitude")),
+            }
+        )
         {
             site.Remove(field);
             Add(site, field, node);
@@ -175,7 +285,12 @@ public sealed class IntakeForm
     }
 
     /// <summary>Contact and wishes as records; problems for what does not hold.</summary>
-    public (Contact Contact, DateOnly Day, string Story, IntakeWishes Wishes) ToIntake(IntakeWishes before, string staffId, DateTimeOffset now, List<Problem> problems)
+    public (Contact Contact, DateOnly Day, string Story, IntakeWishes Wishes) ToIntake(
+        IntakeWishes before,
+        string staffId,
+        DateTimeOffset now,
+        List<Problem> problems
+    )
     {
         string Text(string? value, string field, int most, bool needed = false)
         {
@@ -200,7 +315,10 @@ public sealed class IntakeForm
                 return null;
             }
 
-            if (DateOnly.TryParseExact(value, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var d) && d.Year is > 2000 and < 2100)
+            if (
+                DateOnly.TryParseExact(value, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var d)
+                && d.Year is > 2000 and < 2100
+            )
             {
                 return d;
             }
@@ -212,7 +330,10 @@ public sealed class IntakeForm
         decimal? budget = null;
         if (!string.IsNullOrWhiteSpace(Budget))
         {
-            if (decimal.TryParse(Budget.Trim().Replace(',', '.'), NumberStyles.Number, CultureInfo.InvariantCulture, out var b) && b is >= 0 and <= 1_000_000)
+            if (
+                decimal.TryParse(Budget.Trim().Replace(',', '.'), NumberStyles.Number, CultureInfo.InvariantCulture, out var b)
+                && b is >= 0 and <= 1_000_000
+            )
             {
                 budget = b;
             }
@@ -228,11 +349,34 @@ public sealed class IntakeForm
         }
 
         string? Null(string t) => t.Length == 0 ? null : t;
-        var contact = new Contact(Text(Client, "client", 80, true), Null(Text(Phone, "phone", 40)), Null(Text(Email, "email", 120)), Text(Vehicle, "vehicle", 80, true), Text(Plate, "registration", 20, true));
+        var contact = new Contact(
+            Text(Client, "client", 80, true),
+            Null(Text(Phone, "phone", 40)),
+            Null(Text(Email, "email", 120)),
+            Text(Vehicle, "vehicle", 80, true),
+            Text(Plate, "registration", 20, true)
+        );
         var consentNew = Consent && !before.Consent;
         var wishes = new IntakeWishes(
-            Null(NextUse ?? ""), Date(SaleDate, "sale date"), TyreLook, ScentFree, Null(Text(LeaveAlone, "leave alone", 300)), budget,
-            Consent, Consent ? consentNew ? staffId : before.ConsentBy : null, Consent ? consentNew ? now : before.ConsentAt : null, Null(Text(Notes, "notes", 2000)));
+            Null(NextUse ?? ""),
+            Date(SaleDate, "sale date"),
+            TyreLook,
+            ScentFree,
+            Null(Text(LeaveAlone, "leave alone", 300)),
+            budget,
+            Consent,
+            Consent
+                ? consentNew
+                    ? staffId
+                    : before.ConsentBy
+                : null,
+            Consent
+                ? consentNew
+                    ? now
+                    : before.ConsentAt
+                : null,
+            Null(Text(Notes, "notes", 2000))
+        );
         return (contact, Date(Day, "day") ?? DateOnly.FromDateTime(now.LocalDateTime), Text(Story, "story", 200), wishes);
     }
 
@@ -247,13 +391,19 @@ public sealed class IntakeForm
         foreach (var part in Shade.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
             var ends = part.Split('-', '–');
-            if (ends.Length == 2 && double.TryParse(ends[0].Trim(), NumberStyles.Float, CultureInfo.InvariantCulture, out var from) && double.TryParse(ends[1].Trim(), NumberStyles.Float, CultureInfo.InvariantCulture, out var to))
+            if (
+                ends.Length == 2
+                && double.TryParse(ends[0].Trim(), NumberStyles.Float, CultureInfo.InvariantCulture, out var from)
+                && double.TryParse(ends[1].Trim(), NumberStyles.Float, CultureInfo.InvariantCulture, out var to)
+            )
             {
                 spans.Add(new JsonArray(from, to));
             }
             else
             {
-                problems.Add(new Problem("shade", $"'{(part.Length > 30 ? part[..30] + "…" : part)}' is not a span of hours: write 8-11, 15-18.5"));
+                problems.Add(
+                    new Problem("shade", $"'{(part.Length > 30 ? part[..30] + "…" : part)}' is not a span of hours: write 8-11, 15-18.5")
+                );
             }
         }
 
@@ -267,7 +417,11 @@ public sealed class IntakeForm
             return null;
         }
 
-        if (!double.TryParse(Hardness.Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) || !double.IsFinite(v) || v < 0)
+        if (
+            !double.TryParse(Hardness.Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
+            || !double.IsFinite(v)
+            || v < 0
+        )
         {
             problems.Add(new Problem("site.waterHardnessMgL", "must be a number, 0 or more"));
             return null;

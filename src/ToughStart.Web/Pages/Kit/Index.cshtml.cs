@@ -25,10 +25,23 @@ public sealed class KitForm
     public string? Condition { get; set; }
     public uint Version { get; set; }
 
-    public static KitForm Of(KitItem k) => new()
-    {
-        Kind = k.Kind, Name = k.Name, Flow = N(k.FlowLitresPerMinute), Psi = N(k.Psi), Size = N(k.Size), Angle = N(k.AngleDegrees), Ml = N(k.Ml), Dedication = k.Dedication, Grade = k.Grade, Life = N(k.Life), Used = N(k.Used), Condition = k.Condition, Version = k.Version,
-    };
+    public static KitForm Of(KitItem k) =>
+        new()
+        {
+            Kind = k.Kind,
+            Name = k.Name,
+            Flow = N(k.FlowLitresPerMinute),
+            Psi = N(k.Psi),
+            Size = N(k.Size),
+            Angle = N(k.AngleDegrees),
+            Ml = N(k.Ml),
+            Dedication = k.Dedication,
+            Grade = k.Grade,
+            Life = N(k.Life),
+            Used = N(k.Used),
+            Condition = k.Condition,
+            Version = k.Version,
+        };
 
     /// <summary>Puts what was typed on a piece of kit, or names the fields that are wrong.</summary>
     public IReadOnlyList<Problem> Put(KitItem k)
@@ -47,7 +60,11 @@ public sealed class KitForm
         k.Ml = Number("holds", Ml, 0.1, 200_000, "ml");
         k.Life = (int?)Number("life", Life, 1, 10_000, "uses");
         k.Used = (int)(Number("used", Used, 0, 100_000, "uses") ?? 0);
-        (k.Dedication, k.Grade, k.Condition) = (One("dedication", Dedication, Dedications), One("grade", Grade, Grades), One("condition", Condition, Conditions));
+        (k.Dedication, k.Grade, k.Condition) = (
+            One("dedication", Dedication, Dedications),
+            One("grade", Grade, Grades),
+            One("condition", Condition, Conditions)
+        );
         if (k.Kind is "bottle" or "sprayer" or "lance" or "bucket" or "jug" && k.Ml is null && problems.All(p => p.Field != "holds"))
         {
             problems.Add(new Problem("holds", k.Kind == "jug" ? "the smallest mark of the jug, ml" : "say how much it holds, ml"));
@@ -62,7 +79,11 @@ public sealed class KitForm
                 return null;
             }
 
-            if (double.TryParse(text.Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && v >= low && v <= high)
+            if (
+                double.TryParse(text.Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
+                && v >= low
+                && v <= high
+            )
             {
                 return v;
             }
@@ -83,7 +104,9 @@ public sealed class KitForm
         }
     }
 
-    public static readonly string[] Dedications = ["wheel", "paint", "glass", "sacrificial"], Grades = ["fine", "medium", "coarse"], Conditions = ["new", "good", "worn", "bin"];
+    public static readonly string[] Dedications = ["wheel", "paint", "glass", "sacrificial"],
+        Grades = ["fine", "medium", "coarse"],
+        Conditions = ["new", "good", "worn", "bin"];
 
     private static string? N(double? v) => v?.ToString("0.####", CultureInfo.InvariantCulture);
 }
@@ -110,7 +133,13 @@ public sealed class KitModel(KitStore kit, ShelfStore shelf, TimeProvider time) 
         }
         else
         {
-            var item = new KitItem { ShopId = await shelf.ShopIdAsync(stop), Kind = form.Kind!, Name = "", Author = User.StaffId() };
+            var item = new KitItem
+            {
+                ShopId = await shelf.ShopIdAsync(stop),
+                Kind = form.Kind!,
+                Name = "",
+                Author = User.StaffId(),
+            };
             Problems = form.Put(item);
             if (Problems.Count == 0)
             {
@@ -143,16 +172,26 @@ public sealed class KitModel(KitStore kit, ShelfStore shelf, TimeProvider time) 
     }
 
     /// <summary>Has a lance not been timed for long, or never?</summary>
-    public bool Stale(KitView v) => v.Item.Kind == "lance" && (v.Draw is null || (time.GetUtcNow() - v.Calibrations[0].At).TotalDays > Core.Provenance.Catalogue.Default["calibration-days"]);
+    public bool Stale(KitView v) =>
+        v.Item.Kind == "lance"
+        && (v.Draw is null || (time.GetUtcNow() - v.Calibrations[0].At).TotalDays > Core.Provenance.Catalogue.Default["calibration-days"]);
 
     /// <summary>The numbers of a piece that matter.</summary>
-    public string Facts(KitView v) => v.Item switch
-    {
-        { Kind: "washer" } k => $"{k.FlowLitresPerMinute:0.#} l/min at {k.Psi:0} psi ({k.Psi / Core.Provenance.Catalogue.Default["psi-per-mpa"]:0.0} MPa)",
-        { Kind: "nozzle" } k => $"size {k.Size:0.#}, {k.AngleDegrees:0}°",
-        { Kind: "lance" } k => v.Draw is { } d ? $"{ShelfModel.Litres((decimal)k.Ml!)} · draws 1:{1 / d.Ratio - 1:0.#} ({d.Low * 100:0.0} to {d.High * 100:0.0} %), timed {v.Calibrations[0].At.ToLocalTime():d MMM yyyy}{(Stale(v) ? ": time it again" : "")}" : $"{ShelfModel.Litres((decimal)k.Ml!)} · not calibrated",
-        { Kind: "jug" } k => $"marks every {k.Ml:0.#} ml",
-        { Kind: "media" or "clay" } k => string.Join(", ", new[] { k.Grade, k.Dedication is null ? null : k.Dedication + " only", k.Condition }.OfType<string>()),
-        var k => $"{ShelfModel.Litres((decimal)(k.Ml ?? 0))}{(k.FlowLitresPerMinute is { } draw ? $", sprays {draw:0.##} l/min" : "")}{(k.Dedication is null ? "" : $", {k.Dedication} only")}{(Last.GetValueOrDefault(k.Id) is { State: "in-use" } m ? $" · holds {m.Product} {m.Strength}" : "")}",
-    };
+    public string Facts(KitView v) =>
+        v.Item switch
+        {
+            { Kind: "washer" } k =>
+                $"{k.FlowLitresPerMinute:0.#} l/min at {k.Psi:0} psi ({k.Psi / Core.Provenance.Catalogue.Default["psi-per-mpa"]:0.0} MPa)",
+            { Kind: "nozzle" } k => $"size {k.Size:0.#}, {k.AngleDegrees:0}°",
+            { Kind: "lance" } k => v.Draw is { } d
+                ? $"{ShelfModel.Litres((decimal)k.Ml!)} · draws 1:{1 / d.Ratio - 1:0.#} ({d.Low * 100:0.0} to {d.High * 100:0.0} %), timed {v.Calibrations[0].At.ToLocalTime():d MMM yyyy}{(Stale(v) ? ": time it again" : "")}"
+                : $"{ShelfModel.Litres((decimal)k.Ml!)} · not calibrated",
+            { Kind: "jug" } k => $"marks every {k.Ml:0.#} ml",
+            { Kind: "media" or "clay" } k => string.Join(
+                ", ",
+                new[] { k.Grade, k.Dedication is null ? null : k.Dedication + " only", k.Condition }.OfType<string>()
+            ),
+            var k =>
+                $"{ShelfModel.Litres((decimal)(k.Ml ?? 0))}{(k.FlowLitresPerMinute is { } draw ? $", sprays {draw:0.##} l/min" : "")}{(k.Dedication is null ? "" : $", {k.Dedication} only")}{(Last.GetValueOrDefault(k.Id) is { State: "in-use" } m ? $" · holds {m.Product} {m.Strength}" : "")}",
+        };
 }

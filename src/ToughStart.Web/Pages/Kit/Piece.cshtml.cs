@@ -28,7 +28,12 @@ public sealed class PieceModel(KitStore kit, RecordStore records) : PageModel
 
     public async Task<IActionResult> OnGetAsync(Guid id, string? said, CancellationToken stop)
     {
-        Said = said switch { "timed" => "Timed. Plans made from now on use it.", "saved" => "Saved.", _ => null };
+        Said = said switch
+        {
+            "timed" => "Timed. Plans made from now on use it.",
+            "saved" => "Saved.",
+            _ => null,
+        };
         return await LoadAsync(id, stop) ? Page() : NotFound();
     }
 
@@ -60,7 +65,14 @@ public sealed class PieceModel(KitStore kit, RecordStore records) : PageModel
         return Page();
     }
 
-    public async Task<IActionResult> OnPostTimeAsync(Guid id, string? ml, string? seconds, string? flow, bool caught, CancellationToken stop)
+    public async Task<IActionResult> OnPostTimeAsync(
+        Guid id,
+        string? ml,
+        string? seconds,
+        string? flow,
+        bool caught,
+        CancellationToken stop
+    )
     {
         if (!await LoadAsync(id, stop) || View.Item.Kind != "lance")
         {
@@ -84,7 +96,10 @@ public sealed class PieceModel(KitStore kit, RecordStore records) : PageModel
         await kit.CalibrateAsync(id, trial, User.StaffId(), stop);
         return Redirect($"/kit/{id}?said=timed");
 
-        static double N(string? text) => double.TryParse((text ?? "").Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v : double.NaN;
+        static double N(string? text) =>
+            double.TryParse((text ?? "").Trim().Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var v)
+                ? v
+                : double.NaN;
     }
 
     public async Task<IActionResult> OnPostStrikeAsync(Guid id, Guid calibration, CancellationToken stop)
@@ -120,7 +135,12 @@ public sealed class PieceModel(KitStore kit, RecordStore records) : PageModel
         Names = await records.NamesAsync(stop);
         if (Typed == default)
         {
-            Typed = (view.Item.Ml?.ToString("0", CultureInfo.InvariantCulture) ?? "", "", (Washers.Count > 0 ? Washers[0].FlowLitresPerMinute : null)?.ToString("0.#", CultureInfo.InvariantCulture) ?? "", false);
+            Typed = (
+                view.Item.Ml?.ToString("0", CultureInfo.InvariantCulture) ?? "",
+                "",
+                (Washers.Count > 0 ? Washers[0].FlowLitresPerMinute : null)?.ToString("0.#", CultureInfo.InvariantCulture) ?? "",
+                false
+            );
         }
 
         return true;

@@ -13,7 +13,20 @@ namespace ToughStart.Web.Stations;
 /// <summary>One solution of the plan in the container chosen for it.</summary>
 /// <param name="Jug">What the shop's finest fitting jug makes of it.</param>
 public sealed record Solution(
-    string Key, SolutionNeed Need, string Name, Product? Product, Container Container, Guid? Bottle, double FillMl, int Fills, JugPour? Jug, IReadOnlyList<string> Safety, string Care, IReadOnlyList<string> Kit, IReadOnlyList<string> Steps)
+    string Key,
+    SolutionNeed Need,
+    string Name,
+    Product? Product,
+    Container Container,
+    Guid? Bottle,
+    double FillMl,
+    int Fills,
+    JugPour? Jug,
+    IReadOnlyList<string> Safety,
+    string Care,
+    IReadOnlyList<string> Kit,
+    IReadOnlyList<string> Steps
+)
 {
     public ProductFraction InVessel => Need.Mix.InVessel;
 
@@ -64,16 +77,32 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync(int number, Guid product, Guid bottle, string? productMl, string? waterMl, bool rinsed, bool emptied, CancellationToken stop)
+    public async Task<IActionResult> OnPostAsync(
+        int number,
+        Guid product,
+        Guid bottle,
+        string? productMl,
+        string? waterMl,
+        bool rinsed,
+        bool emptied,
+        CancellationToken stop
+    )
     {
         if (await LoadAsync(number, true, stop) is { } none)
         {
             return none;
         }
 
-        if (decimal.TryParse(productMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var p) && decimal.TryParse(waterMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var w))
+        if (
+            decimal.TryParse(productMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var p)
+            && decimal.TryParse(waterMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var w)
+        )
         {
-            var (mix, warning, refused) = await kit.MixAsync(new MixOrder(product, bottle, p, w, Job.Id, rinsed, emptied), User.StaffId(), stop);
+            var (mix, warning, refused) = await kit.MixAsync(
+                new MixOrder(product, bottle, p, w, Job.Id, rinsed, emptied),
+                User.StaffId(),
+                stop
+            );
             if (mix is not null)
             {
                 return Redirect($"/jobs/{number}/mix{(warning is null ? "" : "?mind=" + Uri.EscapeDataString(warning))}");
@@ -101,9 +130,17 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
         var steps = Plan.Steps.Where(s => s.Mix is not null).ToArray();
         var changed = new[]
         {
-            (N: steps.Count(s => s.Film == "thick-foam"), What: "thicker foam"), (N: steps.Count(s => s.Mists > 0), What: "misting again"),
-            (N: steps.Count(s => s.Film is not null && s.Mists == 0 && s.DwellMinutes < Catalogue.Default.Agent(s.Agent).Dwell - 0.05), What: "a shorter dwell"), (N: steps.Count(s => s.Sections is { Sections.Count: > 1 }), What: "sections"),
-        }.Where(x => x.N > 0).Select(x => $"{x.What} in {x.N} {(x.N == 1 ? "step" : "steps")}").ToArray();
+            (N: steps.Count(s => s.Film == "thick-foam"), What: "thicker foam"),
+            (N: steps.Count(s => s.Mists > 0), What: "misting again"),
+            (
+                N: steps.Count(s => s.Film is not null && s.Mists == 0 && s.DwellMinutes < Catalogue.Default.Agent(s.Agent).Dwell - 0.05),
+                What: "a shorter dwell"
+            ),
+            (N: steps.Count(s => s.Sections is { Sections.Count: > 1 }), What: "sections"),
+        }
+            .Where(x => x.N > 0)
+            .Select(x => $"{x.What} in {x.N} {(x.N == 1 ? "step" : "steps")}")
+            .ToArray();
         return $"Computed for {Plan.Conditions[0]}{(changed.Length > 0 ? ": " + string.Join(", ", changed) : ": drying changes nothing here")}.";
     }
 
@@ -112,16 +149,37 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
         ByWeather = Weather();
         var pieces = (await kit.AllAsync(stop)).Select(k => k.Item).ToArray();
         Last = await kit.LastInBottleAsync(stop);
-        Containers = pieces.Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket").Select(ShelfDrawing.Container).ToArray() is { Length: > 0 } own ? own : Bottle.All;
+        Containers = pieces.Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket").Select(ShelfDrawing.Container).ToArray()
+            is { Length: > 0 } own
+            ? own
+            : Bottle.All;
         var groups = CoreSample.StageGroups(Plan);
         var products = (await shelf.SomeAsync(4000, stop)).ToDictionary(p => p.Id.ToString());
         var jugs = pieces.Where(k => k.Kind == "jug" && k.Ml > 0).Select(k => k.Ml!.Value).Order().ToArray();
         var plan = JobVolumes.WithLeftovers(Plan, Equipped.Kit);
         var needs = JobVolumes.Solutions(plan);
         // Each mix gets a container of its own while there are any of a fitting size, the ones in use last.
-        var free = new HashSet<string>(Containers.Where(c => !(Guid.TryParse(c.Id, out var id) && Last.GetValueOrDefault(id) is { State: "in-use" })).Select(c => c.Id));
-        Solutions = needs.Select(n => Make(n, products, jugs, free, groups.Where(g => g.Steps.Intersect(n.Steps).Any()).Select(g => g.Number).Distinct().ToArray())).ToArray();
-        Shopping = JobVolumes.Shopping(plan, products.Values.Select(p => ShelfStore.Draft(p).ToShelf(LanceDraw.Uncalibrated, p.StockMl) with { Id = p.Id.ToString() }).ToArray(), products.Values.ToDictionary(p => p.Name, p => (double)p.PackMl));
+        var free = new HashSet<string>(
+            Containers.Where(c => !(Guid.TryParse(c.Id, out var id) && Last.GetValueOrDefault(id) is { State: "in-use" })).Select(c => c.Id)
+        );
+        Solutions = needs
+            .Select(n =>
+                Make(
+                    n,
+                    products,
+                    jugs,
+                    free,
+                    groups.Where(g => g.Steps.Intersect(n.Steps).Any()).Select(g => g.Number).Distinct().ToArray()
+                )
+            )
+            .ToArray();
+        Shopping = JobVolumes.Shopping(
+            plan,
+            products
+                .Values.Select(p => ShelfStore.Draft(p).ToShelf(LanceDraw.Uncalibrated, p.StockMl) with { Id = p.Id.ToString() })
+                .ToArray(),
+            products.Values.ToDictionary(p => p.Name, p => (double)p.PackMl)
+        );
         Drain = JobVolumes.Drain(Plan);
         Mixed = (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number).ToArray();
     }
@@ -131,12 +189,23 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
         var agent = Catalogue.Default.Agent(n.Agent);
         var key = $"{n.Agent}-{n.OnPanel.Value * 10000:0}";
         var product = n.BottleId is { } id ? products.GetValueOrDefault(id) : products.Values.FirstOrDefault(p => p.Name == n.Bottle);
-        var shape = n.Mix.Vessel switch { "lance" => "lance", "bucket" => "bucket", _ => "" };
+        var shape = n.Mix.Vessel switch
+        {
+            "lance" => "lance",
+            "bucket" => "bucket",
+            _ => "",
+        };
         var need = Math.Max(1, n.NeedMl - n.LeftoverMl);
-        var fitting = Containers.Where(c => shape.Length > 0 ? c.Shape == shape : c.Shape is "bottle" or "pump").OrderBy(c => c.Ml).ToArray();
+        var fitting = Containers
+            .Where(c => shape.Length > 0 ? c.Shape == shape : c.Shape is "bottle" or "pump")
+            .OrderBy(c => c.Ml)
+            .ToArray();
         var chosen = Containers.FirstOrDefault(c => c.Id == Request.Query[key].ToString())
-            ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need && c.Ml <= 6 * need) ?? fitting.FirstOrDefault(c => c.Ml * .95 >= need && c.Ml <= 6 * need)
-            ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need) ?? fitting.LastOrDefault() ?? Bottle.Default(n.Mix.Vessel, need);
+            ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need && c.Ml <= 6 * need)
+            ?? fitting.FirstOrDefault(c => c.Ml * .95 >= need && c.Ml <= 6 * need)
+            ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need)
+            ?? fitting.LastOrDefault()
+            ?? Bottle.Default(n.Mix.Vessel, need);
         if (n.NeedMl - n.LeftoverMl >= 1)
         {
             free.Remove(chosen.Id);
@@ -146,20 +215,35 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
         var fill = n.Mix.Vessel == "bucket" ? chosen.Ml : Math.Min(chosen.Ml * 0.95, Math.Max(50, Math.Ceiling(need / 50) * 50));
         var mix = Dilution.ForTotal(n.Mix.InVessel, fill);
         var jug = n.Mix.InVessel.Value > .995 ? null : JugPour.Best(mix, jugs)?.Pour;
-        return new Solution(key, n, agent.Name, product, chosen, Guid.TryParse(chosen.Id, out var container) ? container : null, fill, n.Mix.Vessel == "bucket" ? 1 : (int)Math.Ceiling(need / fill - 1e-9), jug, MixSafety.Words(agent, product?.Hazards, product?.Contains), agent.Care, agent.Kit, steps);
+        return new Solution(
+            key,
+            n,
+            agent.Name,
+            product,
+            chosen,
+            Guid.TryParse(chosen.Id, out var container) ? container : null,
+            fill,
+            n.Mix.Vessel == "bucket" ? 1 : (int)Math.Ceiling(need / fill - 1e-9),
+            jug,
+            MixSafety.Words(agent, product?.Hazards, product?.Contains),
+            agent.Care,
+            agent.Kit,
+            steps
+        );
     }
 
     /// <summary>Does the log say that the container still holds something?</summary>
     public MixView? Holds(Solution s) => s.Bottle is { } id && Last.GetValueOrDefault(id) is { } m ? m : null;
 
-    public static string Colour(string agent) => agent switch
-    {
-        "iron-remover" or "iron-foam" => "#b58bd0",
-        "alkaline-foam" or "degreaser" or "tfr" or "apc" => "#e3b45c",
-        "citrus-prewash" => "#f0c64f",
-        "tar-remover" or "alcohol-wipe" => "#c9d3d6",
-        "wheel-acid" or "spot-acid" => "#e2836f",
-        "wheel-neutral" => "#9ec7a0",
-        _ => "#8fc4c4",
-    };
+    public static string Colour(string agent) =>
+        agent switch
+        {
+            "iron-remover" or "iron-foam" => "#b58bd0",
+            "alkaline-foam" or "degreaser" or "tfr" or "apc" => "#e3b45c",
+            "citrus-prewash" => "#f0c64f",
+            "tar-remover" or "alcohol-wipe" => "#c9d3d6",
+            "wheel-acid" or "spot-acid" => "#e2836f",
+            "wheel-neutral" => "#9ec7a0",
+            _ => "#8fc4c4",
+        };
 }

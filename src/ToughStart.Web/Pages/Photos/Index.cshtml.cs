@@ -33,7 +33,8 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
 
     public IReadOnlyDictionary<string, int> Counts { get; private set; } = new Dictionary<string, int>();
 
-    public async Task<IActionResult> OnGetAsync(int number, string? said, CancellationToken stop) => await LoadAsync(number, false, stop) ?? await ShowAsync(said?[..Math.Min(said.Length, 120)], [], 200, stop);
+    public async Task<IActionResult> OnGetAsync(int number, string? said, CancellationToken stop) =>
+        await LoadAsync(number, false, stop) ?? await ShowAsync(said?[..Math.Min(said.Length, 120)], [], 200, stop);
 
     /// <summary>The picture itself.</summary>
     public async Task<IActionResult> OnPostAsync(int number, IFormFile? file, CancellationToken stop)
@@ -56,7 +57,12 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
 
         if (!await records.AddPhotoAsync(Job.Id, Zone, Moment, photo.Jpeg, photo.Thumb, photo.Width, photo.Height, User.StaffId(), stop))
         {
-            return await ShowAsync(null, [new Problem("picture", $"this job has {RecordStore.MostPhotos} photos already; delete one first")], 422, stop);
+            return await ShowAsync(
+                null,
+                [new Problem("picture", $"this job has {RecordStore.MostPhotos} photos already; delete one first")],
+                422,
+                stop
+            );
         }
 
         return Redirect($"/jobs/{number}/photos?zone={Zone}&said={Uri.EscapeDataString($"Kept: {Limits.Words(Zone)}, {Moment}.")}");
@@ -72,7 +78,9 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
         var problems = new List<Problem>();
         var bytes = await BytesAsync(file, stop);
         var kind = Kind is "temperature" ? "temperature" : "film";
-        var readings = bytes.Length is 0 or > 200_000 ? [] : ReadingFile.Read(Encoding.UTF8.GetString(bytes), kind, [.. Vehicle.Zones.Select(z => z.Id)], problems);
+        var readings = bytes.Length is 0 or > 200_000
+            ? []
+            : ReadingFile.Read(Encoding.UTF8.GetString(bytes), kind, [.. Vehicle.Zones.Select(z => z.Id)], problems);
         if (bytes.Length is 0 or > 200_000)
         {
             problems.Add(new Problem("file", bytes.Length == 0 ? "is empty" : "is larger than 200 kB"));
@@ -80,24 +88,61 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
 
         if (readings.Count > 0)
         {
-            await records.AddReadingsAsync(Job.Id, readings.Select(r => (r.Kind, r.Zone, r.Value)), file!.FileName.Length > 80 ? "file" : file.FileName, User.StaffId(), stop);
-            var survey = Job.Survey with { Zones = [.. Job.Survey.Zones.Select(z => z.Zone).Union(readings.Select(r => r.Zone)).Order(StringComparer.Ordinal).Select(id => With(Job.Survey.ZoneOf(id) ?? new ZoneSurvey(id, null, [], null, null, null, [], []), kind, readings))] };
+            await records.AddReadingsAsync(
+                Job.Id,
+                readings.Select(r => (r.Kind, r.Zone, r.Value)),
+                file!.FileName.Length > 80 ? "file" : file.FileName,
+                User.StaffId(),
+                stop
+            );
+            var survey = Job.Survey with
+            {
+                Zones =
+                [
+                    .. Job
+                        .Survey.Zones.Select(z => z.Zone)
+                        .Union(readings.Select(r => r.Zone))
+                        .Order(StringComparer.Ordinal)
+                        .Select(id =>
+                            With(Job.Survey.ZoneOf(id) ?? new ZoneSurvey(id, null, [], null, null, null, [], []), kind, readings)
+                        ),
+                ],
+            };
             if (!(await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop)).Saved)
             {
-                return await ShowAsync(null, [new Problem("survey", "was changed on the same zone at the same moment; the readings are kept with the job but not yet on the zone. Read the file in again")], 409, stop);
+                return await ShowAsync(
+                    null,
+                    [
+                        new Problem(
+                            "survey",
+                            "was changed on the same zone at the same moment; the readings are kept with the job but not yet on the zone. Read the file in again"
+                        ),
+                    ],
+                    409,
+                    stop
+                );
             }
 
             await LoadAsync(number, false, stop);
         }
 
-        return await ShowAsync($"{readings.Count} readings on {readings.Select(r => r.Zone).Distinct().Count()} zones taken.", problems, problems.Count > 0 && readings.Count == 0 ? 422 : 200, stop);
+        return await ShowAsync(
+            $"{readings.Count} readings on {readings.Select(r => r.Zone).Distinct().Count()} zones taken.",
+            problems,
+            problems.Count > 0 && readings.Count == 0 ? 422 : 200,
+            stop
+        );
     }
 
     private static ZoneSurvey With(ZoneSurvey z, string kind, IReadOnlyList<GaugeReading> readings)
     {
         var mine = readings.Where(r => r.Zone == z.Zone).Select(r => r.Value).ToArray();
         return mine.Length == 0 ? z
-            : kind == "film" ? z with { Condition = z.Condition with { FilmUm = [.. z.Condition.FilmUm.Concat(mine).TakeLast(SurveyFormat.MostReadings)] } }
+            : kind == "film"
+                ? z with
+                {
+                    Condition = z.Condition with { FilmUm = [.. z.Condition.FilmUm.Concat(mine).TakeLast(SurveyFormat.MostReadings)] },
+                }
             : z with { MeasuredC = Math.Round(mine.Average(), 1), MeasuredAt = null };
     }
 
@@ -117,7 +162,16 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
     {
         (Said, Problems) = (said, problems);
         var photos = await records.PhotosAsync(Job.Id, stop);
-        Pairs = photos.GroupBy(p => p.Zone).Select(g => (g.Key, (IReadOnlyList<PhotoLine>)[.. g.Where(p => p.Moment == "before")], (IReadOnlyList<PhotoLine>)[.. g.Where(p => p.Moment == "after")])).ToArray();
+        Pairs = photos
+            .GroupBy(p => p.Zone)
+            .Select(g =>
+                (
+                    g.Key,
+                    (IReadOnlyList<PhotoLine>)[.. g.Where(p => p.Moment == "before")],
+                    (IReadOnlyList<PhotoLine>)[.. g.Where(p => p.Moment == "after")]
+                )
+            )
+            .ToArray();
         Counts = photos.GroupBy(p => p.Zone).ToDictionary(g => g.Key, g => g.Count());
         Response.StatusCode = status;
         return Page();

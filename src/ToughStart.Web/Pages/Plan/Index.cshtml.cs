@@ -14,9 +14,11 @@ public sealed record BuyPage(int Number, bool StockOnly, IReadOnlyList<BuyLine> 
 public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) : JobPage(desk)
 {
     /// <summary>In words when the plan's conditions are not those of now; null when they are, or when drying is not computed.</summary>
-    public string? Differs => Plan.Conditions.Count == 0 || Core.Conditions.SiteConditions.StartOf(Job.Survey.Site).Start is not { } start ? null
+    public string? Differs =>
+        Plan.Conditions.Count == 0 || Core.Conditions.SiteConditions.StartOf(Job.Survey.Site).Start is not { } start ? null
         : time.GetUtcNow().ToOffset(start.Offset) is var now && now.Date != start.Date ? $"planned for {start:d MMM yyyy}"
-        : Math.Abs((now - start).TotalMinutes) > 60 ? $"it is {now:HH:mm} now: look at the day again" : null;
+        : Math.Abs((now - start).TotalMinutes) > 60 ? $"it is {now:HH:mm} now: look at the day again"
+        : null;
 
     public override string Station => "plan";
 
@@ -33,7 +35,9 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
             if (Job.Survey.Rule("wheels") == "first")
             {
                 var wheels = Groups.TakeWhile(g => g.Steps[0].Block == ToughStart.Core.Vehicles.Block.Wheels).ToArray();
-                return new[] { ("Wheels, own kit", (IReadOnlyList<StageGroup>)wheels), ("Body", Groups.Skip(wheels.Length).ToArray()) }.Where(c => c.Item2.Count > 0).ToArray();
+                return new[] { ("Wheels, own kit", (IReadOnlyList<StageGroup>)wheels), ("Body", Groups.Skip(wheels.Length).ToArray()) }
+                    .Where(c => c.Item2.Count > 0)
+                    .ToArray();
             }
 
             var half = (Groups.Count + 1) / 2;
@@ -88,11 +92,23 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
         }
 
         var (start, columns) = zone is null ? VehicleCore : CoreSample.OfZone(Plan, zone);
-        return Content(CoreSample.Svg(start, columns, CoreSample.Width, CoreSample.Height, $"Core sample of {(zone is null ? "the vehicle" : Limits.Words(zone))}, and what each step leaves", zone is null ? "finish" : SurfaceOf(zone)), "image/svg+xml");
+        return Content(
+            CoreSample.Svg(
+                start,
+                columns,
+                CoreSample.Width,
+                CoreSample.Height,
+                $"Core sample of {(zone is null ? "the vehicle" : Limits.Words(zone))}, and what each step leaves",
+                zone is null ? "finish" : SurfaceOf(zone)
+            ),
+            "image/svg+xml"
+        );
     }
 
     /// <summary>What this job leans to, in words.</summary>
-    public static string LeanWords(Leaning lean) => Leaning.Named.FirstOrDefault(n => n.Lean == lean).Name ?? FormattableString.Invariant($"harm ×{lean.Harm:0.##}, time ×{lean.Time:0.##}, money ×{lean.Money:0.##}");
+    public static string LeanWords(Leaning lean) =>
+        Leaning.Named.FirstOrDefault(n => n.Lean == lean).Name
+        ?? FormattableString.Invariant($"harm ×{lean.Harm:0.##}, time ×{lean.Time:0.##}, money ×{lean.Money:0.##}");
 
     /// <summary>What would change the plan: for the page that is already open.</summary>
     public async Task<IActionResult> OnGetFlipsAsync(int number, CancellationToken stop) =>
@@ -100,7 +116,8 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
 
     /// <summary>What to buy or borrow, with what doing without it comes to.</summary>
     public async Task<IActionResult> OnGetBuyAsync(int number, CancellationToken stop) =>
-        await LoadAsync(number, true, stop) ?? Partial("Buy", new BuyPage(number, Job.Survey.StockOnly, cache.Buy(await Workshop.EquipAsync(Job.Survey, Job.Id, true, stop))));
+        await LoadAsync(number, true, stop)
+        ?? Partial("Buy", new BuyPage(number, Job.Survey.StockOnly, cache.Buy(await Workshop.EquipAsync(Job.Survey, Job.Id, true, stop))));
 
     /// <summary>Takes a refusal back: the plan may suggest it again.</summary>
     public async Task<IActionResult> OnPostAllowAsync(int number, string? treatment, string? stage, CancellationToken stop)
@@ -110,13 +127,26 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
             return none;
         }
 
-        var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, Job.Survey with { Declines = [.. Job.Survey.Declines.Where(d => (d.Treatment ?? "") != (treatment ?? "") || (d.Stage ?? "") != (stage ?? ""))] }, User.StaffId(), stop);
+        var saved = await Jobs.SaveSurveyAsync(
+            Job.Id,
+            Job.Revision,
+            Job.Survey with
+            {
+                Declines =
+                [
+                    .. Job.Survey.Declines.Where(d => (d.Treatment ?? "") != (treatment ?? "") || (d.Stage ?? "") != (stage ?? "")),
+                ],
+            },
+            User.StaffId(),
+            stop
+        );
         if (saved.Saved)
         {
             return Redirect($"/jobs/{number}/plan");
         }
 
-        Overtaken = $"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. This is the plan of what they saved.";
+        Overtaken =
+            $"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. This is the plan of what they saved.";
         Response.StatusCode = 409;
         return await OnGetAsync(number, stop);
     }
@@ -136,46 +166,76 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
 
     public static string Zones(IReadOnlyList<string> zones)
     {
-        var parts = zones.Select(z => (Part: Limits.Part(z), Zone: z)).GroupBy(x => x.Part).Select(g => g.Count() == 1 ? Limits.Words(g.First().Zone) : g.Count() == 2 && g.All(x => x.Zone.StartsWith("left-", StringComparison.Ordinal) || x.Zone.StartsWith("right-", StringComparison.Ordinal)) && g.Select(x => x.Zone.Split('-', 2)[1]).Distinct().Count() == 1 ? "both " + Plural(Limits.Words(g.First().Zone.Split('-', 2)[1])) : $"{g.Count()} {Plural(g.Key)}");
+        var parts = zones
+            .Select(z => (Part: Limits.Part(z), Zone: z))
+            .GroupBy(x => x.Part)
+            .Select(g =>
+                g.Count() == 1 ? Limits.Words(g.First().Zone)
+                : g.Count() == 2
+                && g.All(x => x.Zone.StartsWith("left-", StringComparison.Ordinal) || x.Zone.StartsWith("right-", StringComparison.Ordinal))
+                && g.Select(x => x.Zone.Split('-', 2)[1]).Distinct().Count() == 1
+                    ? "both " + Plural(Limits.Words(g.First().Zone.Split('-', 2)[1]))
+                : $"{g.Count()} {Plural(g.Key)}"
+            );
         return string.Join(", ", parts);
     }
 
-    private static string Plural(string word) => word.EndsWith("glass", StringComparison.Ordinal) ? word : word.EndsWith('s') ? word : word.EndsWith("ch", StringComparison.Ordinal) ? word + "es" : word + "s";
+    private static string Plural(string word) =>
+        word.EndsWith("glass", StringComparison.Ordinal) ? word
+        : word.EndsWith('s') ? word
+        : word.EndsWith("ch", StringComparison.Ordinal) ? word + "es"
+        : word + "s";
 
     /// <summary>Until which sign, in a few words.</summary>
-    public static string UntilWords(Until u) => u.Observe switch
-    {
-        "bleed" => "until it stops bleeding",
-        "foam" => "until the foam stays white",
-        "touch" => "until the bag hand feels glass",
-        "water" => "until water lies flat",
-        _ => "until the cloth stays clean",
-    };
+    public static string UntilWords(Until u) =>
+        u.Observe switch
+        {
+            "bleed" => "until it stops bleeding",
+            "foam" => "until the foam stays white",
+            "touch" => "until the bag hand feels glass",
+            "water" => "until water lies flat",
+            _ => "until the cloth stays clean",
+        };
 
     /// <summary>A look as people call it.</summary>
     public static string LookWords(string look) => Catalogue.Default.Tests.FirstOrDefault(t => t.Id == look)?.Name ?? look;
 
-    public static string StageColour(string stage) => stage switch
-    {
-        "iron" => "iron",
-        "pre-wash" or "foam" or "contact-wash" or "soak" or "pre-rinse" or "rinse" or "re-wash" => "wet",
-        "tar" or "acid" => "strong",
-        _ => "plain",
-    };
+    public static string StageColour(string stage) =>
+        stage switch
+        {
+            "iron" => "iron",
+            "pre-wash" or "foam" or "contact-wash" or "soak" or "pre-rinse" or "rinse" or "re-wash" => "wet",
+            "tar" or "acid" => "strong",
+            _ => "plain",
+        };
 
-    public static string Agent(Step s) => s.AgentName is "water" or "none" ? s.AgentName == "water" ? "water" : "" : $"{s.AgentName} {s.Strength}";
+    public static string Agent(Step s) =>
+        s.AgentName is "water" or "none"
+            ? s.AgentName == "water"
+                ? "water"
+                : ""
+            : $"{s.AgentName} {s.Strength}";
 
     /// <summary>What a test is worth and what of it is time, money and harm.</summary>
     public static string WorthWords(PlannedTest t)
     {
-        var saves = new[] { (By: t.SavesMinutes, Unit: "min"), (By: t.SavesMoney, Unit: "in money"), (By: t.SavesHarm, Unit: "of harm") }.Where(x => Math.Abs(x.By) >= 0.05).ToArray();
-        string Sum(IEnumerable<(double By, string Unit)> what) => string.Join(" and ", what.Select(x => FormattableString.Invariant($"{Math.Abs(x.By):0.#} {x.Unit}")));
+        var saves = new[] { (By: t.SavesMinutes, Unit: "min"), (By: t.SavesMoney, Unit: "in money"), (By: t.SavesHarm, Unit: "of harm") }
+            .Where(x => Math.Abs(x.By) >= 0.05)
+            .ToArray();
+        string Sum(IEnumerable<(double By, string Unit)> what) =>
+            string.Join(" and ", what.Select(x => FormattableString.Invariant($"{Math.Abs(x.By):0.#} {x.Unit}")));
         var (less, more) = (saves.Where(x => x.By > 0).ToArray(), saves.Where(x => x.By < 0).ToArray());
-        return FormattableString.Invariant($"Worth {t.Value:0} min: without it one would {t.Without}.") + (saves.Length == 0 ? "" : $" Against doing it everywhere, on average it {(less.Length > 0 ? "saves " + Sum(less) : "")}{(less.Length > 0 && more.Length > 0 ? " and " : "")}{(more.Length > 0 ? "costs " + Sum(more) : "")}.");
+        return FormattableString.Invariant($"Worth {t.Value:0} min: without it one would {t.Without}.")
+            + (
+                saves.Length == 0
+                    ? ""
+                    : $" Against doing it everywhere, on average it {(less.Length > 0 ? "saves " + Sum(less) : "")}{(less.Length > 0 && more.Length > 0 ? " and " : "")}{(more.Length > 0 ? "costs " + Sum(more) : "")}."
+            );
     }
 
     /// <summary>The same beside the step's name, which need not be said twice.</summary>
-    public static string Beside(Step s) => string.Equals(s.AgentName, s.Name, StringComparison.OrdinalIgnoreCase) ? s.Strength.ToString() : Agent(s);
+    public static string Beside(Step s) =>
+        string.Equals(s.AgentName, s.Name, StringComparison.OrdinalIgnoreCase) ? s.Strength.ToString() : Agent(s);
 
     /// <summary>How far the steps of a group are done, in a few words; null while nothing is.</summary>
     public string? DoneWords(StageGroup g)
@@ -185,13 +245,17 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
             return "done";
         }
 
-        var zones = g.Steps.SelectMany(s => s.Zones.Select(z => (Step: s, Done: Run.State.Of(z).Steps.GetValueOrDefault(s.Key).Done))).ToArray();
+        var zones = g
+            .Steps.SelectMany(s => s.Zones.Select(z => (Step: s, Done: Run.State.Of(z).Steps.GetValueOrDefault(s.Key).Done)))
+            .ToArray();
         return zones.All(z => z.Done == 0) ? null
             : zones.Any(z => z.Done == 0) ? $"begun on {zones.Count(z => z.Done > 0)} of {zones.Length} zones"
-            : g.Steps.Count == 1 ? $"{zones.Min(z => z.Done)} of {g.Steps[0].Rounds} rounds done" : "begun on all zones";
+            : g.Steps.Count == 1 ? $"{zones.Min(z => z.Done)} of {g.Steps[0].Rounds} rounds done"
+            : "begun on all zones";
     }
 
-    public string Provenance => $"Engine {Plan.EngineVersion}, catalogue {Plan.CatalogueVersion}; every number with its standing on the Sources page ({Catalogue.Default.Tables.Sum(t => t.Rows.Count)} rows).";
+    public string Provenance =>
+        $"Engine {Plan.EngineVersion}, catalogue {Plan.CatalogueVersion}; every number with its standing on the Sources page ({Catalogue.Default.Tables.Sum(t => t.Rows.Count)} rows).";
 
     public string RuleWords(string id) => HouseRules.All.First(r => r.Id == id).Choices.First(c => c.Value == Job.Survey.Rule(id)).Words;
 }

@@ -3,8 +3,8 @@ using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
 using ToughStart.Data;
-using ToughStart.Web.Identity;
 using ToughStart.Web.Drawing;
+using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
@@ -28,7 +28,15 @@ public sealed class ZoneException
 }
 
 /// <summary>One row of answers as the page draws it.</summary>
-public sealed record AnswerBlock(int Index, string Observe, IReadOnlyList<string> Words, IReadOnlyList<string> Stop, IReadOnlyList<string> Zones, ResultRow Row, AskLine? Again);
+public sealed record AnswerBlock(
+    int Index,
+    string Observe,
+    IReadOnlyList<string> Words,
+    IReadOnlyList<string> Stop,
+    IReadOnlyList<string> Zones,
+    ResultRow Row,
+    AskLine? Again
+);
 
 public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
 {
@@ -77,7 +85,12 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
         }
         else if (Revision != (Run.InForce?.Revision ?? 0) || (Run.InForce is null && Hash != PlanHash))
         {
-            problems.Add(new Problem("plan", "was changed meanwhile; your answers are still here, check them against the plan as it stands now and send again"));
+            problems.Add(
+                new Problem(
+                    "plan",
+                    "was changed meanwhile; your answers are still here, check them against the plan as it stands now and send again"
+                )
+            );
         }
 
         var observations = problems.Count == 0 ? Read(Revision == 0 ? null : Revision, problems) : [];
@@ -90,7 +103,12 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
             }
             else
             {
-                problems.Add(new Problem("plan", "somebody put another plan in force meanwhile; your answers are still here, check them against it and send again"));
+                problems.Add(
+                    new Problem(
+                        "plan",
+                        "somebody put another plan in force meanwhile; your answers are still here, check them against it and send again"
+                    )
+                );
             }
         }
 
@@ -118,7 +136,11 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
         Groups = CoreSample.StageGroups(Plan);
         (Revision, Hash) = (Run.InForce?.Revision ?? 0, PlanHash);
         ModelState.Clear();
-        Rows = [.. Plan.Steps.Select(s => new ResultRow { Step = s.Key }), .. Tests.Select(t => new ResultRow { Step = Observables.TestKey(t) })];
+        Rows =
+        [
+            .. Plan.Steps.Select(s => new ResultRow { Step = s.Key }),
+            .. Tests.Select(t => new ResultRow { Step = Observables.TestKey(t) }),
+        ];
     }
 
     /// <summary>Tests of the plan.</summary>
@@ -128,7 +150,8 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
     public int Left(Step step) => Math.Max(0, step.Rounds - Run.Done(step).Least);
 
     /// <summary>Was that look a surprise there? Then another spot has to be looked at.</summary>
-    public AskLine? Again(string look, IReadOnlyList<string> zones) => Run.Ask.FirstOrDefault(a => a.Look == look && a.Zones.Intersect(zones).Any());
+    public AskLine? Again(string look, IReadOnlyList<string> zones) =>
+        Run.Ask.FirstOrDefault(a => a.Look == look && a.Zones.Intersect(zones).Any());
 
     private List<Observation> Read(int? plan, List<Problem> problems)
     {
@@ -153,7 +176,12 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
             var rounds = 0;
             if (step is not null && !int.TryParse(string.IsNullOrWhiteSpace(row.Rounds) ? Left(step).ToString() : row.Rounds, out rounds))
             {
-                problems.Add(new Problem($"{name}, rounds", $"must be a whole number from 0 to {Math.Max(step.Rounds, step.Until?.MaxRounds ?? step.Rounds)}"));
+                problems.Add(
+                    new Problem(
+                        $"{name}, rounds",
+                        $"must be a whole number from 0 to {Math.Max(step.Rounds, step.Until?.MaxRounds ?? step.Rounds)}"
+                    )
+                );
                 continue;
             }
 
@@ -176,10 +204,31 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
     {
         var zones = step?.Zones ?? test!.Zones;
         var part = 0;
-        foreach (var g in zones.GroupBy(z => row.Except.FirstOrDefault(e => e.Zone == z && !string.IsNullOrEmpty(e.Result))?.Result ?? (string.IsNullOrEmpty(row.Result) ? null : row.Result)))
+        foreach (
+            var g in zones.GroupBy(z =>
+                row.Except.FirstOrDefault(e => e.Zone == z && !string.IsNullOrEmpty(e.Result))?.Result
+                ?? (string.IsNullOrEmpty(row.Result) ? null : row.Result)
+            )
+        )
         {
-            var look = g.Key is null ? null : step is null ? test!.Test : ObservationCheck.Looks(step, g.Key);
-            var o = new Observation(Derived(index, part++), Batch, row.Step, g.ToArray(), rounds, look, g.Key, g.Key == Observation.Inconclusive && !string.IsNullOrEmpty(row.Because) ? row.Because : null) { Plan = plan, Elsewhere = row.Elsewhere };
+            var look =
+                g.Key is null ? null
+                : step is null ? test!.Test
+                : ObservationCheck.Looks(step, g.Key);
+            var o = new Observation(
+                Derived(index, part++),
+                Batch,
+                row.Step,
+                g.ToArray(),
+                rounds,
+                look,
+                g.Key,
+                g.Key == Observation.Inconclusive && !string.IsNullOrEmpty(row.Because) ? row.Because : null
+            )
+            {
+                Plan = plan,
+                Elsewhere = row.Elsewhere,
+            };
             if (o.Rounds > 0 || o.Result is not null)
             {
                 yield return o;

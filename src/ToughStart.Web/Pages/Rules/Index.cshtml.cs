@@ -71,7 +71,9 @@ public sealed class RulesModel(JobDesk desk, HouseStore house) : JobPage(desk)
             return none;
         }
 
-        return await house.RulesAsync(kept, stop) is { } rules ? await SaveAsync(number, rules, stop) : await Again("that set of rules is not kept any more", 409, stop);
+        return await house.RulesAsync(kept, stop) is { } rules
+            ? await SaveAsync(number, rules, stop)
+            : await Again("that set of rules is not kept any more", 409, stop);
     }
 
     public async Task<IActionResult> OnPostKeepAsync(int number, string? name, CancellationToken stop)
@@ -81,8 +83,10 @@ public sealed class RulesModel(JobDesk desk, HouseStore house) : JobPage(desk)
             return none;
         }
 
-        return name?.Trim() is not { Length: > 0 and <= 60 } wanted ? await Again("name: a set of rules is kept under 1 to 60 characters", 422, stop)
-            : await house.KeepAsync(wanted, Job.Survey.House, User.StaffId(), stop) ? Redirect($"/jobs/{number}/rules") : await Again($"name: {HouseStore.Most} sets are kept already; forget one first", 422, stop);
+        return name?.Trim() is not { Length: > 0 and <= 60 } wanted
+                ? await Again("name: a set of rules is kept under 1 to 60 characters", 422, stop)
+            : await house.KeepAsync(wanted, Job.Survey.House, User.StaffId(), stop) ? Redirect($"/jobs/{number}/rules")
+            : await Again($"name: {HouseStore.Most} sets are kept already; forget one first", 422, stop);
     }
 
     /// <summary>Lets new jobs start with a kept set, or with none.</summary>
@@ -93,7 +97,9 @@ public sealed class RulesModel(JobDesk desk, HouseStore house) : JobPage(desk)
             return none;
         }
 
-        return await house.ForNewJobsAsync(kept, stop) ? Redirect($"/jobs/{number}/rules") : await Again("that set of rules is not kept any more", 409, stop);
+        return await house.ForNewJobsAsync(kept, stop)
+            ? Redirect($"/jobs/{number}/rules")
+            : await Again("that set of rules is not kept any more", 409, stop);
     }
 
     public async Task<IActionResult> OnPostForgetAsync(int number, Guid kept, CancellationToken stop)
@@ -110,12 +116,19 @@ public sealed class RulesModel(JobDesk desk, HouseStore house) : JobPage(desk)
         }
 
         var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, Job.Survey with { House = rules }, User.StaffId(), stop);
-        return saved.Saved ? Redirect($"/jobs/{number}/plan") : await Again($"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. Look again.", 409, stop);
+        return saved.Saved
+            ? Redirect($"/jobs/{number}/plan")
+            : await Again($"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. Look again.", 409, stop);
     }
 
     private async Task<PageResult> Again(string problem, int status, CancellationToken stop)
     {
-        (Problems, Response.StatusCode, Kept, Chosen) = ([problem], status, await house.AllAsync(stop), Request.HasFormContentType ? Read() : Job.Survey.House);
+        (Problems, Response.StatusCode, Kept, Chosen) = (
+            [problem],
+            status,
+            await house.AllAsync(stop),
+            Request.HasFormContentType ? Read() : Job.Survey.House
+        );
         return Page();
     }
 

@@ -40,18 +40,21 @@ public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, Tim
         Lance = await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated;
     }
 
-    public async Task<IActionResult> OnGetExportAsync(bool semicolon, CancellationToken stop) => File(await csv.ExportAsync(semicolon, stop), "text/csv; charset=utf-8", "shelf.csv");
+    public async Task<IActionResult> OnGetExportAsync(bool semicolon, CancellationToken stop) =>
+        File(await csv.ExportAsync(semicolon, stop), "text/csv; charset=utf-8", "shelf.csv");
 
     /// <summary>What keeps a bottle from being planned, or makes it doubtful; null when it is fine.</summary>
     public (string Words, bool Stops)? Flag(ShelfLine l)
     {
         var agent = Catalogue.Default.Agent(l.Agent);
         return l.Fluoride ? ("fluoride: never planned", true)
-            : Catalogue.Default.Statements.FirstOrDefault(s => s.Blocks && l.Hazards.Contains(s.Code)) is { } fatal ? ($"{fatal.Code}: never planned", true)
+            : Catalogue.Default.Statements.FirstOrDefault(s => s.Blocks && l.Hazards.Contains(s.Code)) is { } fatal
+                ? ($"{fatal.Code}: never planned", true)
             : agent.Axis == "acid" && l.SheetOn is null ? ("no data sheet, no acid", true)
             : l.Expiry < Today ? ($"past its date, {l.Expiry:yyyy-MM-dd}", false)
             : l.Expiry < Today.AddDays((int)Catalogue.Default["expiry-soon"]) ? ($"use by {l.Expiry:yyyy-MM-dd}", false)
-            : l.SheetOn is null ? ("no data sheet", false) : null;
+            : l.SheetOn is null ? ("no data sheet", false)
+            : null;
     }
 
     /// <summary>Money per litre of liquid at work, at the label's or the class's reference.</summary>
@@ -62,11 +65,16 @@ public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, Tim
             return "";
         }
 
-        var reference = l.Reference is { } text ? Dilution.ParseStrength(text).Value * (l.Basis == "bottle" ? Lance.Ratio : 1) : Catalogue.Default.Agent(l.Agent).Reference.Value;
+        var reference = l.Reference is { } text
+            ? Dilution.ParseStrength(text).Value * (l.Basis == "bottle" ? Lance.Ratio : 1)
+            : Catalogue.Default.Agent(l.Agent).Reference.Value;
         return ((double)(l.Price / l.PackMl * 1000) * reference).ToString("0.00", CultureInfo.InvariantCulture);
     }
 
-    public static string Litres(decimal ml) => ml >= 1000 ? (ml / 1000).ToString("0.0#", CultureInfo.InvariantCulture) + " l" : ml.ToString(ml < 10 ? "0.#" : "0", CultureInfo.InvariantCulture) + " ml";
+    public static string Litres(decimal ml) =>
+        ml >= 1000
+            ? (ml / 1000).ToString("0.0#", CultureInfo.InvariantCulture) + " l"
+            : ml.ToString(ml < 10 ? "0.#" : "0", CultureInfo.InvariantCulture) + " ml";
 
     public static string Strengths(string agent, string? low, string? reference, string? high)
     {

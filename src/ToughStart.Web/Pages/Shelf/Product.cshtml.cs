@@ -56,7 +56,13 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
         }
 
         Editing = (edit || Product is null) && User.MayEdit();
-        Said = said switch { "saved" => "Saved. Plans made from now on use it.", "moved" => "Booked.", "sheet" => "The data sheet is on file.", _ => null };
+        Said = said switch
+        {
+            "saved" => "Saved. Plans made from now on use it.",
+            "moved" => "Booked.",
+            "sheet" => "The data sheet is on file.",
+            _ => null,
+        };
         return Page();
     }
 
@@ -71,7 +77,8 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
         }
 
         var form = Request.Form;
-        string? Of(string field) => field is "hazards" or "contains" or "allows" or "forbids" ? string.Join(' ', form[field].ToArray()) : form[field].ToString();
+        string? Of(string field) =>
+            field is "hazards" or "contains" or "allows" or "forbids" ? string.Join(' ', form[field].ToArray()) : form[field].ToString();
         var read = ProductDraft.Read(Of, decimalComma: true);
         Typed = ProductDraft.Fields.ToDictionary(f => f, f => Of(f) ?? "");
         if (!read.Ok)
@@ -80,8 +87,12 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
         }
 
         var (saved, refused) = await shelf.SaveAsync(id, version, read.Value!, User.StaffId(), stop);
-        return refused is null ? Redirect($"/shelf/{saved}?said=saved")
-            : Again([new Problem(refused.StartsWith("name", StringComparison.Ordinal) ? "name" : "(product)", refused)], refused.StartsWith("name", StringComparison.Ordinal) ? 422 : 409);
+        return refused is null
+            ? Redirect($"/shelf/{saved}?said=saved")
+            : Again(
+                [new Problem(refused.StartsWith("name", StringComparison.Ordinal) ? "name" : "(product)", refused)],
+                refused.StartsWith("name", StringComparison.Ordinal) ? 422 : 409
+            );
     }
 
     public async Task<IActionResult> OnPostMoveAsync(Guid id, string? kind, string? ml, string? note, CancellationToken stop)
@@ -92,12 +103,26 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
         }
 
         var text = (ml ?? "").Trim().Replace(',', '.');
-        if (!decimal.TryParse(text, NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var amount))
+        if (
+            !decimal.TryParse(
+                text,
+                NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign,
+                CultureInfo.InvariantCulture,
+                out var amount
+            )
+        )
         {
             return Again([new Problem("ml", $"'{(text.Length > 20 ? text[..20] : text)}' is not a number of ml")], 422, false);
         }
 
-        var move = await shelf.MoveAsync(id, kind ?? "", amount, string.IsNullOrWhiteSpace(note) ? null : note.Trim()[..Math.Min(note.Trim().Length, 120)], User.StaffId(), stop: stop);
+        var move = await shelf.MoveAsync(
+            id,
+            kind ?? "",
+            amount,
+            string.IsNullOrWhiteSpace(note) ? null : note.Trim()[..Math.Min(note.Trim().Length, 120)],
+            User.StaffId(),
+            stop: stop
+        );
         if (move.Done)
         {
             return Redirect($"/shelf/{id}?said=moved");
@@ -133,7 +158,14 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
             return Again([new Problem("on", "is the revision date printed on the sheet, not in the future")], 422, false);
         }
 
-        await shelf.KeepSheetAsync(id, $"{string.Concat(Product!.Name.Select(c => char.IsAsciiLetterOrDigit(c) ? c : '-')).ToLowerInvariant()}-sds.pdf", pdf, on.Value, User.StaffId(), stop);
+        await shelf.KeepSheetAsync(
+            id,
+            $"{string.Concat(Product!.Name.Select(c => char.IsAsciiLetterOrDigit(c) ? c : '-')).ToLowerInvariant()}-sds.pdf",
+            pdf,
+            on.Value,
+            User.StaffId(),
+            stop
+        );
         return Redirect($"/shelf/{id}?said=sheet");
     }
 
@@ -172,15 +204,38 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
 
         Version = p.Version;
         Typed = ProductDraft.Fields.ToDictionary(f => f, f => ShelfStore.Draft(p).Cell(f));
-        (Moves, ReservedBy, Used, SheetName, Names) = (await shelf.MovesAsync(p.Id, stop), await shelf.ReservedByAsync(p.Id, stop), await shelf.UsedPerJobAsync(p.Id, stop), await shelf.SheetNameAsync(p.Id, stop), await records.NamesAsync(stop));
+        (Moves, ReservedBy, Used, SheetName, Names) = (
+            await shelf.MovesAsync(p.Id, stop),
+            await shelf.ReservedByAsync(p.Id, stop),
+            await shelf.UsedPerJobAsync(p.Id, stop),
+            await shelf.SheetNameAsync(p.Id, stop),
+            await records.NamesAsync(stop)
+        );
         var lance = await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated;
         var c = Catalogue.Default;
         var bottle = ShelfStore.Draft(p).ToShelf(lance, p.StockMl);
         Blocked = Compatibility.Default.Blocked(c.Agent(p.Agent), bottle)?.Words;
-        MayGo = c.Surfaces.GroupBy(s => Compatibility.Default.Ask(p.Agent, s.Id, null, bottle).Ruling, s => s.Name).OrderBy(g => Array.IndexOf(["yes", "care", "test", "no"], g.Key)).ToArray();
-        Costs = (await shelf.SameClassAsync(p.Agent, stop)).Where(o => o.Price > 0 && o.PackMl > 0)
-            .Select(o => new CostLine(o.Id, o.Name, o.PackMl, o.Price, CostOfUse.Of(o.Agent, (double)o.Price, (double)o.PackMl, c.Agent(o.Agent).Under(ShelfStore.Draft(o).ToShelf(lance, null)).Reference), o.Id == p.Id))
-            .OrderBy(o => o.Cost.PerVehicle).ToArray();
+        MayGo = c
+            .Surfaces.GroupBy(s => Compatibility.Default.Ask(p.Agent, s.Id, null, bottle).Ruling, s => s.Name)
+            .OrderBy(g => Array.IndexOf(["yes", "care", "test", "no"], g.Key))
+            .ToArray();
+        Costs = (await shelf.SameClassAsync(p.Agent, stop))
+            .Where(o => o.Price > 0 && o.PackMl > 0)
+            .Select(o => new CostLine(
+                o.Id,
+                o.Name,
+                o.PackMl,
+                o.Price,
+                CostOfUse.Of(
+                    o.Agent,
+                    (double)o.Price,
+                    (double)o.PackMl,
+                    c.Agent(o.Agent).Under(ShelfStore.Draft(o).ToShelf(lance, null)).Reference
+                ),
+                o.Id == p.Id
+            ))
+            .OrderBy(o => o.Cost.PerVehicle)
+            .ToArray();
         return true;
     }
 }

@@ -63,25 +63,75 @@ public sealed class SurveyModel(JobDesk desk, RecordStore records) : JobPage(des
 
         Photos = (await records.PhotosAsync(Job.Id, stop)).GroupBy(p => p.Zone).ToDictionary(g => g.Key, g => g.Count());
         var families = Vehicle.Zones.SelectMany(z => z.Kind.MayBe.Select(s => s.Family)).ToHashSet();
-        Kinds = Catalogue.Default.Contaminants.Where(k => k.Families.Any(families.Contains)).OrderBy(k => k.Layer).ThenBy(k => k.Index).ToArray();
-        Data = JsonSerializer.Serialize(new
-        {
-            mayEdit = User.MayEdit(),
-            number = Job.Number,
-            revision = Job.Revision,
-            notes = (await Jobs.NotesAsync(Job.Id, stop)).Where(n => Vehicle.Has(n.Zone)).Select(n => new { id = n.Id, zone = n.Zone, words = n.Words }),
-            mostDrawn = Drawing.NetDrawing.MostDrawn,
-            survey = JsonDocument.Parse(Encoding.UTF8.GetString(SurveyFormat.Write(Job.Survey))).RootElement,
-            kinds = Kinds.ToDictionary(k => k.Id, k => new { name = k.Name, layer = k.Layer, covers = Drawing.Textures.Covers(k.Id), families = k.Families, ages = k.AgeMatters || k.Id == "iron", tells = k.Tells, danger = k.Danger }),
-            other = Vehicle.Zones.Select(z => (z.Id, Other: ZoneSets.OtherSide(Vehicle, z.Id))).Where(x => x.Other is not null).ToDictionary(x => x.Id, x => x.Other),
-            sets = ShownSets.ToDictionary(s => s, s => ZoneSets.Of(Vehicle, s)),
-            stories = Catalogue.Default.Stories.ToDictionary(s => s.Id, s => s.On(Vehicle).ToDictionary(z => z.Key, z => z.Value.Select(f => new { contaminant = f.Contaminant, grade = f.Grade, age = f.Age }))),
-            surfaces = Catalogue.Default.Surfaces.ToDictionary(s => s.Id, s => new { name = s.Name, family = s.Family }),
-            zoneKinds = Vehicle.Zones.ToDictionary(z => z.Id, z => z.Kind.Id),
-            mayBe = Vehicle.Zones.Select(z => z.Kind).Distinct().ToDictionary(k => k.Id, k => new { standard = k.Default.Id, options = k.MayBe.Select(s => s.Id) }),
-            film = new { thin = Catalogue.Default["film-thin"], refinish = Catalogue.Default["film-refinish"], spread = Catalogue.Default["film-spread"] },
-            families = Vehicle.Zones.ToDictionary(z => z.Id, z => SurveyFormat.FamiliesOf(z, Job.Survey.ZoneOf(z.Id))),
-        });
+        Kinds = Catalogue
+            .Default.Contaminants.Where(k => k.Families.Any(families.Contains))
+            .OrderBy(k => k.Layer)
+            .ThenBy(k => k.Index)
+            .ToArray();
+        Data = JsonSerializer.Serialize(
+            new
+            {
+                mayEdit = User.MayEdit(),
+                number = Job.Number,
+                revision = Job.Revision,
+                notes = (await Jobs.NotesAsync(Job.Id, stop))
+                    .Where(n => Vehicle.Has(n.Zone))
+                    .Select(n => new
+                    {
+                        id = n.Id,
+                        zone = n.Zone,
+                        words = n.Words,
+                    }),
+                mostDrawn = Drawing.NetDrawing.MostDrawn,
+                survey = JsonDocument.Parse(Encoding.UTF8.GetString(SurveyFormat.Write(Job.Survey))).RootElement,
+                kinds = Kinds.ToDictionary(
+                    k => k.Id,
+                    k => new
+                    {
+                        name = k.Name,
+                        layer = k.Layer,
+                        covers = Drawing.Textures.Covers(k.Id),
+                        families = k.Families,
+                        ages = k.AgeMatters || k.Id == "iron",
+                        tells = k.Tells,
+                        danger = k.Danger,
+                    }
+                ),
+                other = Vehicle
+                    .Zones.Select(z => (z.Id, Other: ZoneSets.OtherSide(Vehicle, z.Id)))
+                    .Where(x => x.Other is not null)
+                    .ToDictionary(x => x.Id, x => x.Other),
+                sets = ShownSets.ToDictionary(s => s, s => ZoneSets.Of(Vehicle, s)),
+                stories = Catalogue.Default.Stories.ToDictionary(
+                    s => s.Id,
+                    s =>
+                        s.On(Vehicle)
+                            .ToDictionary(
+                                z => z.Key,
+                                z =>
+                                    z.Value.Select(f => new
+                                    {
+                                        contaminant = f.Contaminant,
+                                        grade = f.Grade,
+                                        age = f.Age,
+                                    })
+                            )
+                ),
+                surfaces = Catalogue.Default.Surfaces.ToDictionary(s => s.Id, s => new { name = s.Name, family = s.Family }),
+                zoneKinds = Vehicle.Zones.ToDictionary(z => z.Id, z => z.Kind.Id),
+                mayBe = Vehicle
+                    .Zones.Select(z => z.Kind)
+                    .Distinct()
+                    .ToDictionary(k => k.Id, k => new { standard = k.Default.Id, options = k.MayBe.Select(s => s.Id) }),
+                film = new
+                {
+                    thin = Catalogue.Default["film-thin"],
+                    refinish = Catalogue.Default["film-refinish"],
+                    spread = Catalogue.Default["film-spread"],
+                },
+                families = Vehicle.Zones.ToDictionary(z => z.Id, z => SurveyFormat.FamiliesOf(z, Job.Survey.ZoneOf(z.Id))),
+            }
+        );
         return Page();
     }
 }

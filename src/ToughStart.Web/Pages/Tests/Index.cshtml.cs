@@ -61,8 +61,12 @@ public sealed class TestsModel(JobDesk desk) : JobPage(desk)
 
         var card = Catalogue.Default.Tests.FirstOrDefault(t => t.Id == Test);
         var zones = Zones.Where(Vehicle.Has).Distinct().ToArray();
-        Problem = card is null ? "That test is not known." : zones.Length == 0 ? "Say where you made it: tick at least one zone."
-            : Result is null || (Result != "inconclusive" && !card.Answers.Contains(Result)) ? $"Say what you saw: {string.Join(", ", card.Answers)}, or could not tell." : null;
+        Problem =
+            card is null ? "That test is not known."
+            : zones.Length == 0 ? "Say where you made it: tick at least one zone."
+            : Result is null || (Result != "inconclusive" && !card.Answers.Contains(Result))
+                ? $"Say what you saw: {string.Join(", ", card.Answers)}, or could not tell."
+            : null;
         if (Problem is not null)
         {
             Response.StatusCode = 422;
@@ -73,26 +77,47 @@ public sealed class TestsModel(JobDesk desk) : JobPage(desk)
         var because = Result == "inconclusive" && card!.Unclear.Contains(Because) ? Because : null;
         var survey = Job.Survey with
         {
-            Zones = [.. Job.Survey.Zones.Where(z => !zones.Contains(z.Zone)).Concat(zones.Select(id =>
-            {
-                var at = Job.Survey.ZoneOf(id) ?? new ZoneSurvey(id, null, [], null, null, null, [], []);
-                return at with { Tests = [.. at.Tests.Where(t => t.Test != Test), new TestResult(Test, Result!, because)] };
-            })).OrderBy(z => z.Zone, StringComparer.Ordinal)],
+            Zones =
+            [
+                .. Job
+                    .Survey.Zones.Where(z => !zones.Contains(z.Zone))
+                    .Concat(
+                        zones.Select(id =>
+                        {
+                            var at = Job.Survey.ZoneOf(id) ?? new ZoneSurvey(id, null, [], null, null, null, [], []);
+                            return at with { Tests = [.. at.Tests.Where(t => t.Test != Test), new TestResult(Test, Result!, because)] };
+                        })
+                    )
+                    .OrderBy(z => z.Zone, StringComparer.Ordinal),
+            ],
         };
         var before = Plan.Totals.LabourMinutes;
         var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop);
         if (saved.Saved)
         {
-            return Redirect(FormattableString.Invariant($"/jobs/{number}/tests?said={before.Expected:0}~{before.Width:0}{(Result == "inconclusive" ? "~u" : "")}"));
+            return Redirect(
+                FormattableString.Invariant(
+                    $"/jobs/{number}/tests?said={before.Expected:0}~{before.Width:0}{(Result == "inconclusive" ? "~u" : "")}"
+                )
+            );
         }
 
-        Problem = $"Not written down: {saved.TheirAuthor} changed {string.Join(", ", saved.Conflicts.Select(Limits.Words))} at the same moment. Look at the zone, then send the answer again.";
+        Problem =
+            $"Not written down: {saved.TheirAuthor} changed {string.Join(", ", saved.Conflicts.Select(Limits.Words))} at the same moment. Look at the zone, then send the answer again.";
         Response.StatusCode = 409;
         Prepare(Test);
         return Page();
     }
 
-    public static string Unclear(string reason) => reason switch { "dried" => "dried too soon", "hot" => "a hot panel", "wet" => "a wet panel", "masked-colour" => "red or violet paint", _ => "bad light" };
+    public static string Unclear(string reason) =>
+        reason switch
+        {
+            "dried" => "dried too soon",
+            "hot" => "a hot panel",
+            "wet" => "a wet panel",
+            "masked-colour" => "red or violet paint",
+            _ => "bad light",
+        };
 
     /// <summary>The plan before the answer against the plan now.</summary>
     private string? WhatChanged(string said)
@@ -116,11 +141,29 @@ public sealed class TestsModel(JobDesk desk) : JobPage(desk)
         if (Now is null && Catalogue.Default.Tests.FirstOrDefault(t => t.Id == test) is { } card && !Plan.ReferOnly)
         {
             var kind = card.Measures is null ? null : Catalogue.Default.Contaminant(card.Measures);
-            Now = new ProposedTest(card, Vehicle.Zones.Where(z => kind?.CanSitOn(z.Kind.Default.Family) ?? z.Kind.Default.Family is "body").Select(z => z.Id).ToArray(), 0, 0, "");
+            Now = new ProposedTest(
+                card,
+                Vehicle
+                    .Zones.Where(z => kind?.CanSitOn(z.Kind.Default.Family) ?? z.Kind.Default.Family is "body")
+                    .Select(z => z.Id)
+                    .ToArray(),
+                0,
+                0,
+                ""
+            );
         }
 
         Now ??= Proposed.Count > 0 ? Proposed[0] : null;
-        Done = Job.Survey.Zones.SelectMany(z => z.Tests.Select(t => (z.Zone, Test: t))).GroupBy(x => (x.Test.Test, x.Test.Result, x.Test.Because))
-            .Select(g => new TestOnRecord(TestGuide.Card(g.Key.Test).Name, PlanModel.Zones(g.Select(x => x.Zone).ToArray()), g.Key.Result == "inconclusive" ? "could not tell" + (g.Key.Because is { } b ? $", {Unclear(b)}" : "") : g.Key.Result.Replace('-', ' '))).ToArray();
+        Done = Job
+            .Survey.Zones.SelectMany(z => z.Tests.Select(t => (z.Zone, Test: t)))
+            .GroupBy(x => (x.Test.Test, x.Test.Result, x.Test.Because))
+            .Select(g => new TestOnRecord(
+                TestGuide.Card(g.Key.Test).Name,
+                PlanModel.Zones(g.Select(x => x.Zone).ToArray()),
+                g.Key.Result == "inconclusive"
+                    ? "could not tell" + (g.Key.Because is { } b ? $", {Unclear(b)}" : "")
+                    : g.Key.Result.Replace('-', ' ')
+            ))
+            .ToArray();
     }
 }

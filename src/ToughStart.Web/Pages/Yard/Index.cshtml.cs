@@ -10,7 +10,10 @@ namespace ToughStart.Web.Stations;
 /// <summary>A vehicle standing in the yard, with its drawing and what is known of the work.</summary>
 public sealed record YardVehicle(JobLine Job, Survey Survey, Vehicle Vehicle, Plan Plan)
 {
-    public string Next => Plan.ReferOnly ? "Refer: nothing may start" : Plan.BestTest is { } t ? $"First: {t.Test} test {t.When}" : $"{Plan.Steps.Count} steps";
+    public string Next =>
+        Plan.ReferOnly ? "Refer: nothing may start"
+        : Plan.BestTest is { } t ? $"First: {t.Test} test {t.When}"
+        : $"{Plan.Steps.Count} steps";
 
     public string Href => $"/jobs/{Job.Number}/{(Plan.ReferOnly || Job.Station is not ("intake" or "survey") ? "plan" : "survey")}";
 }
@@ -31,7 +34,14 @@ public sealed class YardModel(JobStore jobs, Workshop plans, TimeProvider time) 
         foreach (var l in lines.Where(l => l.Survey is not null))
         {
             var survey = SurveyFormat.Read(Encoding.UTF8.GetBytes(l.Survey!)).Value!;
-            vehicles.Add(new YardVehicle(l, survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), plans.Plan(await plans.EquipAsync(survey, l.Id, stop: stop))));
+            vehicles.Add(
+                new YardVehicle(
+                    l,
+                    survey,
+                    Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size),
+                    plans.Plan(await plans.EquipAsync(survey, l.Id, stop: stop))
+                )
+            );
         }
 
         Days = vehicles.GroupBy(s => s.Job.Day).ToArray();
@@ -46,9 +56,15 @@ public sealed class YardModel(JobStore jobs, Workshop plans, TimeProvider time) 
         }
 
         var hours = (time.GetUtcNow() - since).TotalHours;
-        var what = v.Survey.Zones.SelectMany(z => z.Findings).Any(f => f.Contaminant == "bird-dropping" && f.Grade > 0) ? "Droppings" : "Bugs";
+        var what = v.Survey.Zones.SelectMany(z => z.Findings).Any(f => f.Contaminant == "bird-dropping" && f.Grade > 0)
+            ? "Droppings"
+            : "Bugs";
         return $"{what} etch: {(hours < 1 ? "just seen" : hours < 48 ? $"on record {hours:0} h" : $"on record {hours / 24:0} days")}";
     }
 
-    public string DayName(DateOnly day) => day == Today ? "Today" : day == Today.AddDays(-1) ? "Yesterday" : day == Today.AddDays(1) ? "Tomorrow" : day.ToString("dddd d MMMM");
+    public string DayName(DateOnly day) =>
+        day == Today ? "Today"
+        : day == Today.AddDays(-1) ? "Yesterday"
+        : day == Today.AddDays(1) ? "Tomorrow"
+        : day.ToString("dddd d MMMM");
 }
