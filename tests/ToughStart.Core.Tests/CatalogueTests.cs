@@ -1,4 +1,5 @@
 using ToughStart.Core.Contamination;
+using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 
@@ -82,6 +83,23 @@ public class CatalogueTests
     public void Surface_limits_are_those_the_trade_names(string surface, double low, double high)
     {
         (C.Surface(surface).PhLow, C.Surface(surface).PhHigh).ShouldBe((low, high));
+    }
+
+    [Fact]
+    public void A_way_of_working_belongs_to_schools_that_the_shop_can_really_choose()
+    {
+        foreach (var (treatment, school) in C.Treatments.SelectMany(t => t.Schools.Select(s => (t.Id, s))))
+        {
+            var rule = HouseRules.All.Single(r => r.Id == (school.Rule == School.Medium ? "washMedia" : school.Rule));
+            school.Values.ShouldBeSubsetOf(rule.Choices.Select(v => v.Value), treatment);
+        }
+
+        // Whatever the job is washed with, there is exactly one plain wash for it.
+        foreach (var (medium, _) in HouseRules.All.Single(r => r.Id == "washMedia").Choices)
+        {
+            C.Treatments.Count(t => t.In("wash") && t.Schools is [{ Rule: School.Medium } only] && only.Values.Contains(medium))
+                .ShouldBe(1, medium);
+        }
     }
 
     [Fact]

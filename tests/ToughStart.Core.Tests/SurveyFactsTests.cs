@@ -1,5 +1,6 @@
 using CsCheck;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Contamination;
 using ToughStart.Core.Devices;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -15,19 +16,104 @@ namespace ToughStart.Core.Tests;
 public class SurveyFactsTests
 {
     [Fact]
-    public void Film_statistics_by_hand()
+    public void Film_statistics_of_nine_spots()
     {
-        // Worked by hand: 98 101 104 110 300 has median 104, mean 142.6, sample deviation 88.10.
-        var f = FilmThickness.Of([300, 98, 104, 110, 101]);
-        (f.Count, f.Median, f.Least, f.Most).ShouldBe((5, 104, 98, 300));
-        f.Deviation.ShouldBe(88.10, 0.01);
-        f.SuspectRefinish.ShouldBeTrue("one spot far above the rest");
-        FilmThickness
-            .Of([71, 68, 74, 70])
-            .ShouldSatisfyAllConditions(x => x.Median.ShouldBe(70.5), x => x.Thin.ShouldBeTrue(), x => x.SuspectRefinish.ShouldBeFalse());
-        FilmThickness.Of([240, 251]).SuspectRefinish.ShouldBeTrue();
+        // Computed by independent means: nine spots, one of them on a spot repair.
+        var f = FilmThickness.Of([112, 118, 109, 121, 115, 196, 113, 117, 110]);
+        (f.Count, f.Median, f.Least, f.Most).ShouldBe((9, 115, 109, 196));
+        f.Deviation.ShouldBe(4.4478, 1e-4);
+        f.Low.ShouldBe(111.943, 1e-3);
+        (f.Mixed, f.Thin, f.ThinSpot, f.NotProven, f.Refinish).ShouldBe((true, false, false, false, false));
+
+        // MAD of 1 1 2 2 4 6 9 is 1 (the usual textbook example), and little variation is never taken for none.
+        FilmThickness.Of([100, 100, 200, 200, 400, 600, 900]).Deviation.ShouldBe(148.26, 1e-9);
+        FilmThickness.Of([110, 110, 110]).Deviation.ShouldBe(4);
         Should.Throw<ArgumentException>(() => FilmThickness.Of([]));
         Should.Throw<ArgumentException>(() => FilmThickness.Of([-1]));
+    }
+
+    [Fact]
+    public void Film_that_is_thin_in_one_spot_or_not_shown_to_be_thick_enough_is_told_from_thin_film()
+    {
+        FilmThickness.Of([71, 68, 74, 70]).ShouldSatisfyAllConditions(f => f.Thin.ShouldBeTrue(), f => f.NotProven.ShouldBeFalse());
+        FilmThickness.Of([96, 79, 95, 97, 96]).ShouldSatisfyAllConditions(f => f.Thin.ShouldBeFalse(), f => f.ThinSpot.ShouldBeTrue());
+        FilmThickness.Of([82, 84]).ShouldSatisfyAllConditions(f => f.Thin.ShouldBeFalse(), f => f.NotProven.ShouldBeTrue());
+        FilmThickness.Of([82, 84, 83, 84, 83, 84, 83, 84, 84, 83]).NotProven.ShouldBeFalse("ten spots of 4 µm say 80.9 at least");
+    }
+
+    [Fact]
+    public void Spots_that_a_panel_needs()
+    {
+        // For a median within 5 µm: (0.412 · s)² spots; 11 for a deviation of 8 µm, never fewer than 5.
+        FilmThickness.Of([100 - (8 / 1.4826), 100, 100 + (8 / 1.4826)]).Needed.ShouldBe(11);
+        FilmThickness.Of([100, 100, 100]).Needed.ShouldBe(5);
+    }
+
+    [Fact]
+    public void Healthy_panels_are_not_suspected_for_being_measured_often()
+    {
+        // Within-panel deviation 10 µm: a range of more than 40 µm is common (published mean range of 20 is 3.735 deviations), a spot more than 40 off is not.
+        var random = new Random(7);
+        var (mixed, wide, ranges) = (0, 0, 0.0);
+        for (var panel = 0; panel < 4000; panel++)
+        {
+            var f = FilmThickness.Of([
+                .. Enumerable.Range(0, 20).Select(_ => 120 + (10 * MathNet.Numerics.Distributions.Normal.Sample(random, 0, 1))),
+            ]);
+            ranges += (f.Most - f.Least) / 10;
+            wide += f.Most - f.Least > 40 ? 1 : 0;
+            mixed += f.Mixed ? 1 : 0;
+        }
+
+        (ranges / 4000).ShouldBe(3.735, 0.05);
+        (wide / 4000.0).ShouldBe(0.33, 0.04);
+        (mixed / 4000.0).ShouldBeLessThan(0.004);
+    }
+
+    [Fact]
+    public void A_panel_far_from_the_others_is_suspected_if_enough_were_measured()
+    {
+        Dictionary<string, FilmThickness> Panels(params double[] medians) =>
+            medians.Select((m, i) => ($"p{i}", m)).ToDictionary(p => p.Item1, p => FilmThickness.Of([p.m, p.m + 1, p.m - 1]));
+        FilmThickness.RefinishedOf(Panels(110, 112, 118, 165)).ShouldBe(["p3"]);
+        FilmThickness.RefinishedOf(Panels(110, 112, 165)).ShouldBeEmpty("three panels do not say what the vehicle has");
+        FilmThickness.RefinishedOf(Panels(110, 230)).ShouldBe(["p1"], "over the factory range by itself");
+    }
+
+    [Fact]
+    public void What_the_readings_say_stands_among_the_warnings_of_the_plan()
+    {
+        var survey = Repository.Demo("estuary-pickup");
+        var at = survey.Zones.First(z => z.Condition.FilmUm.Count == 0 && z.Zone.Contains("door"));
+        Survey With(params double[] um) =>
+            survey with
+            {
+                Zones = [.. survey.Zones.Where(z => z != at), at with { Condition = at.Condition with { FilmUm = um } }],
+            };
+        string Said(params double[] um) =>
+            string.Join(
+                " ",
+                Planner.Plan(With(um)).Warnings.Where(w => w.Contains("aint ") || w.Contains("efinish") || w.Contains("repair"))
+            );
+        Said(71, 70, 72, 69, 73).ShouldContain("Thin paint");
+        Said(110, 112).ShouldContain("measure 5 spots");
+        Said(112, 118, 109, 121, 115, 196).ShouldContain("spot repair on");
+        Said(220, 225, 221, 223, 222).ShouldContain("Suspected refinish");
+        Said(112, 113, 111, 114, 112).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_zone_is_as_surely_fine_as_all_its_kinds_together()
+    {
+        // .985 · .99 · .97 = .94590: not sure enough to build on at .95.
+        static (LoadBelief, double) Kind(double sure) => (LoadBelief.Mix(sure, LoadBelief.None, LoadBelief.LogNormal(0.8, 0.1)), 0.05);
+        var fine = Fineness.Of([Kind(.985), Kind(.99), Kind(.97)]);
+        fine.Chance.ShouldBe(.94590, 1e-4);
+        fine.Sure.ShouldBeFalse();
+        Fineness.Of([Kind(.985), Kind(.99), Kind(.98)]).Sure.ShouldBeTrue();
+        // Up to 0.2 decade over the target still counts: .079 on .05, not .1.
+        Fineness.Of([(LoadBelief.LogNormal(0.066, 0.02), 0.05)]).Chance.ShouldBeGreaterThan(0.95);
+        Fineness.Of([(LoadBelief.LogNormal(0.095, 0.02), 0.05)]).Chance.ShouldBeLessThan(0.05);
     }
 
     [Fact]

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Readiness;
 
 namespace ToughStart.Core.Running;
 
@@ -66,6 +67,17 @@ public sealed record ZoneRun(
         var level = Looked.Contains(kind) || z[kind].Basis == Basis.Found ? b.Median : b.MedianIfThere;
         return Track[kind] is { } track && Math.Abs(track - level) <= ground.Catalogue["as-planned"] * Levels.PerDecade ? track : level;
     }
+
+    /// <summary>How surely every kind that the goal asks for is at its target now.</summary>
+    public Fineness FinenessOf(RunGround ground, ZoneState z) =>
+        Fineness.Of(
+            Enumerable
+                .Range(0, Kinds.Residue)
+                .Where(k => ground.Builder.TargetLoad(k, z.Family) is > 0)
+                .Select(k => (Beliefs[k] ?? ground.Prior(z, k), ground.Builder.TargetLoad(k, z.Family)!.Value))
+                .Where(k => k.Item1 is not null)
+                .Select(k => (k.Item1!, k.Item2))
+        );
 
     /// <summary>The levels of all kinds.</summary>
     internal void LevelsOf(RunGround ground, ZoneState z, Span<byte> levels)

@@ -192,6 +192,7 @@ public static class RunApi
                                     p50 = Cut(b.Belief!, 0.5),
                                     p90 = Cut(b.Belief!, 0.9),
                                 }),
+                            fine = Fine(z.Value, ground, ground.Zone(z.Key)!),
                             seen = z.Value.Seen.OrderBy(s => s.Key, StringComparer.Ordinal).ToDictionary(),
                             ask = z
                                 .Value.Again.Values.OrderBy(a => a.Observe, StringComparer.Ordinal)
@@ -234,6 +235,12 @@ public static class RunApi
                 planFromHere = JsonDocument.Parse(PlanFormat.Write(from)).RootElement,
             }
         );
+
+        static object Fine(ZoneRun zone, RunGround ground, ZoneState z)
+        {
+            var fine = zone.FinenessOf(ground, z);
+            return new { chance = Math.Round(fine.Chance, 3), sure = fine.Sure };
+        }
 
         static double Cut(LoadBelief b, double q) => Math.Round(b.Quantile(q), 4);
     }

@@ -93,17 +93,9 @@ public sealed partial class ProblemBuilder
     /// <summary>Bugs found late are lifted late: this place is open again whatever has been done since.</summary>
     private static bool Returns(Slot slot) => slot.Id == "rebug";
 
-    /// <summary>Iron, tyres and stripping have a hard cap for the visit; the rest may start anew.</summary>
-    private static bool CappedPerVisit(Treatment t) => t.In("iron") || t.In("strip") || t.Families is ["tyre"];
-
     /// <summary>Rounds of the visit's cap already spent, by this treatment or another that does the same work.</summary>
     internal int SpentThisVisit(Treatment t, IReadOnlyDictionary<string, int>? spent) =>
-        spent is null || !CappedPerVisit(t)
-            ? 0
-            : spent
-                .Where(r => _c.Treatments.Any(o => o.Id == r.Key))
-                .Where(r => _c.Treatment(r.Key) is var other && CappedPerVisit(other) && other.Slots.Intersect(t.Slots).Any())
-                .Sum(r => r.Value);
+        spent is null || t.Cap.Length == 0 ? 0 : _c.Treatments.Where(o => o.Cap == t.Cap).Sum(o => spent.GetValueOrDefault(o.Id));
 
     private static bool CleansOwnResidue(Treatment t) => (t.In("strip") || t.In("wipe")) && t.Removes.Any(r => r.Kind == Kinds.Residue);
 
@@ -120,20 +112,10 @@ public sealed partial class ProblemBuilder
             return false;
         }
 
-        return t.Id switch
-        {
-            "wash-2bucket" => WashMedium.Rule == "two-bucket",
-            "wash-mitt" => WashMedium.Rule == "mitt-per-area",
-            "wash-sponge" => WashMedium.Rule == "one-rinse-bucket",
-            "wash-rinseless" => WashMedium.Rule == "rinseless",
-            "wash-waterless" => WashMedium.Rule == "waterless",
-            "wash-strip" => WashMedium.Rule is ("two-bucket" or "mitt-per-area" or "one-rinse-bucket")
-                && _survey.Rule("oldProtection") != "strip-before-correction",
-            "foam-iron" => _survey.Rule("iron") == "foam-then-spot",
-            "spray-apc" => _survey.Rule("apcOnBugs") == "presoak" || start[_c.Contaminant("bug").Index] == Levels.Nil,
-            _ => true,
-        };
+        return (t.SchoolOn.Count > 0 && t.SchoolOn.All(k => start[k] == Levels.Nil)) || t.Schools.All(Held);
     }
+
+    private bool Held(School school) => school.Values.Contains(school.Rule == School.Medium ? WashMedium.Rule : _survey.Rule(school.Rule));
 
     private Option? MakeOption(
         Treatment t,

@@ -68,17 +68,7 @@ public sealed partial class ProblemBuilder
         if (!_products.TryGetValue(key, out var index))
         {
             index = _products[key] = _setUp.Count;
-            _setUp.Add(
-                Milli(
-                    _lean.Time
-                        * (
-                            t.Id.StartsWith("clay-bar", StringComparison.Ordinal) ? _c["setup-clay-bar"]
-                            : t.Id.StartsWith("clay-mitt", StringComparison.Ordinal) ? _c["setup-clay-mitt"]
-                            : t.IsClay ? _c["setup-clay-pad"]
-                            : t.Agent.SetUp
-                        )
-                )
-            );
+            _setUp.Add(Milli(_lean.Time * t.Ready));
             if (index >= 128)
             {
                 throw new InvalidOperationException("more than 128 products");

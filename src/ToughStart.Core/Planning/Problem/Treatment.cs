@@ -15,11 +15,30 @@ public enum Contact
 /// <summary>What a treatment does to one kind: decades a round at reference strength, and the load it cannot pass.</summary>
 public readonly record struct Removal(int Kind, double Decades, double Floor);
 
+/// <summary>A way of working belongs to these schools: offered when the house rule (or "medium", what the job is washed with) is one of them.</summary>
+public sealed record School(string Rule, IReadOnlyList<string> Values)
+{
+    /// <summary>The rule name for what the job is washed with, which the survey's state decides as well as the house.</summary>
+    public const string Medium = "medium";
+
+    internal static School Read(string word)
+    {
+        var (rule, values) = word.Split('=') is [var r, var v]
+            ? (r, v)
+            : throw new FormatException($"'{word}': expected rule=value/value.");
+        return new School(rule, values.Split('/'));
+    }
+}
+
 /// <summary>A way of working: an agent, a tool, and what one round removes.</summary>
 /// <param name="Labour">Minutes per m² and round.</param>
 /// <param name="SolutionMl">Millilitres of solution per m² and round.</param>
 /// <param name="WaterLitres">Litres of water per m² and round.</param>
 /// <param name="SpotFor">Kinds it is a spot treatment for; empty = offered anywhere.</param>
+/// <param name="Cap">Rounds of a visit are counted together with those of the same cap; empty = each stage starts anew.</param>
+/// <param name="Schools">House rules that must all agree.</param>
+/// <param name="SchoolOn">Kinds the schools are only asked for where one of them lies; empty = everywhere.</param>
+/// <param name="Ready">Minutes of making it ready.</param>
 public sealed record Treatment(
     int Index,
     string Id,
@@ -40,6 +59,10 @@ public sealed record Treatment(
     IReadOnlyList<int> SpotFor,
     Left Leaves,
     Left Clears,
+    string Cap,
+    IReadOnlyList<School> Schools,
+    IReadOnlyList<int> SchoolOn,
+    double Ready,
     string Tool
 )
 {
@@ -91,6 +114,10 @@ public sealed record Treatment(
             r.Words("spot").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray(),
             ReadLeft(r["leaves"]),
             ReadLeft(r["clears"]),
+            r["cap"],
+            r.Words("school").Select(School.Read).ToArray(),
+            r.Words("on").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray(),
+            r["ready"].Length == 0 ? c.Agent(r["agent"]).SetUp : r.Number("ready"),
             r["tool"]
         );
     }

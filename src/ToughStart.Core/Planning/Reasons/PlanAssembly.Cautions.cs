@@ -3,6 +3,7 @@ using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Readiness;
 using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Core.Planning;
@@ -48,14 +49,7 @@ internal sealed partial class PlanAssembly
             );
         }
 
-        var thin = states.Where(z => z.Survey?.Condition.FilmUm is { Count: > 0 } film && Readiness.FilmThickness.Of(film).Thin).ToArray();
-        if (thin.Length > 0)
-        {
-            list.Add(
-                $"Thin paint on {string.Join(", ", thin.Select(z => Limits.Words(z.Zone.Id)))}: gentlest contact, no correction without a word with the client."
-            );
-        }
-
+        list.AddRange(PaintCautions(states));
         if (steps.Any(s => s.Mix is { Calibrated: false }))
         {
             list.Add(
@@ -258,5 +252,47 @@ internal sealed partial class PlanAssembly
         }
 
         return lines;
+    }
+
+    /// <summary>What film-thickness readings say: thin, not shown to be thick enough, or painted again.</summary>
+    private static IEnumerable<string> PaintCautions(IReadOnlyList<ZoneState> states)
+    {
+        var c = Catalogue.Default;
+        var films = states
+            .Where(z => z.Survey?.Condition.FilmUm is { Count: > 0 })
+            .ToDictionary(z => z.Zone.Id, z => FilmThickness.Of(z.Survey!.Condition.FilmUm));
+        if (films.Count == 0)
+        {
+            yield break;
+        }
+
+        var thin = films.Where(f => f.Value.Thin || f.Value.ThinSpot).ToArray();
+        if (thin.Length > 0)
+        {
+            yield return FormattableString.Invariant(
+                $"Thin paint on {Named(thin.Select(f => f.Key))}: a spot of {thin.Min(f => f.Value.Least):0} µm, less than {c["film-thin"]:0}. Gentlest contact, no correction without a word with the client."
+            );
+        }
+
+        var few = films.Where(f => !thin.Contains(f) && (f.Value.NotProven || f.Value.Count < c["film-spots"])).ToArray();
+        if (few.Length > 0)
+        {
+            yield return $"Paint thickness not proven on {Named(few.Select(f => f.Key))}: measure {few.Max(f => f.Value.Needed)} spots on each, or treat it as thin.";
+        }
+
+        if (FilmThickness.RefinishedOf(films) is { Count: > 0 } refinished)
+        {
+            yield return $"Suspected refinish: {Named(refinished)}. Ask what was painted and when; test first, and the painter decides on anything that is fresh.";
+        }
+
+        if (
+            films.Where(f => f.Value.Mixed && !f.Value.Refinish).Select(f => f.Key).Except(FilmThickness.RefinishedOf(films)).ToArray() is
+            { Length: > 0 } mixed
+        )
+        {
+            yield return $"Suspected spot repair on {Named(mixed)}: one spot is far from the rest. Find its edge before clay or strong chemistry.";
+        }
+
+        static string Named(IEnumerable<string> zones) => string.Join(", ", zones.Order(StringComparer.Ordinal).Select(Limits.Words));
     }
 }
