@@ -19,7 +19,7 @@ public sealed class RunTests(AppFixture app)
     internal static Task<HttpResponseMessage> TakeAsync(HttpClient http, int number, string? hash = null) =>
         SendAsync(http, HttpMethod.Post, $"/api/v1/jobs/{number}/plan", new JsonObject { ["hash"] = hash });
 
-    private static async Task<HttpResponseMessage> SendAsync(
+    internal static async Task<HttpResponseMessage> SendAsync(
         HttpClient http,
         HttpMethod method,
         string path,
@@ -244,6 +244,8 @@ public sealed class RunTests(AppFixture app)
             ask["look"]!.GetValue<string>().ShouldBe("bleed");
             ask["because"]!.GetValue<string>().ShouldBe("masked-colour");
         }
+
+        run["zones"]!.AsArray().ShouldAllBe(z => !z!["fine"]!["sure"]!.GetValue<bool>(), "work that nobody has looked at is not surely fine");
 
         run["planFromHere"]!["tests"]!.AsArray().ShouldContain(t => t!["test"]!.GetValue<string>() == "bleed" && t["required"] != null);
         var page = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/plan", Stop));

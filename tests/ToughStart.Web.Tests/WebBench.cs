@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using System.Globalization;
 using System.IO.Compression;
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 
 namespace ToughStart.Web.Tests;
@@ -122,10 +123,58 @@ public sealed class WebBench(AppFixture app)
             Row("scrubbing the day of the high-roof van, frames a second over 192 redraws", fps, "1/s");
         }
 
+        await Runs(http, Row);
         foreach (var line in lines)
         {
             TestContext.Current.SendDiagnosticMessage(line);
             Console.Error.WriteLine(line);
+        }
+    }
+
+    /// <summary>A view of a job with many events against the same view with few.</summary>
+    private static async Task Runs(HttpClient http, Action<string, double, string> row)
+    {
+        const int Job = 106;
+        var stop = TestContext.Current.CancellationToken;
+        (await RunTests.TakeAsync(http, Job)).EnsureSuccessStatusCode();
+        var plan = JsonNode.Parse(await http.GetStringAsync($"/api/v1/jobs/{Job}/plan", stop))!;
+        var log = plan["steps"]!.AsArray()
+            .Where(s => s!["stage"]!.GetValue<string>() != "dry")
+            .SelectMany(s => s!["zones"]!.AsArray().Select(z => (Step: s["key"]!.GetValue<string>(), Zone: z!.GetValue<string>())))
+            .Take(300)
+            .ToArray();
+        async Task Tell(IEnumerable<(string Step, string Zone)> events)
+        {
+            var all = events.Select(e => new JsonObject
+            {
+                ["id"] = Guid.CreateVersion7().ToString(),
+                ["plan"] = 1,
+                ["step"] = e.Step,
+                ["zones"] = new JsonArray(e.Zone),
+                ["rounds"] = 1,
+            });
+            (await RunTests.SendAsync(http, HttpMethod.Post, $"/api/v1/jobs/{Job}/events", new JsonArray([.. all]))).EnsureSuccessStatusCode();
+        }
+
+        string[] views = ["plan", "results", "mix"];
+        await Tell(log[..3]);
+        var few = new List<double>();
+        foreach (var view in views)
+        {
+            few.Add(await Median(http, $"/jobs/{Job}/{view}"));
+        }
+
+        foreach (var part in log[3..].Chunk(50))
+        {
+            await Tell(part);
+        }
+
+        foreach (var (view, baseline) in views.Zip(few))
+        {
+            var ms = await Median(http, $"/jobs/{Job}/{view}");
+            row($"{view} page, job with 3 events (baseline)", baseline, "ms");
+            row($"{view} page, job with {log.Length} events", ms, "ms");
+            row("ratio to the baseline", ms / baseline, "");
         }
     }
 
