@@ -1,6 +1,8 @@
 using System.Reflection;
+using System.Text.RegularExpressions;
 using NetArchTest.Rules;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
 
 namespace ToughStart.Core.Tests;
 
@@ -54,6 +56,28 @@ public class ArchitectureTests
                 )
             )
             .ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Every_figure_that_the_code_asks_the_catalogue_for_is_there_and_every_figure_there_is_asked_for()
+    {
+        var there = Catalogue.Default.Tables.Single(t => t.Id == "constants").Rows.Select(r => r["id"]).ToHashSet();
+        var sources = Directory
+            .GetFiles(Path.Combine(Repository.Root, "src"), "*.cs*", SearchOption.AllDirectories)
+            .Where(f => Path.GetExtension(f) is ".cs" or ".cshtml" && !f.Contains("/obj/", StringComparison.Ordinal))
+            .Select(File.ReadAllText)
+            .ToArray();
+        var asked = sources
+            .SelectMany(s => Regex.Matches(s, """\b(?:c|_c|[Cc]atalogue|Catalogue\.Default)\["([a-z0-9-]+)"\]"""))
+            .ToHashSet();
+        asked.Select(m => m.Groups[1].Value).Except(there).ShouldBeEmpty();
+        asked.Count.ShouldBeGreaterThan(50);
+        // A few are put together from a word of the survey: grade-3, age-days.
+        bool Asked(string id) =>
+            sources.Any(s =>
+                s.Contains($"\"{id}\"", StringComparison.Ordinal) || s.Contains($"\"{id.Split('-')[0]}-\" +", StringComparison.Ordinal)
+            );
+        there.Where(id => !Asked(id)).ShouldBeEmpty();
     }
 
     [Fact]

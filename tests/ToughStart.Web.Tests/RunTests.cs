@@ -245,7 +245,9 @@ public sealed class RunTests(AppFixture app)
             ask["because"]!.GetValue<string>().ShouldBe("masked-colour");
         }
 
-        run["zones"]!.AsArray().ShouldAllBe(z => !z!["fine"]!["sure"]!.GetValue<bool>(), "work that nobody has looked at is not surely fine");
+        run["zones"]!
+            .AsArray()
+            .ShouldAllBe(z => !z!["fine"]!["sure"]!.GetValue<bool>(), "work that nobody has looked at is not surely fine");
 
         run["planFromHere"]!["tests"]!.AsArray().ShouldContain(t => t!["test"]!.GetValue<string>() == "bleed" && t["required"] != null);
         var page = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/plan", Stop));

@@ -123,7 +123,23 @@ public sealed class WebBench(AppFixture app)
             Row("scrubbing the day of the high-roof van, frames a second over 192 redraws", fps, "1/s");
         }
 
-        await Runs(http, Row);
+        Say(lines);
+    }
+
+    /// <summary>A view of a job with many events against the same view with few.</summary>
+    [Fact(Explicit = true)]
+    public async Task Runs()
+    {
+        using var http = await app.SignedInAsync("tam");
+        var lines = new List<string>();
+        void Row(string what, double value, string unit) =>
+            lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {what} | {value:0.0} {unit} |"));
+        await MeasureRuns(http, Row);
+        Say(lines);
+    }
+
+    private static void Say(List<string> lines)
+    {
         foreach (var line in lines)
         {
             TestContext.Current.SendDiagnosticMessage(line);
@@ -131,18 +147,18 @@ public sealed class WebBench(AppFixture app)
         }
     }
 
-    /// <summary>A view of a job with many events against the same view with few.</summary>
-    private static async Task Runs(HttpClient http, Action<string, double, string> row)
+    private static async Task MeasureRuns(HttpClient http, Action<string, double, string> row)
     {
         const int Job = 106;
         var stop = TestContext.Current.CancellationToken;
         (await RunTests.TakeAsync(http, Job)).EnsureSuccessStatusCode();
         var plan = JsonNode.Parse(await http.GetStringAsync($"/api/v1/jobs/{Job}/plan", stop))!;
-        var log = plan["steps"]!.AsArray()
+        var log = plan["steps"]!
+            .AsArray()
             .Where(s => s!["stage"]!.GetValue<string>() != "dry")
             .SelectMany(s => s!["zones"]!.AsArray().Select(z => (Step: s["key"]!.GetValue<string>(), Zone: z!.GetValue<string>())))
-            .Take(300)
             .ToArray();
+        log = [.. Enumerable.Repeat(log, 3).SelectMany(l => l).Take(300)];
         async Task Tell(IEnumerable<(string Step, string Zone)> events)
         {
             var all = events.Select(e => new JsonObject
@@ -153,7 +169,9 @@ public sealed class WebBench(AppFixture app)
                 ["zones"] = new JsonArray(e.Zone),
                 ["rounds"] = 1,
             });
-            (await RunTests.SendAsync(http, HttpMethod.Post, $"/api/v1/jobs/{Job}/events", new JsonArray([.. all]))).EnsureSuccessStatusCode();
+            (
+                await RunTests.SendAsync(http, HttpMethod.Post, $"/api/v1/jobs/{Job}/events", new JsonArray([.. all]))
+            ).EnsureSuccessStatusCode();
         }
 
         string[] views = ["plan", "results", "mix"];

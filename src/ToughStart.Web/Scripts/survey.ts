@@ -59,7 +59,7 @@ interface PageData {
   surfaces: Record<string, { name: string; family: string }>;
   zoneKinds: Record<string, string>;
   mayBe: Record<string, { standard: string; options: string[] }>;
-  film: { thin: number; refinish: number; spread: number };
+  film: { thin: number; refinish: number; off: number; spots: number };
 }
 
 /** Text of a document. Reading it through the reactive proxy would cost a hundred times as much. */
@@ -287,19 +287,25 @@ export const survey = () => ({
     const sorted = [...film].sort((a, b) => a - b);
     const mid = sorted.length >> 1;
     const median = sorted.length % 2 ? sorted[mid] : (sorted[mid - 1] + sorted[mid]) / 2;
-    const spread = sorted[sorted.length - 1] - sorted[0];
     const f = this.data.film;
-    return (
-      `median ${median} µm of ${film.length}` +
-      (median < f.thin ? ": thin, no correction without a word" : median > f.refinish || spread > f.spread ? ": suspected refinish" : "")
-    );
+    const says =
+      median < f.thin || sorted[0] < f.thin
+        ? `thin, ${sorted[0]} µm in one spot: no correction without a word`
+        : median > f.refinish
+          ? "suspected refinish"
+          : film.some((um) => Math.abs(um - median) > f.off)
+            ? "one spot far off: suspected spot repair"
+            : film.length < f.spots
+              ? `measure ${f.spots} spots to be sure`
+              : "";
+    return `median ${median} µm of ${film.length}${says && `: ${says}`}`;
   },
   /** Takes readings from the gauge as they come; five spots for paint, one for temperature. */
   readGauge() {
     const kind = this.el().dataset.gauge!;
     const zone = this.here;
     if (!zone) return;
-    const wanted = kind === "film" ? 5 : 1;
+    const wanted = kind === "film" ? this.data.film.spots : 1;
     const taken: number[] = [];
     const stream = new EventSource(`/api/v1/jobs/${this.data.number}/gauges/${kind}?zone=${encodeURIComponent(zone)}`);
     stream.addEventListener("reading", (e) => {

@@ -127,7 +127,8 @@ public sealed class SurveyModel(JobDesk desk, RecordStore records) : JobPage(des
                 {
                     thin = Catalogue.Default["film-thin"],
                     refinish = Catalogue.Default["film-refinish"],
-                    spread = Catalogue.Default["film-spread"],
+                    off = Catalogue.Default["film-off"],
+                    spots = Catalogue.Default["film-spots"],
                 },
                 families = Vehicle.Zones.ToDictionary(z => z.Id, z => SurveyFormat.FamiliesOf(z, Job.Survey.ZoneOf(z.Id))),
             }
