@@ -68,7 +68,7 @@ public static partial class Calculators
             problems.Add(new Problem("at", "is a time with its zone, like 2026-06-12T13:00+01:00"));
         }
 
-        var absorptance = 0.95;
+        var absorptance = Catalogue.Default["absorptance-unsaid"];
         if (r.Colour is { } colour)
         {
             try

@@ -380,7 +380,8 @@ public sealed class SiteConditions
                 _ => null,
             };
 
-    private double Absorptance => _survey.Vehicle.Colour is { } hex ? PaintColour.Nearest(hex).Absorptance : 0.95;
+    private double Absorptance =>
+        _survey.Vehicle.Colour is { } hex ? PaintColour.Nearest(hex).Absorptance : Catalogue.Default["absorptance-unsaid"];
 
     private static double Wind(Site site, WeatherHour? hour, Catalogue c, List<string> assumed)
     {

@@ -155,7 +155,7 @@ public static class MarkIdentifier
         family = kind.CanSitOn(family) ? family : kind.Families[0];
         bool Fits(Treatment t) =>
             t.SuitsFamily(family)
-            && t.Removes.Any(r => r.Kind == kind.Index && r.Decades >= 0.3)
+            && t.Removes.Any(r => r.Kind == kind.Index && r.Decades >= Catalogue.Default["works-from"])
             && t.Agent.Axis != "acid"
             && (!t.IsClay || (id is "bonded-mix" or "overspray" && t.Id.EndsWith("fine", StringComparison.Ordinal)));
         return Catalogue
@@ -171,18 +171,19 @@ public static class MarkIdentifier
     private static List<string> CautionsFor(Candidate best, IReadOnlyList<Candidate> all)
     {
         var list = new List<string> { "Hidden test spot first, on that same surface. Cool panel, no pressure." };
+        var worth = Catalogue.Default["identify-caution"];
         double Of(params string[] ids) => all.Where(c => ids.Contains(c.Id)).Sum(c => c.Probability);
-        if (Of("grit", "mud", "cement", "bug") > 0.15)
+        if (Of("grit", "mud", "cement", "bug") > worth)
         {
             list.Add("May scratch: rinse and soak before anything touches it.");
         }
 
-        if (Of("bird-dropping", "bug", "sap") > 0.15)
+        if (Of("bird-dropping", "bug", "sap") > worth)
         {
             list.Add("Etches while it waits: soak today, look for the outline after.");
         }
 
-        if (Of("iron", "mineral", "cement") > 0.15)
+        if (Of("iron", "mineral", "cement") > worth)
         {
             list.Add("Iron remover and acid never meet: a full rinse of panel and tools between.");
         }
@@ -192,7 +193,7 @@ public static class MarkIdentifier
             list.Add("Do not chase it with iron remover: it eats on under the paint. Refer to body repair.");
         }
 
-        if (best.Id == "bird-dropping" || Of("mud") > 0.5)
+        if (best.Id == "bird-dropping" || Of("mud") > Catalogue.Default["likely"])
         {
             list.Add("Droppings and flood mud carry disease: gloves, wet, never brushed dry.");
         }
@@ -200,7 +201,7 @@ public static class MarkIdentifier
         return list;
     }
 
-    internal static MarkKind ReadMark(Table.Row r, IReadOnlyList<EvidenceVariable> variables)
+    internal static MarkKind ReadMark(Table.Row r, IReadOnlyList<EvidenceVariable> variables, Catalogue c)
     {
         var weights = new Dictionary<string, IReadOnlyDictionary<string, double>>();
         foreach (var v in variables)
@@ -214,16 +215,16 @@ public static class MarkIdentifier
             var given = words.ToDictionary(
                 w => w.TrimEnd('!', '?'),
                 w =>
-                    w.EndsWith('!') ? 6.0
-                    : w.EndsWith('?') ? 1.0
-                    : 3.0
+                    w.EndsWith('!') ? c["evidence-strong"]
+                    : w.EndsWith('?') ? c["evidence-weak"]
+                    : c["evidence-plain"]
             );
             if (given.Keys.FirstOrDefault(g => !v.Values.Contains(g)) is { } stray)
             {
                 throw new InvalidDataException($"{r["kind"]}, {v.Id}: '{stray}' is not a value");
             }
 
-            var raw = v.Values.ToDictionary(x => x, x => given.GetValueOrDefault(x, 0.2));
+            var raw = v.Values.ToDictionary(x => x, x => given.GetValueOrDefault(x, c["evidence-unsaid"]));
             var sum = raw.Values.Sum();
             weights[v.Id] = raw.ToDictionary(x => x.Key, x => x.Value / sum);
         }

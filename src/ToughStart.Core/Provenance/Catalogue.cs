@@ -66,7 +66,7 @@ public sealed class Catalogue
         Stories = tables["stories"].Rows.GroupBy(r => r["story"]).Select(Vehicles.Story.Read).ToArray();
         Tests = tables["tests"].Rows.Select(Planning.TestCard.Read).ToArray();
         Evidence = tables["evidence"].Rows.Select(EvidenceVariable.Read).ToArray();
-        Marks = tables["identification"].Rows.Select(r => MarkIdentifier.ReadMark(r, Evidence)).ToArray();
+        Marks = tables["identification"].Rows.Select(r => MarkIdentifier.ReadMark(r, Evidence, this)).ToArray();
         Targets = new TargetTable(tables["targets"], this);
         Groups = tables["hazard-groups"].Rows.Select(HazardGroup.Read).ToArray();
         Meetings = tables["meetings"].Rows.Select(MeetingRule.Read).ToArray();

@@ -324,7 +324,7 @@ public sealed partial class ProblemBuilder
                 o.Agent.Id != t.Agent.Id
                 && !o.Agent.IsWater
                 && o.SuitsFamily(z.Family)
-                && o.Removes.Count(r => kinds.Contains(r.Kind) && r.Decades >= 0.3) is var n
+                && o.Removes.Count(r => kinds.Contains(r.Kind) && r.Decades >= _c["works-from"]) is var n
                 && n > 0
                 && _limits.Judge(o, z).Allowed
                 && StayOf(o, z).Why is null

@@ -52,8 +52,11 @@ internal sealed partial class PlanAssembly
         list.AddRange(PaintCautions(states));
         if (steps.Any(s => s.Mix is { Calibrated: false }))
         {
+            var l = LanceDraw.Uncalibrated;
             list.Add(
-                "Lance not calibrated: draw ratio 0.1 taken, the panel may get 0.4 to 1.7 times the strength shown. Time one bottle of water to calibrate."
+                FormattableString.Invariant(
+                    $"Lance not calibrated: draw ratio {l.Ratio} taken, the panel may get {l.Low / l.Ratio:0.#} to {l.High / l.Ratio:0.#} times the strength shown. Time one bottle of water to calibrate."
+                )
             );
         }
 

@@ -69,7 +69,10 @@ public static class SiteWarnings
                 (site.Place == "outdoors" || site.AirC > c["warm-air"]) && drying is not null,
                 $"Drying not computed ({drying}): one panel at a time, rinse before the edges dry."
             ),
-            (site.AirC < c["cold"], "Below 5 °C chemistry is slow and water freezes: longer, or another day."),
+            (
+                site.AirC < c["cold"],
+                FormattableString.Invariant($"Below {c["cold"]:0} °C chemistry is slow and water freezes: longer, or another day.")
+            ),
         ];
         return all.Where(w => w.When).Select(w => w.Words).ToArray();
     }
