@@ -50,7 +50,8 @@ public static partial class Calculators
             : LanceDraw.Uncalibrated;
         var words = new List<string>
         {
-            $"draw ratio {lance.Ratio:0.###} ({lance.Low:0.###} to {lance.High:0.###}){(lance.Calibrated ? "" : ", not calibrated: time one bottle of water")}",
+            $"draw ratio {lance.Ratio:0.###} ({lance.Low:0.###} to "
+                + $"{lance.High:0.###}){(lance.Calibrated ? "" : ", not calibrated: time one bottle of water")}",
         };
         if ((r.OnPanel ?? r.Bottle) is not { } text)
         {
@@ -113,7 +114,8 @@ public static partial class Calculators
         var (expected, low, high) = lance.OnPanel(bottle);
         var mix = r.BottleMl is { } ml ? Dilution.ForTotal(bottle, ml * c["fill-most"]) : null;
         words.Add(
-            $"in the bottle {bottle} ({bottle.Value * 100:0.##} %), on the panel {expected.Value * 100:0.##} % ({low.Value * 100:0.##} to {high.Value * 100:0.##} %)"
+            $"in the bottle {bottle} ({bottle.Value * 100:0.##} %), "
+                + $"on the panel {expected.Value * 100:0.##} % ({low.Value * 100:0.##} to {high.Value * 100:0.##} %)"
         );
         words.AddRange(mix is null ? [] : [$"{mix.WaterMl:0.#} ml water, then {mix.ProductMl:0.#} ml product"]);
         return new(
@@ -205,11 +207,14 @@ public static partial class Calculators
                 nozzle.MeanKilopascal(cm / 100),
                 stand,
                 [
-                    $"{nozzle.LitresPerMinute:0.0} l/min ({nozzle.GallonsPerMinute:0.00} US gal/min) at {psi:0} psi ({nozzle.Megapascal:0.0} MPa), jet {nozzle.Speed:0} m/s, force {nozzle.ForceNewton:0.0} N in theory",
-                    $"at {cm:0} cm the fan is {nozzle.FanWidth(cm / 100) * 100:0} cm wide and presses {nozzle.MeanKilopascal(cm / 100):0.0} kPa on average",
+                    $"{nozzle.LitresPerMinute:0.0} l/min ({nozzle.GallonsPerMinute:0.00} US gal/min) at {psi:0} psi "
+                        + $"({nozzle.Megapascal:0.0} MPa), jet {nozzle.Speed:0} m/s, force {nozzle.ForceNewton:0.0} N in theory",
+                    $"at {cm:0} cm the fan is {nozzle.FanWidth(cm / 100) * 100:0} cm wide and presses "
+                        + $"{nozzle.MeanKilopascal(cm / 100):0.0} kPa on average",
                     nozzle.AngleDegrees < 15
                         ? "a jet this narrow is for drains and concrete: not on a vehicle, never toward skin"
-                        : $"no nearer than {paint:0} cm to sound paint; never toward skin, tyres, seals, bearings, fins, split lacquer or stickers",
+                        : $"no nearer than {paint:0} cm to sound paint; never toward skin, tyres, seals, bearings, fins, "
+                            + $"split lacquer or stickers",
                 ]
             ),
             []

@@ -74,7 +74,8 @@ public static partial class Calculators
                     [
                         new Problem(
                             "strength",
-                            $"not reachable with this lance: the richest it can put on the panel is {draw * 100:0.##} % (neat in the bottle)"
+                            $"not reachable with this lance: the richest it can put on the panel is {draw * 100:0.##} % (neat "
+                                + $"in the bottle)"
                         ),
                     ]
                 );
@@ -108,7 +109,8 @@ public static partial class Calculators
                 [
                     new Problem(
                         "containerMl",
-                        $"holds {room:0} ml; the mix is {mix.TotalMl:0} ml ({mix.ProductMl:0.#} ml of it product): a larger container, or share it out"
+                        $"holds {room:0} ml; the mix is {mix.TotalMl:0} ml ({mix.ProductMl:0.#} ml of it product): "
+                            + $"a larger container, or share it out"
                     ),
                 ]
             );
@@ -233,13 +235,15 @@ public static partial class Calculators
         words.Add(
             top is not null
                 ? top.Words
-                : $"{reading.Means}: {mix.ProductMl:0.#} ml product + {mix.WaterMl:0.#} ml water = {mix.TotalMl:0.#} ml. Water first, product into water."
+                : $"{reading.Means}: {mix.ProductMl:0.#} ml product + {mix.WaterMl:0.#} ml water = {mix.TotalMl:0.#} ml. "
+                    + $"Water first, product into water."
         );
         words.AddRange(
             reading.OtherReading is { } o && top is null && onPanel is null
                 ?
                 [
-                    $"{reading.OtherMeans}: {o.Value * mix.TotalMl:0.#} ml product instead ({(o.Value / mix.Fraction.Value - 1) * 100:+0;-0} %)",
+                    $"{reading.OtherMeans}: {o.Value * mix.TotalMl:0.#} ml product instead "
+                        + $"({(o.Value / mix.Fraction.Value - 1) * 100:+0;-0} %)",
                 ]
                 : []
         );
@@ -249,7 +253,9 @@ public static partial class Calculators
                 :
                 [
                     jug.TrueStrength is { } real2
-                        ? $"with this jug: {jug.ProductMl:0.##} ml product, {jug.WaterMl:0.##} ml water: really {real2} ({jug.Off * 100:+0.#;-0.#;0} %){(jug.GoodEnough ? "" : $"; too coarse, use a finer measure or make at least {jug.LeastTotalMl:0} ml")}"
+                        ? $"with this jug: {jug.ProductMl:0.##} ml product, {jug.WaterMl:0.##} ml water: "
+                            + $"really {real2} ({jug.Off * 100:+0.#;-0.#;0} "
+                            + $"%){(jug.GoodEnough ? "" : $"; too coarse, use a finer measure or make at least {jug.LeastTotalMl:0} ml")}"
                         : $"this jug cannot measure so little: use a finer measure or make at least {jug.LeastTotalMl:0} ml",
                 ]
         );

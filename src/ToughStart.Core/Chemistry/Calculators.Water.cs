@@ -32,7 +32,8 @@ public static partial class Calculators
                     $"at {reading.Fraction} pH {mild:0.0} at the mildest, {r.NeatPh:0.0} at the harshest",
                     still ? "potentially corrosive even diluted (GHS: 2 or below, 11.5 or above): long gloves, visor, apron"
                     : neat
-                        ? "neat it is potentially corrosive (GHS: 2 or below, 11.5 or above), and diluted it may still be: dress for the neat product"
+                        ? "neat it is potentially corrosive (GHS: 2 or below, 11.5 or above), and diluted it may still be: "
+                            + "dress for the neat product"
                     : "neither end is at the GHS thresholds; the label decides on gloves and eyes",
                     DilutedPh.Caveat,
                 ]

@@ -138,7 +138,10 @@ public static partial class Calculators
                 [
                     w.NotTheLimit
                         ? $"{carrier.Name}: {Conditions.SiteConditions.Say(w.FirstDry)}"
-                        : $"{carrier.Name}: first dry spots after {Conditions.SiteConditions.Say(w.FirstDry)} ({Conditions.SiteConditions.Say(low)} to {Conditions.SiteConditions.Say(high)}), most of the panel after {Conditions.SiteConditions.Say(w.MostDry)}: rinse by {Conditions.SiteConditions.Say(usable)}",
+                        : $"{carrier.Name}: first dry spots after {Conditions.SiteConditions.Say(w.FirstDry)} "
+                            + $"({Conditions.SiteConditions.Say(low)} to {Conditions.SiteConditions.Say(high)}), "
+                            + $"most of the panel after {Conditions.SiteConditions.Say(w.MostDry)}: "
+                            + $"rinse by {Conditions.SiteConditions.Say(usable)}",
                     $"panel {b.Now:0} °C now, film {w.MeanC:0} °C on average",
                     b.Now > c["hot-panel"] ? "hotter than 40 °C: no chemistry, cool it first (water only on body panels)"
                     : b.Now > c["hot-film"] ? "above 30 °C: no acid, caustic or solvent"
@@ -147,7 +150,8 @@ public static partial class Calculators
                         ? new[]
                         {
                             n == 0
-                                ? $"not one panel of {c["section-panel"]:0.#} m² can dwell {dwell:0} s and be rinsed in time: shade, cool water first, thicker foam or smaller pieces"
+                                ? $"not one panel of {c["section-panel"]:0.#} m² can dwell {dwell:0} s and be rinsed in time: "
+                                    + $"shade, cool water first, thicker foam or smaller pieces"
                                 : $"{n} {(n == 1 ? "panel" : "panels")} of {c["section-panel"]:0.#} m² at once can dwell {dwell:0} s",
                         }
                         : [],

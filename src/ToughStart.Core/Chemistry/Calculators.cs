@@ -62,7 +62,9 @@ public sealed record MixAnswer(
     IReadOnlyList<string> Words
 );
 
-/// <summary>A lance: trials to calibrate it, or a known draw, or nothing (uncalibrated); and what is wanted, on the panel or in the bottle.</summary>
+/// <summary>
+/// A lance: trials to calibrate it, or a known draw, or nothing (uncalibrated); and what is wanted, on the panel or in the bottle.
+/// </summary>
 public sealed record LanceRequest(
     IReadOnlyList<LanceTrial>? Trials = null,
     double? Draw = null,

@@ -92,7 +92,9 @@ public sealed class Compatibility(Catalogue c)
 {
     public static Compatibility Default { get; } = new(Catalogue.Default);
 
-    /// <summary>Lowest and highest pH the agent can have at work: data sheet at working strength, else neat, else the extremes of the class.</summary>
+    /// <summary>
+    /// Lowest and highest pH the agent can have at work: data sheet at working strength, else neat, else the extremes of the class.
+    /// </summary>
     public static (double Low, double High, string Source) Harshest(Agent agent, ShelfBottle? bottle) =>
         bottle is { DataSheet: true, Ph: { } ph } ? (ph, ph, "data sheet, working strength")
         : bottle is { DataSheet: true, NeatPh: { } neat } ? (neat, neat, "data sheet, neat")
@@ -242,7 +244,8 @@ public sealed class Compatibility(Catalogue c)
         {
             why.Add(
                 new Because(
-                    $"judged at pH {(low == high ? $"{low:0.#}" : $"{low:0.#} to {high:0.#}")} ({source}); {surface.Name} bears {surface.PhLow:0.#} to {surface.PhHigh:0.#}",
+                    $"judged at pH {(low == high ? $"{low:0.#}" : $"{low:0.#} to {high:0.#}")} ({source}); "
+                        + $"{surface.Name} bears {surface.PhLow:0.#} to {surface.PhHigh:0.#}",
                     false,
                     "surfaces",
                     surfaces.Standing

@@ -27,7 +27,8 @@ public sealed record LanceTrial(double Ml, double Seconds, double FlowLitresPerM
             list.Add(
                 new Problem(
                     "seconds",
-                    $"the bottle cannot empty faster ({DrawMlPerMinute / 1000:0.#} l/min) than the washer delivers ({FlowLitresPerMinute:0.#} l/min)"
+                    $"the bottle cannot empty faster ({DrawMlPerMinute / 1000:0.#} l/min) than the washer delivers "
+                        + $"({FlowLitresPerMinute:0.#} l/min)"
                 )
             );
         }
@@ -54,7 +55,9 @@ public sealed record LanceDraw(double Ratio, double Low, double High, int Trials
     public static LanceDraw Uncalibrated { get; } =
         new(Catalogue.Default["lance-draw"], Catalogue.Default["lance-draw-low"], Catalogue.Default["lance-draw-high"], 0);
 
-    /// <summary>The mean of repeated trials; the band is twice the scatter, and never narrower than hand timing and a washer's plate allow.</summary>
+    /// <summary>
+    /// The mean of repeated trials; the band is twice the scatter, and never narrower than hand timing and a washer's plate allow.
+    /// </summary>
     /// <exception cref="ArgumentException">No trial, or one that is out of range.</exception>
     public static LanceDraw From(IReadOnlyList<LanceTrial> trials)
     {
@@ -75,7 +78,9 @@ public sealed record LanceDraw(double Ratio, double Low, double High, int Trials
     public (ProductFraction Expected, ProductFraction Low, ProductFraction High) OnPanel(ProductFraction bottle) =>
         (ProductFraction.Of(bottle.Value * Ratio), ProductFraction.Of(bottle.Value * Low), ProductFraction.Of(bottle.Value * High));
 
-    /// <summary>What goes into the bottle for a strength on the panel; when even neat is too thin, the richest possible and what to change.</summary>
+    /// <summary>
+    /// What goes into the bottle for a strength on the panel; when even neat is too thin, the richest possible and what to change.
+    /// </summary>
     /// <param name="flowLitresPerMinute">The washer's delivery, so that the answer can name the flow that would do; null = not known.</param>
     public BottleAnswer BottleFor(ProductFraction onPanel, double? flowLitresPerMinute = null)
     {
@@ -89,7 +94,9 @@ public sealed record LanceDraw(double Ratio, double Low, double High, int Trials
         {
             // The injector draws on with less water through it; the draw itself is taken to stay.
             change.Add(
-                $"bring the flow through the lance from {q:0.#} to {q * Ratio / (1 - Ratio) * (1 - onPanel.Value) / onPanel.Value:0.#} l/min (smaller washer, or throttle it) and calibrate again"
+                $"bring the flow through the lance from {q:0.#} to "
+                    + $"{q * Ratio / (1 - Ratio) * (1 - onPanel.Value) / onPanel.Value:0.#} l/min (smaller washer, "
+                    + $"or throttle it) and calibrate again"
             );
         }
 

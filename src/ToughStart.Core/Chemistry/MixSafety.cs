@@ -29,7 +29,8 @@ public static class MixSafety
         if (agent.Axis is "acid" or "alk" || codes.Intersect(["H314", "H318"]).Any())
         {
             list.Add(
-                "On skin or in eyes: rinse with plenty of water for 15 minutes and get medical help. Know where the eye wash is before you pour."
+                "On skin or in eyes: rinse with plenty of water for 15 minutes and get medical help. "
+                    + "Know where the eye wash is before you pour."
             );
         }
 
@@ -75,7 +76,8 @@ public static class MixSafety
         return met.Item1 switch
         {
             Meeting.Never when !rinsedThrice => (
-                $"it held {before.Name}: {met.Item2} with {now.Name}. Rinse it three times, trigger and tube too, and say so, or take another bottle",
+                $"it held {before.Name}: {met.Item2} with {now.Name}. Rinse it three times, trigger and tube too, and say so, "
+                    + $"or take another bottle",
                 null
             ),
             Meeting.Never => (null, $"it held {before.Name}: keep an own bottle for each in future"),

@@ -283,8 +283,8 @@ public sealed record BucketDose(ProductFraction Fraction, string Verdict, double
         var right = Math.Abs(Dose(low) - Dose(high)) < 0.5 ? $"{Dose(high):0.#} ml" : $"{Dose(low):0.#} to {Dose(high):0.#} ml";
         var words = verdict switch
         {
-            "over" =>
-                $"1:{1 / is_.Value - 1:0}, {times:0.#} times the label's strongest. Label: {right} in this bucket. More does not clean more: it leaves residue and dulls protection.",
+            "over" => $"1:{1 / is_.Value - 1:0}, {times:0.#} times the label's strongest. Label: {right} in this bucket. "
+                + $"More does not clean more: it leaves residue and dulls protection.",
             "under" =>
                 $"1:{1 / is_.Value - 1:0}, only {times:0.##} of the label's weakest. Label: {right} in this bucket. Too thin to lubricate.",
             _ => $"1:{1 / is_.Value - 1:0}, inside the label ({right} in this bucket).",
@@ -302,7 +302,8 @@ public sealed record BucketDose(ProductFraction Fraction, string Verdict, double
         return (
             rich,
             thin,
-            $"between {thin} and {rich}: it depends on the bucket ({c["bucket-low"]:0} to {c["bucket-high"]:0} l). Say how much water is in it"
+            $"between {thin} and {rich}: it depends on the bucket ({c["bucket-low"]:0} to {c["bucket-high"]:0} l). "
+                + $"Say how much water is in it"
         );
     }
 }

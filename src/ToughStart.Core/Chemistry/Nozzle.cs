@@ -34,7 +34,10 @@ public sealed record Nozzle(double Size, double AngleDegrees, double Psi)
     /// <summary>Width of the fan at a distance, both in m: 2·d·tan(θ/2).</summary>
     public double FanWidth(double metres) => 2 * metres * Math.Tan(AngleDegrees / 2 * Math.PI / 180);
 
-    /// <summary>Mean pressure over the footprint, kPa. The thin side of the fan opens by a small angle of its own; the jet starts as wide as its orifice.</summary>
+    /// <summary>
+    /// Mean pressure over the footprint, kPa. The thin side of the fan opens by a small angle of its own; the jet starts as wide as its
+    /// orifice.
+    /// </summary>
     public double MeanKilopascal(double metres)
     {
         var orifice = Math.Sqrt(4 * (LitresPerMinute / 60000) / Speed / Math.PI);

@@ -238,7 +238,8 @@ public sealed partial record ProductDraft(
                 problems.Add(
                     new Problem(
                         field,
-                        $"'{Short(t)}' is not a number from {least.ToString("0.##", CultureInfo.InvariantCulture)} to {most.ToString("0.##", CultureInfo.InvariantCulture)}{(unit.Length > 0 ? " " + unit : "")}"
+                        $"'{Short(t)}' is not a number from {least.ToString("0.##", CultureInfo.InvariantCulture)} to "
+                            + $"{most.ToString("0.##", CultureInfo.InvariantCulture)}{(unit.Length > 0 ? " " + unit : "")}"
                     )
                 );
                 return null;

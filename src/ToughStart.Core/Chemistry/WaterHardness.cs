@@ -48,7 +48,9 @@ public static class WaterHardness
     /// <summary>The same hardness in another unit.</summary>
     public static double In(double mgPerLitre, string unit) => mgPerLitre / MgPerLitre(1, unit);
 
-    /// <summary>What stays on a panel when a film of this water dries: mg/m². A micrometre of water on a square metre is a millilitre.</summary>
+    /// <summary>
+    /// What stays on a panel when a film of this water dries: mg/m². A micrometre of water on a square metre is a millilitre.
+    /// </summary>
     /// <exception cref="ArgumentOutOfRangeException">A value is negative or not finite.</exception>
     public static double ResidueMgPerM2(double mgPerLitre, double filmMicrometre)
     {
@@ -71,7 +73,8 @@ public static class WaterHardness
             residue,
             soften,
             soften
-                    ? "Last rinse with softened or deionised water, or dry at once: softened water still leaves a salt that wipes off with a damp towel, deionised leaves nothing."
+                    ? "Last rinse with softened or deionised water, or dry at once: "
+                        + "softened water still leaves a salt that wipes off with a damp towel, deionised leaves nothing."
                 : residue > c["residue-spots"] ? "Spots will show on dark paint and glass if it dries: towel in hand before the last rinse."
                 : "Little will show if a panel dries by itself.",
             [

@@ -87,7 +87,9 @@ public readonly record struct Air(double Celsius, double HumidityPct, double Win
         }
     }
 
-    /// <summary>What a wet thermometer in a strong draught shows, °C: where heat brought and heat evaporated are equal, radiation aside.</summary>
+    /// <summary>
+    /// What a wet thermometer in a strong draught shows, °C: where heat brought and heat evaporated are equal, radiation aside.
+    /// </summary>
     public double WetBulb
     {
         get

@@ -223,7 +223,9 @@ public sealed record DayMap(
         return new(at, conditions.Air, gust, conditions.Sun, conditions.Sunny, conditions.RainMm, dry, panels, bars, minds);
     }
 
-    /// <summary>What each stage that dwells needs: its carrier, its zones and its dwell in seconds, and when it comes after the start.</summary>
+    /// <summary>
+    /// What each stage that dwells needs: its carrier, its zones and its dwell in seconds, and when it comes after the start.
+    /// </summary>
     private static List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> Needs(
         Plan? plan,
         Dictionary<string, int> index
@@ -315,7 +317,8 @@ public sealed record DayMap(
                 + (
                     now.Fit <= 0
                         ? $" Start at {Clock(best.Quarter)}."
-                        : $" {now.Fit * 100:0} % of the work fits. Start at {Clock(best.Quarter)}: {best.Fit * 100:0} %, {(best.Zone is null ? "nothing dries too soon then" : best.HotC is not null ? $"even then {best.Say}" : $"the tightest window is {SiteConditions.Say(best.Window)} then")}."
+                        : $" {now.Fit * 100:0} % of the work fits. Start at {Clock(best.Quarter)}: {best.Fit * 100:0} %, "
+                            + $"{(best.Zone is null ? "nothing dries too soon then" : best.HotC is not null ? $"even then {best.Say}" : $"the tightest window is {SiteConditions.Say(best.Window)} then")}."
                 )
                 + (
                     quarters[QuarterOf(start)].Sunny

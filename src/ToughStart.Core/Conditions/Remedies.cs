@@ -10,7 +10,10 @@ namespace ToughStart.Core.Conditions;
 /// <param name="Enough">Is that enough for the dwell asked?</param>
 public sealed record Remedy(string What, double FirstDry, bool Enough);
 
-/// <summary>What would help where a film dries too soon, each computed by the same model: shade, water first, another film, smaller pieces, another hour.</summary>
+/// <summary>
+/// What would help where a film dries too soon, each computed by the same model: shade, water first, another film, smaller pieces,
+/// another hour.
+/// </summary>
 public static class Remedies
 {
     /// <summary>Remedies for one zone and carrier, those that are enough first.</summary>

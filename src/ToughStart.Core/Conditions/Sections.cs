@@ -161,7 +161,9 @@ public static class Sections
     private static int Ladder(Zone z, Catalogue c) =>
         z.Top > c["ladder-high"] && z.Area > c["ladder-least"] ? (int)Math.Ceiling(z.Area / c["ladder-reach"]) : 0;
 
-    /// <summary>The fewest even parts of a zone that can each be put on, left and rinsed in time; the smallest sensible ones when none can.</summary>
+    /// <summary>
+    /// The fewest even parts of a zone that can each be put on, left and rinsed in time; the smallest sensible ones when none can.
+    /// </summary>
     private static IEnumerable<Piece> Cut(SectionItem item, Side side, CrewSpeed speed, double dwell, int mists)
     {
         var most = Math.Clamp((int)(item.Zone.Area / LeastPiece), 1, MostParts);
@@ -316,13 +318,15 @@ public static class Sections
                     : Array.IndexOf(walls, hot) == walls.Length - 1 ? "last"
                     : "in between";
                 why.Add(
-                    $"{Upper(Name(hot))} dries soonest and comes {at}: {Sized(best)}; {string.Join(", ", new[] { ("first", first), ("last", last) }.Where(x => x.Item1 != at).Select(x => $"{x.Item1} it would be {Sized(x.Item2)}"))}."
+                    $"{Upper(Name(hot))} dries soonest and comes {at}: {Sized(best)}; "
+                        + $"{string.Join(", ", new[] { ("first", first), ("last", last) }.Where(x => x.Item1 != at).Select(x => $"{x.Item1} it would be {Sized(x.Item2)}"))}."
                 );
             }
             else
             {
                 why.Add(
-                    $"{Upper(string.Join(", ", walls.Select(Name)))}: the shortest way round{(spread > 1.2 ? $"; {Name(hot)} dries soonest, first or last makes no difference here" : "")}."
+                    $"{Upper(string.Join(", ", walls.Select(Name)))}: "
+                        + $"the shortest way round{(spread > 1.2 ? $"; {Name(hot)} dries soonest, first or last makes no difference here" : "")}."
                 );
             }
         }
@@ -351,7 +355,8 @@ public static class Sections
         if (ladders.Values.Sum() is > 0 and var moves)
         {
             why.Add(
-                $"{moves} ladder {(moves == 1 ? "place" : "places")}, about {Math.Ceiling(moves * c["ladder-move"] / 60):0} min of moving it."
+                $"{moves} ladder {(moves == 1 ? "place" : "places")}, "
+                    + $"about {Math.Ceiling(moves * c["ladder-move"] / 60):0} min of moving it."
             );
         }
 
@@ -360,7 +365,8 @@ public static class Sections
         static string Sized(Order o) =>
             string.Create(
                 System.Globalization.CultureInfo.InvariantCulture,
-                $"{o.Sections.Count} {(o.Sections.Count == 1 ? "section" : "sections")} in {o.Total / 60:0.#} min{(o.Sections.Count(s => s.Spare < -1e-9) is > 0 and var dry ? $", {dry} too slow" : "")}"
+                $"{o.Sections.Count} {(o.Sections.Count == 1 ? "section" : "sections")} in {o.Total / 60:0.#} "
+                    + $"min{(o.Sections.Count(s => s.Spare < -1e-9) is > 0 and var dry ? $", {dry} too slow" : "")}"
             );
         static string Upper(string s) => char.ToUpperInvariant(s[0]) + s[1..];
     }
@@ -373,7 +379,9 @@ public static class Sections
             );
 }
 
-/// <summary>How much more or less film the shop's foam and triggers leave than the model takes: the largest unknown, settled in a minute.</summary>
+/// <summary>
+/// How much more or less film the shop's foam and triggers leave than the model takes: the largest unknown, settled in a minute.
+/// </summary>
 public static class FilmCalibration
 {
     public const double Least = 0.2,

@@ -18,7 +18,10 @@ public readonly record struct ZoneWindow(
     bool Cooled
 );
 
-/// <summary>What an infrared thermometer said against the model. Sunshine the model does not know makes most of it, so it grows and shrinks with the sun on the panel.</summary>
+/// <summary>
+/// What an infrared thermometer said against the model. Sunshine the model does not know makes most of it, so it grows and shrinks with
+/// the sun on the panel.
+/// </summary>
 public sealed record PanelBias(string Zone, DateTimeOffset When, double MeasuredC, double ModelC, double Irradiance)
 {
     /// <summary>Measured less computed, K.</summary>
@@ -28,7 +31,8 @@ public sealed record PanelBias(string Zone, DateTimeOffset When, double Measured
     public string Say =>
         string.Create(
             CultureInfo.InvariantCulture,
-            $"measured: {Planning.Limits.Words(Zone)} {MeasuredC:0.#} °C at {When:HH:mm}, model {ModelC:0.#}, {(Kelvin < 0 ? "−" : "+")}{Math.Abs(Kelvin):0.#} K"
+            $"measured: {Planning.Limits.Words(Zone)} {MeasuredC:0.#} °C at {When:HH:mm}, model {ModelC:0.#}, "
+                + $"{(Kelvin < 0 ? "−" : "+")}{Math.Abs(Kelvin):0.#} K"
         );
 
     /// <summary>What the panel is taken to have at another moment.</summary>
@@ -84,7 +88,10 @@ public sealed class SiteConditions
     /// <summary>In the sun, or in its shade.</summary>
     public bool Sunny => _open.BeamOpen > 0 && Light.Beam > 50;
 
-    /// <summary>The conditions of a survey at its start or another moment; null with the reason when too little is known or the model does not reach.</summary>
+    /// <summary>
+    /// The conditions of a survey at its start or another moment; null with the reason when too little is known or the model does not
+    /// reach.
+    /// </summary>
     /// <param name="at">Another moment of the same place; null = the survey's start.</param>
     public static (SiteConditions? Conditions, string? Why) Of(Survey survey, DateTimeOffset? at = null, Catalogue? catalogue = null)
     {
@@ -269,7 +276,8 @@ public sealed class SiteConditions
             return zone is not null && zone.GetUtcOffset(said) != said.Offset
                 ? (
                     null,
-                    $"the start says {said:zzz}, but {site.TimeZone} is {(zone.GetUtcOffset(said) < TimeSpan.Zero ? "-" : "+")}{zone.GetUtcOffset(said):hh\\:mm} then"
+                    $"the start says {said:zzz}, but {site.TimeZone} is "
+                        + $"{(zone.GetUtcOffset(said) < TimeSpan.Zero ? "-" : "+")}{zone.GetUtcOffset(said):hh\\:mm} then"
                 )
                 : (said, null);
         }

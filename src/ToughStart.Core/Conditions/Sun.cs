@@ -1,6 +1,8 @@
 namespace ToughStart.Core.Conditions;
 
-/// <summary>Where the sun stands: geometric (no refraction), degrees; azimuth clockwise from north; distance in astronomical units.</summary>
+/// <summary>
+/// Where the sun stands: geometric (no refraction), degrees; azimuth clockwise from north; distance in astronomical units.
+/// </summary>
 public readonly record struct SunPosition(double Altitude, double Azimuth, double Distance)
 {
     /// <summary>
@@ -59,7 +61,10 @@ public readonly record struct SunPosition(double Altitude, double Azimuth, doubl
         return new(altitude / rad, (azimuth / rad % 360 + 360) % 360, distance);
     }
 
-    /// <summary>Sunrise and sunset of the day that begins at <paramref name="midnight"/>, to the minute, at −0.833° (refraction and the sun's radius); null in polar day or night.</summary>
+    /// <summary>
+    /// Sunrise and sunset of the day that begins at <paramref name="midnight"/>, to the minute, at −0.833° (refraction and the sun's
+    /// radius); null in polar day or night.
+    /// </summary>
     public static (DateTimeOffset Rise, DateTimeOffset Set)? RiseAndSet(DateTimeOffset midnight, double latitude, double longitude)
     {
         DateTimeOffset? rise = null,

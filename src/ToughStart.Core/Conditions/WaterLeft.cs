@@ -9,7 +9,10 @@ namespace ToughStart.Core.Conditions;
 /// <param name="ResidueMg">What it leaves, mg/m²; null = hardness not said.</param>
 public sealed record WaterLeft(string Zone, double Seconds, double FilmG, double? ResidueMg)
 {
-    /// <summary>Zones in the order in which rinse water dries on them: dry in this order. Body panels come from the rinse cool, the rest as they are.</summary>
+    /// <summary>
+    /// Zones in the order in which rinse water dries on them: dry in this order. Body panels come from the rinse cool, the rest as they
+    /// are.
+    /// </summary>
     /// <param name="hardness">mg/l as calcium carbonate; null = not said.</param>
     public static IReadOnlyList<WaterLeft> Of(SiteConditions now, IEnumerable<(Zone Zone, string Family)> zones, double? hardness)
     {

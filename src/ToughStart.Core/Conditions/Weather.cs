@@ -15,7 +15,9 @@ public interface IWeatherService
     IReadOnlyList<WeatherHour> Day(DateTimeOffset midnight, double latitude, double longitude);
 }
 
-/// <summary>Typical days by latitude and month, the same for the same seed: for demos and for planning ahead, never called a forecast.</summary>
+/// <summary>
+/// Typical days by latitude and month, the same for the same seed: for demos and for planning ahead, never called a forecast.
+/// </summary>
 public sealed class TypicalDays(int seed) : IWeatherService
 {
     public IReadOnlyList<WeatherHour> Day(DateTimeOffset midnight, double latitude, double longitude)

@@ -169,7 +169,10 @@ public sealed class PanelBalance
     }
 }
 
-/// <summary>How far a window may be off, from what is not known exactly: each input moved by its own spread, one at a time, the effects added as independent ones.</summary>
+/// <summary>
+/// How far a window may be off, from what is not known exactly: each input moved by its own spread, one at a time, the effects added as
+/// independent ones.
+/// </summary>
 public static class WindowBand
 {
     /// <param name="window">Seconds as computed.</param>

@@ -15,7 +15,9 @@ public sealed class LoadBelief
     /// <summary>Probability of every level, dirtiest first.</summary>
     private readonly double[] _levels;
 
-    /// <summary>The same by node of response and floor, node after node; null until the first round, when the two are independent.</summary>
+    /// <summary>
+    /// The same by node of response and floor, node after node; null until the first round, when the two are independent.
+    /// </summary>
     private readonly double[]? _nodes;
 
     private LoadBelief(double[] levels, double[]? nodes = null) => (_levels, _nodes) = (levels, nodes);
@@ -78,7 +80,10 @@ public sealed class LoadBelief
         }
     }
 
-    /// <summary>The level a planner works with: the one with half the probability on either side, <see cref="Levels.Nil"/> where it is likelier that there is none.</summary>
+    /// <summary>
+    /// The level a planner works with: the one with half the probability on either side, <see cref="Levels.Nil"/> where it is likelier
+    /// that there is none.
+    /// </summary>
     public int Median => Cut(0.5) is { } y ? Math.Clamp((int)Math.Round(y), 0, Levels.Nil - 1) : Levels.Nil;
 
     /// <summary>The same of the cases in which there is any.</summary>

@@ -117,7 +117,9 @@ public static class JobVolumes
             .ThenByDescending(l => l.NeedMl)
             .ToArray();
 
-    /// <summary>Litres to drain by hazard class: every step's solution and the water that rinses it. Plain rinses after wheels are sludge.</summary>
+    /// <summary>
+    /// Litres to drain by hazard class: every step's solution and the water that rinses it. Plain rinses after wheels are sludge.
+    /// </summary>
     public static IReadOnlyList<DrainLine> Drain(Plan plan)
     {
         var c = Catalogue.Default;

@@ -94,7 +94,9 @@ internal static class RangeModel
         return (totals, tests, tests.FirstOrDefault(t => t.NarrowsMinutes >= c["best-test"] && Made(t)));
     }
 
-    /// <summary>Is a test made: because it is worth its time, or because somebody looked in vain and nothing counts as clean by that?</summary>
+    /// <summary>
+    /// Is a test made: because it is worth its time, or because somebody looked in vain and nothing counts as clean by that?
+    /// </summary>
     private static bool Made(PlannedTest t) => t.Worth || t.Required;
 
     /// <summary>

@@ -11,7 +11,10 @@ public static class CompareFormat
 {
     private static readonly string[] Fields = ["a", "b", "survey", "house", "goal", "start", "lean", "stockOnly", "declines"];
 
-    /// <summary>Reads <c>{ "a": survey, "b": survey }</c> or <c>{ "survey": survey, "house": {…}, "goal": …, "start": …, "lean": "gentler" or {…}, "stockOnly": …, "declines": […] }</c>; refusals come on top of those the survey has.</summary>
+    /// <summary>
+    /// Reads <c>{ "a": survey, "b": survey }</c> or <c>{ "survey": survey, "house": {…}, "goal": …, "start": …, "lean": "gentler" or
+    /// {…}, "stockOnly": …, "declines": […] }</c>; refusals come on top of those the survey has.
+    /// </summary>
     public static Checked<SurveyPair> Read(JsonElement root)
     {
         var problems = new List<Problem>();

@@ -12,7 +12,8 @@ public static class PlanText
     {
         var s = new StringBuilder();
         s.AppendLine(
-            $"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying {p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}"
+            $"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying "
+                + $"{p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}"
         );
         if (p.ReferOnly)
         {
@@ -24,13 +25,15 @@ public static class PlanText
         {
             s.AppendLine();
             s.AppendLine(
-                $"{++n, 2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · {step.Rounds}×{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]"
+                $"{++n, 2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · "
+                    + $"{step.Rounds}×{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]"
             );
             s.AppendLine($"    zones: {Wrap(string.Join(", ", step.Zones), 11)}");
             if (step.Mix is { } m)
             {
                 s.AppendLine(
-                    $"    mix: {m.ProductMl:0} ml product + {m.WaterMl:0} ml water in the {m.Vessel} ({m.InVessel}){(m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")}{(m.Leftover is { } rest ? $"; first use up {rest.Ml:0} ml in {rest.Bottle}" : "")}"
+                    $"    mix: {m.ProductMl:0} ml product + {m.WaterMl:0} ml water in the {m.Vessel} "
+                        + $"({m.InVessel}){(m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")}{(m.Leftover is { } rest ? $"; first use up {rest.Ml:0} ml in {rest.Bottle}" : "")}"
                 );
             }
 
@@ -39,7 +42,8 @@ public static class PlanText
             if (step.Until is { } u)
             {
                 s.AppendLine(
-                    $"    until {u.Observe} is {string.Join(" or ", u.Stop)}; again on {string.Join(", ", u.Repeat)}, at most {u.MaxRounds}. {u.Then}"
+                    $"    until {u.Observe} is {string.Join(" or ", u.Stop)}; again on {string.Join(", ", u.Repeat)}, "
+                        + $"at most {u.MaxRounds}. {u.Then}"
                 );
             }
 
@@ -78,7 +82,8 @@ public static class PlanText
         {
             s.AppendLine();
             s.AppendLine(
-                $"hands-on {Show(p.Totals.LabourMinutes)} min · elapsed {Show(p.Totals.ElapsedMinutes)} min · water {Show(p.Totals.WaterLitres)} l · products {Show(p.Totals.ProductTotalMl)} ml · price {Show(p.Totals.Money)}"
+                $"hands-on {Show(p.Totals.LabourMinutes)} min · elapsed {Show(p.Totals.ElapsedMinutes)} min · water "
+                    + $"{Show(p.Totals.WaterLitres)} l · products {Show(p.Totals.ProductTotalMl)} ml · price {Show(p.Totals.Money)}"
             );
         }
 

@@ -253,7 +253,8 @@ public static class Schemas
             c.Agents.Select(a =>
                 (
                     a.Id,
-                    $"{a.Name}, pH {a.PhLow:0.#} to {a.PhHigh:0.#}, {string.Join(" / ", a.Strengths)}, dwell {a.Dwell:0.#} (at most {a.MaxDwell:0.#}) min"
+                    $"{a.Name}, pH {a.PhLow:0.#} to {a.PhHigh:0.#}, {string.Join(" / ", a.Strengths)}, "
+                        + $"dwell {a.Dwell:0.#} (at most {a.MaxDwell:0.#}) min"
                 )
             )
         );
@@ -270,13 +271,15 @@ public static class Schemas
     private static string ZonePages()
     {
         var s = new StringBuilder(
-            "# Zones\n\nMade from the code by `./tough-start docs`. Areas at the default size of each form; left and right are the seated driver's.\n"
+            "# Zones\n\nMade from the code by `./tough-start docs`. Areas at the default size of each form; "
+                + "left and right are the seated driver's.\n"
         );
         foreach (var form in Forms.Ids)
         {
             var v = Forms.Build(form, Forms.DefaultSize(form));
             s.Append(
-                $"\n## {form}: {v.Size.Length:0.00} × {v.Size.Width:0.00} × {v.Size.Height:0.00} m, {v.Zones.Count} zones\n\n| zone | m² | surface | drains to |\n|---|---|---|---|\n"
+                $"\n## {form}: {v.Size.Length:0.00} × {v.Size.Width:0.00} × {v.Size.Height:0.00} m, "
+                    + $"{v.Zones.Count} zones\n\n| zone | m² | surface | drains to |\n|---|---|---|---|\n"
             );
             foreach (var z in v.Zones)
             {

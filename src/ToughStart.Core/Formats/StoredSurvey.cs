@@ -57,7 +57,9 @@ public static partial class StoredSurvey
         return (read, leftOut);
     }
 
-    /// <summary>What to leave out for a problem: the item of a list that is about it, else the field; a zone keeps its other fields.</summary>
+    /// <summary>
+    /// What to leave out for a problem: the item of a list that is about it, else the field; a zone keeps its other fields.
+    /// </summary>
     private static (JsonNode Parent, string Key, int Index)? Find(JsonNode document, string path)
     {
         var steps = new List<(JsonNode Parent, string Key, int Index)>();

@@ -159,7 +159,9 @@ public sealed record Site(
     public IReadOnlyList<Conditions.WeatherHour> Hours { get; init; } = [];
 }
 
-/// <summary>A suggestion refused for this job: one way of working, or a whole stage. The plan finds another way, or says what stays.</summary>
+/// <summary>
+/// A suggestion refused for this job: one way of working, or a whole stage. The plan finds another way, or says what stays.
+/// </summary>
 /// <param name="Treatment">A treatment; null where a stage is refused.</param>
 /// <param name="Stage">A stage; null where a treatment is refused.</param>
 /// <param name="Zones">Where; empty = everywhere.</param>

@@ -11,7 +11,9 @@ using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Core.Formats;
 
-/// <summary>Reads and writes <c>toughstart.survey/1</c>. What is written is canonical: no patterns, sorted, the same bytes for the same survey.</summary>
+/// <summary>
+/// Reads and writes <c>toughstart.survey/1</c>. What is written is canonical: no patterns, sorted, the same bytes for the same survey.
+/// </summary>
 public static partial class SurveyFormat
 {
     /// <summary>Largest document taken, bytes.</summary>

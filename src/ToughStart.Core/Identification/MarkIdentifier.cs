@@ -140,7 +140,10 @@ public static class MarkIdentifier
             _ => Catalogue.Default.Contaminant(id).Name,
         };
 
-    /// <summary>What takes this kind where it sits, gentlest first, as the planner knows it. Never acid; clay only its finest, and only for what nothing else takes.</summary>
+    /// <summary>
+    /// What takes this kind where it sits, gentlest first, as the planner knows it. Never acid; clay only its finest, and only for what
+    /// nothing else takes.
+    /// </summary>
     private static string[] TreatmentsFor(string id, string? place)
     {
         var kind = Catalogue.Default.Contaminant(id);

@@ -148,7 +148,8 @@ public static class IntakeHold
                     ["*"],
                     "flood-hygiene",
                     s.History.Flood == "sewage"
-                        ? "Sewage flood: a hygiene contractor clears the vehicle first. Sewage carries disease; soft trim, ducts and seams hold it."
+                        ? "Sewage flood: a hygiene contractor clears the vehicle first. Sewage carries disease; soft trim, "
+                            + "ducts and seams hold it."
                         : "Flood water of unknown origin is treated as sewage until someone named clears it."
                 )
             );
@@ -171,7 +172,8 @@ public static class IntakeHold
                 new Refer(
                     ["*"],
                     "high-voltage",
-                    "High-voltage vehicle that stood in water: do not touch, wash or bring it indoors. Keep it apart from buildings; maker or fire service."
+                    "High-voltage vehicle that stood in water: do not touch, wash or bring it indoors. "
+                        + "Keep it apart from buildings; maker or fire service."
                 )
             );
         }
@@ -189,7 +191,9 @@ public static class IntakeHold
                 new Refer(
                     ["*"],
                     "nests",
-                    "Rodent nest or droppings: never brush, blow or vacuum them dry. Air the space, gloves and fitted respirator (FFP3 or P100), soak with disinfectant by its label, lift wet, double bag; then record who did it."
+                    "Rodent nest or droppings: never brush, blow or vacuum them dry. Air the space, "
+                        + "gloves and fitted respirator (FFP3 or P100), soak with disinfectant by its label, lift wet, double bag; "
+                        + "then record who did it."
                 )
             );
         }

@@ -73,7 +73,9 @@ public sealed record FilmThickness(
         );
     }
 
-    /// <summary>Spots that a panel needs so that its median is known within a few micrometres, and never fewer than make a judgement.</summary>
+    /// <summary>
+    /// Spots that a panel needs so that its median is known within a few micrometres, and never fewer than make a judgement.
+    /// </summary>
     public int Needed
     {
         get

@@ -33,7 +33,10 @@ public static class Run
         return new RunState(zones.ToImmutable(), known.ToImmutable(), notes.ToImmutable());
     }
 
-    /// <summary>Takes in a survey that was saved in the middle of the run: what was found anew is believed anew, the rest stays as the run left it.</summary>
+    /// <summary>
+    /// Takes in a survey that was saved in the middle of the run: what was found anew is believed anew, the rest stays as the run left
+    /// it.
+    /// </summary>
     public static RunState Amend(RunState state, RunGround before, RunGround after)
     {
         var zones = state.Zones.ToBuilder();
@@ -70,7 +73,9 @@ public static class Run
         };
     }
 
-    /// <summary>What is believed of a kind on a zone now: as the run left it, else as the survey has it; null = nothing speaks for it.</summary>
+    /// <summary>
+    /// What is believed of a kind on a zone now: as the run left it, else as the survey has it; null = nothing speaks for it.
+    /// </summary>
     public static LoadBelief? Believed(RunState state, RunGround ground, ZoneState z, int kind) =>
         state.Of(z.Zone.Id).Beliefs[kind] ?? ground.Prior(z, kind);
 

@@ -7,7 +7,9 @@ using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Core.Running;
 
-/// <summary>What a run stands on while its events are folded: the survey a plan was computed from, with the bottles it was computed with.</summary>
+/// <summary>
+/// What a run stands on while its events are folded: the survey a plan was computed from, with the bottles it was computed with.
+/// </summary>
 public sealed class RunGround
 {
     private readonly Dictionary<string, ZoneState> _states;

@@ -18,7 +18,9 @@ public readonly record struct Sensitivity(double Value, bool Never, bool TestSpo
         a.Never || b.Never ? new(double.PositiveInfinity, true, false) : new(Math.Max(a.Value, b.Value), false, a.TestSpot || b.TestSpot);
 }
 
-/// <summary>A material and what it bears. <see cref="UnknownId"/> is not a surface: <see cref="WorstOf"/> makes one from all a zone could have.</summary>
+/// <summary>
+/// A material and what it bears. <see cref="UnknownId"/> is not a surface: <see cref="WorstOf"/> makes one from all a zone could have.
+/// </summary>
 public sealed record Surface(
     string Id,
     string Name,

@@ -112,7 +112,9 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
         Both(glass, "glass", 75, 270, top, bottom, new Shape(pane));
     }
 
-    /// <summary>One corner of the running gear: arch as the half ring you look into, wheel pulled out below it, barrel unrolled beside it.</summary>
+    /// <summary>
+    /// One corner of the running gear: arch as the half ring you look into, wheel pulled out below it, barrel unrolled beside it.
+    /// </summary>
     public void Wheel(
         string corner,
         double x,
@@ -160,7 +162,9 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
         }
     }
 
-    /// <summary>The inside of a wheel unrolled: the barrel, the part of it that hides behind the caliper, and the backs of the spokes below.</summary>
+    /// <summary>
+    /// The inside of a wheel unrolled: the barrel, the part of it that hides behind the caliper, and the backs of the spokes below.
+    /// </summary>
     private void Inside(string corner, Pt at, double length, double width, double top, double bottom)
     {
         const double caliper = 0.26,
@@ -344,7 +348,10 @@ internal sealed class NetBuilder(string form, Size at, Size wanted)
     private static double ArchDip(double axle, double sillBottom, double radius) =>
         Math.Asin(Math.Clamp((axle - sillBottom) / radius, -0.9, 0.9)) * 180 / Math.PI;
 
-    /// <summary>Lower edge of the arch opening to the left, then along the arc to the right: points to cut it from a panel, in side-elevation order.</summary>
+    /// <summary>
+    /// Lower edge of the arch opening to the left, then along the arc to the right: points to cut it from a panel, in side-elevation
+    /// order.
+    /// </summary>
     public Pt[] ArchCut(double x, double axle, double radius, double fromHeight, double toHeight)
     {
         double Dip(double h) => Math.Asin(Math.Clamp((axle - h) / radius, -1, 1)) * 180 / Math.PI;

@@ -6,10 +6,16 @@ namespace ToughStart.Core.Planning;
 /// <param name="Lean">The leaning that makes it.</param>
 public sealed record FrontPoint(Leaning Lean, double Harm, double Minutes, double Elapsed, double Litres, double Money, Plan Plan);
 
-/// <summary>Plans from the gentlest to the fastest, each computed. Weights are tried where the front still bends: what lies between two points is never drawn as if it were a plan.</summary>
+/// <summary>
+/// Plans from the gentlest to the fastest, each computed. Weights are tried where the front still bends: what lies between two points
+/// is never drawn as if it were a plan.
+/// </summary>
 public static class ParetoFront
 {
-    /// <summary>The front of harm against hands-on minutes. Plans that do not wait for each other are worked out side by side; the answer is the same as one after the other.</summary>
+    /// <summary>
+    /// The front of harm against hands-on minutes. Plans that do not wait for each other are worked out side by side; the answer is the
+    /// same as one after the other.
+    /// </summary>
     /// <param name="most">Plans computed at most.</param>
     /// <param name="progress">Gets how many are done, one call at a time.</param>
     public static IReadOnlyList<FrontPoint> Of(Survey survey, int most = 9, Action<int>? progress = null, CancellationToken stop = default)

@@ -68,7 +68,9 @@ public static class PlanCompare
             )
         );
 
-    /// <summary>What is done in each place of each zone, set beside the other plan's; zones with the same difference stand together.</summary>
+    /// <summary>
+    /// What is done in each place of each zone, set beside the other plan's; zones with the same difference stand together.
+    /// </summary>
     private static WorkDifference[] Work(Plan a, Plan b)
     {
         var (left, right) = (Deeds(a), Deeds(b));

@@ -12,6 +12,8 @@ public readonly record struct Leaning(double Harm, double Time, double Money)
     public static IReadOnlyList<(string Id, string Name, Leaning Lean)> Named { get; } =
     [("gentler", "gentler", new(8, 1, 1)), ("faster", "faster", new(1, 4, 1)), ("cheaper", "cheaper", new(1, 1, 8))];
 
-    /// <summary>What is short of its target costs as much against the heaviest weight: no leaning buys time or care with dirt left behind.</summary>
+    /// <summary>
+    /// What is short of its target costs as much against the heaviest weight: no leaning buys time or care with dirt left behind.
+    /// </summary>
     public double Shortfall => Math.Max(Math.Max(1, Harm), Math.Max(Time, Money));
 }

@@ -21,7 +21,9 @@ public sealed record Ruling(Objection? Objection, IReadOnlyList<string> Conditio
     public static Ruling ToRuling(Objection objection) => objection;
 }
 
-/// <summary>The limits of surfaces, shelf and house rules: judged on the harshest pH a step can have, for every zone the liquid reaches.</summary>
+/// <summary>
+/// The limits of surfaces, shelf and house rules: judged on the harshest pH a step can have, for every zone the liquid reaches.
+/// </summary>
 public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState> zones, Catalogue c)
 {
     private static readonly string[] Maskable =
@@ -83,7 +85,10 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             || (_shelf.GetValueOrDefault(id) is { } bottle && bottle.StockMl is not <= 0 && _matrix.Blocked(c.Agent(id), bottle) is null)
         );
 
-    /// <summary>Neat product of a class at hand, ml: the bottle that is planned with, and what of it stands in triggers undiluted; null = nobody counts it.</summary>
+    /// <summary>
+    /// Neat product of a class at hand, ml: the bottle that is planned with, and what of it stands in triggers undiluted; null = nobody
+    /// counts it.
+    /// </summary>
     public static double? StockOf(Survey survey, string agent) => Stock(survey).TryGetValue(agent, out var ml) ? ml : null;
 
     /// <summary>The same of every class that is counted.</summary>

@@ -313,7 +313,9 @@ public sealed partial class ProblemBuilder
 
     private int Thousandths(string constant) => (int)Math.Round(_c[constant] * 1000);
 
-    /// <summary>Minutes of work on a square metre; a spray that foam is laid over, or foam that is washed through, is not rinsed by itself.</summary>
+    /// <summary>
+    /// Minutes of work on a square metre; a spray that foam is laid over, or foam that is washed through, is not rinsed by itself.
+    /// </summary>
     internal static double LabourOf(Treatment t, bool unrinsed, Catalogue c) =>
         unrinsed ? Math.Max(t.Labour - t.WaterLitres / c["washer-flow"], t.Labour * c["layer-least-labour"]) : t.Labour;
 

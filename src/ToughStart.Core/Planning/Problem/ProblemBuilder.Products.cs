@@ -114,7 +114,9 @@ public sealed partial class ProblemBuilder
         return (rule, null);
     }
 
-    /// <summary>A school that takes a fresh piece for every area needs as many pieces; null = they are there, or nobody counts them.</summary>
+    /// <summary>
+    /// A school that takes a fresh piece for every area needs as many pieces; null = they are there, or nobody counts them.
+    /// </summary>
     private string? TooFew(string rule, IReadOnlyList<ZoneState> zones)
     {
         var (treatment, there, words) = rule switch

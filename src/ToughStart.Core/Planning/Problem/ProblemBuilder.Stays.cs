@@ -43,7 +43,10 @@ public sealed partial class ProblemBuilder
     /// <param name="SprayStay">Of the spray: as long as the foam over it.</param>
     private sealed record Layer(Treatment Spray, Treatment Foam, Left Flag, Stay Stay, Stay SprayStay);
 
-    /// <summary>The sprays that can be sealed under foam here: where foam follows the spray, the label's longest dwell of both and the window of both films allow it.</summary>
+    /// <summary>
+    /// The sprays that can be sealed under foam here: where foam follows the spray, the label's longest dwell of both and the window of
+    /// both films allow it.
+    /// </summary>
     private Layer[] LayersOn(ZoneState z, int[] start)
     {
         if (_graph.Position("foam") != _graph.Position("spray") + 1 || _survey.Rule("prewashDwell") == "rinse-at-once")

@@ -165,7 +165,9 @@ public sealed partial class ProblemBuilder
     public double ShortfallPerDecade(ZoneState z) =>
         _lean.Shortfall * _c["shortfall-price"] * Math.Max(z.Zone.Area, _c["shortfall-least-area"]);
 
-    /// <summary>The load a plan works on: found, or expected in plain sight, or covered by the shop's iron rule; hidden ones are tested first.</summary>
+    /// <summary>
+    /// The load a plan works on: found, or expected in plain sight, or covered by the shop's iron rule; hidden ones are tested first.
+    /// </summary>
     public double PlannedLoad(Belief b, ZoneState z)
     {
         if (
@@ -235,7 +237,9 @@ public sealed partial class ProblemBuilder
         return n;
     }
 
-    /// <summary>128 bits over everything the search reads: equal problems have equal signatures, unequal ones for all purposes never.</summary>
+    /// <summary>
+    /// 128 bits over everything the search reads: equal problems have equal signatures, unequal ones for all purposes never.
+    /// </summary>
     private static string Signature(ZoneProblem p)
     {
         ulong a = 0xcbf29ce484222325,

@@ -15,7 +15,9 @@ public enum Contact
 /// <summary>What a treatment does to one kind: decades a round at reference strength, and the load it cannot pass.</summary>
 public readonly record struct Removal(int Kind, double Decades, double Floor);
 
-/// <summary>A way of working belongs to these schools: offered when the house rule (or "medium", what the job is washed with) is one of them.</summary>
+/// <summary>
+/// A way of working belongs to these schools: offered when the house rule (or "medium", what the job is washed with) is one of them.
+/// </summary>
 public sealed record School(string Rule, IReadOnlyList<string> Values)
 {
     /// <summary>The rule name for what the job is washed with, which the survey's state decides as well as the house.</summary>

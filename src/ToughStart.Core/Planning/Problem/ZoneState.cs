@@ -80,7 +80,9 @@ public sealed record ZoneState(
 
     public Belief this[int kind] => Beliefs[kind];
 
-    /// <summary>Reads the state of every zone from a survey: found, looked-none, not looked (prior), cover, water test, named protection.</summary>
+    /// <summary>
+    /// Reads the state of every zone from a survey: found, looked-none, not looked (prior), cover, water test, named protection.
+    /// </summary>
     public static IReadOnlyList<ZoneState> FromSurvey(Survey survey, Vehicle vehicle, Catalogue c)
     {
         var byZone = survey.Zones.ToDictionary(z => z.Zone);
@@ -243,7 +245,9 @@ public sealed record ZoneState(
             : new Belief(kind, Basis.Hidden, 0, c["sigma-suspected"], probability, prior, 1);
     }
 
-    /// <summary>Tests of the survey stand for findings: water for protection, touch for roughness, bleed for iron, foam for tyres.</summary>
+    /// <summary>
+    /// Tests of the survey stand for findings: water for protection, touch for roughness, bleed for iron, foam for tyres.
+    /// </summary>
     private static Belief? Tested(ContaminantKind kind, ZoneSurvey? at, Catalogue c)
     {
         if (at is null)
@@ -283,7 +287,9 @@ public sealed record ZoneState(
         at.Tests.LastOrDefault(t => Catalogue.Default.Tests.Any(card => card.Id == t.Test && card.Measures == kind.Id))
         ?? (kind.Id == "old-protection" && at.Water is { } water ? new TestResult("water", water, null) : null);
 
-    /// <summary>What was seen, multiplied by what a test said of the same kind: never overwritten, and an inconclusive test changes nothing.</summary>
+    /// <summary>
+    /// What was seen, multiplied by what a test said of the same kind: never overwritten, and an inconclusive test changes nothing.
+    /// </summary>
     private static Belief Weighed(Belief seen, ZoneSurvey at, Catalogue c)
     {
         if (TestOf(seen.Kind, at) is not { } test || Sense.Of(test.Test, "*", c) is not { } sense || !sense.Knows(test.Result))
@@ -311,7 +317,10 @@ public sealed record ZoneState(
             };
     }
 
-    /// <summary>Nobody sees under a heavy cover: what was "seen" beneath it is only suspected, "none" is not known. A test was made on a clean patch: it stands.</summary>
+    /// <summary>
+    /// Nobody sees under a heavy cover: what was "seen" beneath it is only suspected, "none" is not known. A test was made on a clean
+    /// patch: it stands.
+    /// </summary>
     private static void Demote(Belief[] beliefs, Catalogue c)
     {
         for (var k = 0; k < beliefs.Length; k++)

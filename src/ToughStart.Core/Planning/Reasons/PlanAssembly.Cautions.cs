@@ -1,3 +1,4 @@
+using System.Globalization;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
@@ -38,14 +39,17 @@ internal sealed partial class PlanAssembly
         if (states.Where(z => z.Conditions is not null && !z.Cooled && z.PanelC > c["hot-panel"]).ToArray() is { Length: > 0 } hot)
         {
             list.Add(
-                $"Too hot for chemistry: {hot.Length} zones above {c["hot-panel"]:0} °C, {Limits.Words(hot.MaxBy(z => z.PanelC)!.Zone.Id)} at {hot.Max(z => z.PanelC):0} °C. Water only there: shade, wait, or another start."
+                $"Too hot for chemistry: {hot.Length} zones above {c["hot-panel"]:0} °C, "
+                    + $"{Limits.Words(hot.MaxBy(z => z.PanelC)!.Zone.Id)} at {hot.Max(z => z.PanelC):0} °C. Water only there: shade, "
+                    + $"wait, or another start."
             );
         }
 
         if (states.Count(z => z.Cooled) is > 0 and var cooled)
         {
             list.Add(
-                $"Hot paint: {cooled} panels at up to {states.Where(z => z.Cooled).Max(z => z.PanelC):0} °C. Rinse each cool right before its chemistry; planned for panels so cooled."
+                $"Hot paint: {cooled} panels at up to {states.Where(z => z.Cooled).Max(z => z.PanelC):0} °C. "
+                    + $"Rinse each cool right before its chemistry; planned for panels so cooled."
             );
         }
 
@@ -54,8 +58,11 @@ internal sealed partial class PlanAssembly
         {
             var l = LanceDraw.Uncalibrated;
             list.Add(
-                FormattableString.Invariant(
-                    $"Lance not calibrated: draw ratio {l.Ratio} taken, the panel may get {l.Low / l.Ratio:0.#} to {l.High / l.Ratio:0.#} times the strength shown. Time one bottle of water to calibrate."
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"Lance not calibrated: draw ratio {l.Ratio} taken, "
+                        + $"the panel may get {l.Low / l.Ratio:0.#} to {l.High / l.Ratio:0.#} times the strength shown. "
+                        + $"Time one bottle of water to calibrate."
                 )
             );
         }
@@ -79,7 +86,9 @@ internal sealed partial class PlanAssembly
             list.Add(
                 string.Create(
                     System.Globalization.CultureInfo.InvariantCulture,
-                    $"Not proved best on {all.Length} {(all.Length == 1 ? "zone" : "zones")}: {Limits.Words(open.State.Zone.Id)} costs {open.Solution.Cost / 1000.0:0.#} min as found, and no plan of it less than {open.Solution.Bound / 1000.0:0.#}."
+                    $"Not proved best on {all.Length} {(all.Length == 1 ? "zone" : "zones")}: "
+                        + $"{Limits.Words(open.State.Zone.Id)} costs {open.Solution.Cost / 1000.0:0.#} min as found, "
+                        + $"and no plan of it less than {open.Solution.Bound / 1000.0:0.#}."
                 )
             );
         }
@@ -116,7 +125,8 @@ internal sealed partial class PlanAssembly
         if (t.Agent.Bottle is { } bottle && builder.Limits.Bottle(t.Agent) is { Hazards.Count: > 0 } sheet)
         {
             list.Add(
-                $"{bottle}: {string.Join("; ", sheet.Hazards.Select(h => c.Statements.First(s => s.Code == h).Words).Take(2))}. Its label wins."
+                $"{bottle}: {string.Join("; ", sheet.Hazards.Select(h => c.Statements.First(s => s.Code == h).Words).Take(2))}. "
+                    + $"Its label wins."
             );
         }
 
@@ -139,12 +149,15 @@ internal sealed partial class PlanAssembly
         if (t.Agent.Dwell > 0 && windows.Length > 0 && windows[0].Window is { } worst && worst.FirstDry < c["not-the-limit"])
         {
             list.Add(
-                $"{char.ToUpperInvariant(Limits.Words(worst.Zone)[0])}{Limits.Words(worst.Zone)[1..]} shows first dry spots after {SiteConditions.Say(worst.FirstDry)}: rinse by {SiteConditions.Say(worst.UsableSeconds)}{(sections is { Sections.Count: > 1 } ? $", in {sections.Sections.Count} sections" : "")}."
+                $"{char.ToUpperInvariant(Limits.Words(worst.Zone)[0])}{Limits.Words(worst.Zone)[1..]} shows first dry spots "
+                    + $"after {SiteConditions.Say(worst.FirstDry)}: rinse by "
+                    + $"{SiteConditions.Say(worst.UsableSeconds)}{(sections is { Sections.Count: > 1 } ? $", in {sections.Sections.Count} sections" : "")}."
             );
             if (items.Max(i => i.Deed.Option.Mists) is > 0 and var mists)
             {
                 list.Add(
-                    $"Keep it wet: mist again every {SiteConditions.Say(worst.UsableSeconds)}, at most {mists} {(mists == 1 ? "time" : "times")}; one person stays with it."
+                    $"Keep it wet: mist again every {SiteConditions.Say(worst.UsableSeconds)}, "
+                        + $"at most {mists} {(mists == 1 ? "time" : "times")}; one person stays with it."
                 );
             }
 
@@ -156,7 +169,8 @@ internal sealed partial class PlanAssembly
             if (windows.Any(x => x.State.Cooled))
             {
                 list.Add(
-                    $"Panels at up to {windows.Max(x => x.Window!.Value.PanelC):0} °C: rinse the body cool first, never hot glass, discs or exhaust."
+                    $"Panels at up to {windows.Max(x => x.Window!.Value.PanelC):0} °C: rinse the body cool first, "
+                        + $"never hot glass, discs or exhaust."
                 );
             }
         }
@@ -242,7 +256,8 @@ internal sealed partial class PlanAssembly
         {
             var most = left.Where(w => w.Seconds < c["not-the-limit"]).MaxBy(w => w.ResidueMg)!;
             lines.Add(
-                $"Left to dry, {most.FilmG:0} g/m² of this water leaves {most.ResidueMg:0.#} mg/m² of lime on the {Limits.Words(most.Zone)}{(most.ResidueMg > c["residue-spots"] ? ", which shows" : ", which hardly shows")}."
+                $"Left to dry, {most.FilmG:0} g/m² of this water leaves {most.ResidueMg:0.#} mg/m² of lime on the "
+                    + $"{Limits.Words(most.Zone)}{(most.ResidueMg > c["residue-spots"] ? ", which shows" : ", which hardly shows")}."
             );
             if (WaterHardness.Advise(hardness) is { } advice && (advice.Soften || most.ResidueMg > c["residue-spots"]))
             {
@@ -272,8 +287,10 @@ internal sealed partial class PlanAssembly
         var thin = films.Where(f => f.Value.Thin || f.Value.ThinSpot).ToArray();
         if (thin.Length > 0)
         {
-            yield return FormattableString.Invariant(
-                $"Thin paint on {Named(thin.Select(f => f.Key))}: a spot of {thin.Min(f => f.Value.Least):0} µm, less than {c["film-thin"]:0}. Gentlest contact, no correction without a word with the client."
+            yield return string.Create(
+                CultureInfo.InvariantCulture,
+                $"Thin paint on {Named(thin.Select(f => f.Key))}: a spot of {thin.Min(f => f.Value.Least):0} µm, "
+                    + $"less than {c["film-thin"]:0}. Gentlest contact, no correction without a word with the client."
             );
         }
 

@@ -48,7 +48,9 @@ internal sealed partial class PlanAssembly
             .ThenBy(g => g.Reason, StringComparer.Ordinal)
             .ToArray();
 
-    /// <summary>What would make it available where drying forbids it: computed on its tightest zone, and another agent that does the same work.</summary>
+    /// <summary>
+    /// What would make it available where drying forbids it: computed on its tightest zone, and another agent that does the same work.
+    /// </summary>
     private string WouldHelp(Treatment t, Cause cause, IEnumerable<string> zones)
     {
         if (cause == Cause.HotPanel)
@@ -125,7 +127,8 @@ internal sealed partial class PlanAssembly
                     lines.Add(
                         (
                             k == Kinds.Residue ? "residue" : c.Contaminants[k].Id,
-                            $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(Asked(w, k)):0.00}: {Beyond(k, w.State, refusals)}",
+                            $"{name} stays at {Levels.LoadOf(w.Final[k]):0.00} against {Levels.LoadOf(Asked(w, k)):0.00}: "
+                                + $"{Beyond(k, w.State, refusals)}",
                             w.State.Zone.Id
                         )
                     );
@@ -266,7 +269,9 @@ internal sealed partial class PlanAssembly
         foreach (var m in main)
         {
             why.Add(
-                $"{m.Kind.Name} {Word(m.From)} on {(m.Zones == 1 ? Limits.Words(answers.First(a => a.Contaminant == m.Kind.Id).Zone) : m.Zones + " zones")}: {m.From:0.00} → {m.To:0.00}."
+                $"{m.Kind.Name} {Word(m.From)} on "
+                    + $"{(m.Zones == 1 ? Limits.Words(answers.First(a => a.Contaminant == m.Kind.Id).Zone) : m.Zones + " zones")}: "
+                    + $"{m.From:0.00} → {m.To:0.00}."
             );
         }
 
@@ -303,7 +308,9 @@ internal sealed partial class PlanAssembly
         return why;
     }
 
-    /// <summary>Has any zone of the step work in a place that this one comes after for a reason? Else the reason explains nothing here.</summary>
+    /// <summary>
+    /// Has any zone of the step work in a place that this one comes after for a reason? Else the reason explains nothing here.
+    /// </summary>
     private bool Follows(Deed deed, (ZoneWork Work, Deed Deed)[] items) =>
         items.Any(i => deed.Slot.After.Any(a => _bySlot[i.Work.State.Zone.Id].ContainsKey(c.Slot(a))));
 

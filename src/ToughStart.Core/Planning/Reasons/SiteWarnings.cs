@@ -32,11 +32,13 @@ public static class SiteWarnings
             ),
             (
                 site.Place == "indoors",
-                "Closed bay: no petrol washer and no running engine (carbon monoxide); door open or extraction on for iron remover, solvent and acid."
+                "Closed bay: no petrol washer and no running engine (carbon monoxide); "
+                    + "door open or extraction on for iron remover, solvent and acid."
             ),
             (
                 site.Drain is "storm" or "soakaway" or "unknown",
-                $"Drain: {site.Drain}. Contain chemical run-off unless a local permission is on record; sludge, first wheel rinse and solvent cloths are separate waste."
+                $"Drain: {site.Drain}. Contain chemical run-off unless a local permission is on record; sludge, "
+                    + $"first wheel rinse and solvent cloths are separate waste."
             ),
             (
                 site.Ground is "new-concrete" or "block-paving",
@@ -44,7 +46,8 @@ public static class SiteWarnings
             ),
             (
                 site.Ground is "gravel" or "grass",
-                $"{(site.Ground == "grass" ? "Grass" : "Gravel")}: run-off goes into the soil. Contain chemical run-off; a mat under the wheels."
+                $"{(site.Ground == "grass" ? "Grass" : "Gravel")}: run-off goes into the soil. Contain chemical run-off; "
+                    + $"a mat under the wheels."
             ),
             (site.Water == "none", "No hose: rinseless or waterless only, and only within their limits on dirt."),
             (site.Water == "tank", "Tank water: count the litres against the plan before the first rinse."),

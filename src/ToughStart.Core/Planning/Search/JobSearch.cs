@@ -58,7 +58,9 @@ internal sealed class JobSearch
     public (ZoneProblem Problem, string Signature) Build(ProblemBuilder builder, ZoneState zone, List<Refused>? refusals = null) =>
         builder.Build(zone, _progress.Of(zone.Zone.Id), refusals, null, _ordinary?.Finals[zone.Zone.Id]);
 
-    /// <summary>How near a solution is to the best there is, milli-minutes of cost: what it costs, and what no plan of this job costs less than.</summary>
+    /// <summary>
+    /// How near a solution is to the best there is, milli-minutes of cost: what it costs, and what no plan of this job costs less than.
+    /// </summary>
     public (long Cost, long AtLeast) Bounds(Solved found)
     {
         var cost = found.Shared.CostOf(found.Solutions);

@@ -19,7 +19,9 @@ public sealed class SharedPlan
     /// <summary>Labels from which on a zone is only glanced at while product sets are tried.</summary>
     private const int Hard = 12_000;
 
-    /// <summary>Labels a whole job may take in full searches; from there on zones are only glanced at, and the plan says which are not proved.</summary>
+    /// <summary>
+    /// Labels a whole job may take in full searches; from there on zones are only glanced at, and the plan says which are not proved.
+    /// </summary>
     private const int Budget = 1_200_000;
 
     private int _spent;
@@ -69,7 +71,9 @@ public sealed class SharedPlan
     /// <summary>Zone searches actually run so far.</summary>
     public int Searches { get; private set; }
 
-    /// <summary>Sum of what each zone would cost with every product open and no set-up: no plan can be cheaper than this plus nothing.</summary>
+    /// <summary>
+    /// Sum of what each zone would cost with every product open and no set-up: no plan can be cheaper than this plus nothing.
+    /// </summary>
     public long OpenAll => _unique.Select((_, u) => Solve(u, UInt128.MaxValue).Cost * _times[u]).Sum();
 
     /// <summary>The shared plan, one solution per zone in the order given.</summary>
@@ -326,7 +330,9 @@ public sealed class SharedPlan
         return open;
     }
 
-    /// <summary>Changes to try: what to close and what to open. Every pair where that is cheap, pairs of one slot where it is not.</summary>
+    /// <summary>
+    /// Changes to try: what to close and what to open. Every pair where that is cheap, pairs of one slot where it is not.
+    /// </summary>
     private (UInt128 Close, UInt128 Open)[] Moves()
     {
         var all = Enumerable.Range(0, _setUp.Length).ToArray();
@@ -373,7 +379,10 @@ public sealed class SharedPlan
         return found;
     }
 
-    /// <summary>What is known of a zone with these products: an optimum found for more of them that uses no others; else the most that one with more of them costs.</summary>
+    /// <summary>
+    /// What is known of a zone with these products: an optimum found for more of them that uses no others; else the most that one with
+    /// more of them costs.
+    /// </summary>
     private ZoneSolution? Known(int u, UInt128 open, out long least)
     {
         least = 0;

@@ -51,7 +51,9 @@ public sealed class ZoneSearch
     /// <summary>Solves a zone with every product open.</summary>
     public static ZoneSolution Solve(ZoneProblem problem) => Solve(problem, UInt128.MaxValue);
 
-    /// <summary>Solves with the products whose bits are set. A narrow beam finds a good plan; the exact pass proves it or betters it.</summary>
+    /// <summary>
+    /// Solves with the products whose bits are set. A narrow beam finds a good plan; the exact pass proves it or betters it.
+    /// </summary>
     /// <param name="allowed">Products that may be used.</param>
     /// <param name="cap">Labels kept per slot; beyond it the answer is "not proved", with the bound that the labels cut off still leave.</param>
     /// <param name="thorough">Past the cap, look two kinds at a time.</param>
@@ -380,7 +382,10 @@ public sealed class ZoneSearch
 
     private Vector256<byte> Capped(ReadOnlySpan<byte> levels) => Vector256.Min(Vector256.Create(levels), Vector256.Create(_cap));
 
-    /// <summary>Cheapest way to bring one kind alone home from each level at each slot: every product open, no load limits, no marring, no shield.</summary>
+    /// <summary>
+    /// Cheapest way to bring one kind alone home from each level at each slot: every product open, no load limits, no marring, no
+    /// shield.
+    /// </summary>
     /// <param name="free">Count only what stays dirty however much is done.</param>
     private int[][][] Bounds(bool free)
     {

@@ -93,10 +93,10 @@ public static class Intervals
                 {
                     "flat" => $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: gone. Protect anew at the next visit.",
                     // Stripping what is nearly gone costs more than it is worth; a new layer wants a clean start anyway.
-                    "sheets" =>
-                        $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: nearly gone. Leave it to fade, and protect after the next decontamination.",
-                    _ =>
-                        $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: holds; {d.Name} lasts {Span(d)}. Look at the water at every wash.",
+                    "sheets" => $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: nearly gone. Leave it to fade, "
+                        + $"and protect after the next decontamination.",
+                    _ => $"{Upper(g.Key.Protection!)} on {g.Count()} {Zones(g.Count())}: holds; {d.Name} lasts {Span(d)}. "
+                        + $"Look at the water at every wash.",
                 }
             );
         }

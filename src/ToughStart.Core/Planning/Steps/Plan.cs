@@ -81,10 +81,14 @@ public sealed record Step(
     /// <summary>The agent it seals; both come off in one rinse. Null = none.</summary>
     public string? Over { get; init; }
 
-    /// <summary>Rounds that loads as uncertain as they are may take, one time in ten fewer and one in ten more; equal where the rounds are set.</summary>
+    /// <summary>
+    /// Rounds that loads as uncertain as they are may take, one time in ten fewer and one in ten more; equal where the rounds are set.
+    /// </summary>
     public (int Low, int High) RoundsBetween { get; init; }
 
-    /// <summary>Minutes of <see cref="LabourMinutes"/> for mixing and making ready; in the first step of an agent and strength only.</summary>
+    /// <summary>
+    /// Minutes of <see cref="LabourMinutes"/> for mixing and making ready; in the first step of an agent and strength only.
+    /// </summary>
     public double SetUpMinutes { get; init; }
 
     /// <summary>Mistakes to avoid.</summary>
@@ -118,7 +122,10 @@ public sealed record PlannedTest(
     IReadOnlyList<BranchStep> IfPositive
 )
 {
-    /// <summary>Expected saving over both branches against the better of doing it blindly and leaving it, in minutes of cost; negative = not worth its time.</summary>
+    /// <summary>
+    /// Expected saving over both branches against the better of doing it blindly and leaving it, in minutes of cost; negative = not
+    /// worth its time.
+    /// </summary>
     public double Value { get; init; }
 
     /// <summary>What one would do without it: "do it everywhere" or "leave it".</summary>
@@ -153,7 +160,8 @@ public sealed record Proof(int Zones, int Proved, double Minutes, double AtLeast
     public string Words =>
         string.Create(
             System.Globalization.CultureInfo.InvariantCulture,
-            $"{(Proved == Zones ? "every zone proved best" : $"{Proved} of {Zones} zones proved best")}, {(Gap < 5e-4 ? "sharing too" : $"sharing within {Gap * 100:0.#} %")}"
+            $"{(Proved == Zones ? "every zone proved best" : $"{Proved} of {Zones} zones proved best")}, "
+                + $"{(Gap < 5e-4 ? "sharing too" : $"sharing within {Gap * 100:0.#} %")}"
         );
 }
 

@@ -414,7 +414,9 @@ internal sealed partial class PlanAssembly(
     }
 }
 
-/// <summary>Gives steps keys stage/treatment/ordinal; where an earlier plan had the same work on mostly the same zones, its key is kept.</summary>
+/// <summary>
+/// Gives steps keys stage/treatment/ordinal; where an earlier plan had the same work on mostly the same zones, its key is kept.
+/// </summary>
 internal sealed class StepKeys(Plan? earlier, IReadOnlySet<string>? taken)
 {
     private readonly HashSet<string> _used = [.. taken ?? new HashSet<string>()];

@@ -25,7 +25,9 @@ internal sealed record HiddenBranch(
 /// <summary>A group of hidden branches that one kind of test settles.</summary>
 internal sealed record HiddenGroup(string Test, ContaminantKind Kind, string When, IReadOnlyList<HiddenBranch> Branches, string? Again);
 
-/// <summary>Plans the tests: every hidden kind that is likely enough and would change the work gets one, with the branch it opens.</summary>
+/// <summary>
+/// Plans the tests: every hidden kind that is likely enough and would change the work gets one, with the branch it opens.
+/// </summary>
 internal sealed class TestPlanner(
     Survey survey,
     ProblemBuilder builder,
@@ -71,7 +73,10 @@ internal sealed class TestPlanner(
             .ToArray();
     }
 
-    /// <summary>Is a kind to be tested for on a zone: hidden still and likely enough, or looked at in vain? Then how likely it is, and how much there is then.</summary>
+    /// <summary>
+    /// Is a kind to be tested for on a zone: hidden still and likely enough, or looked at in vain? Then how likely it is, and how much
+    /// there is then.
+    /// </summary>
     private (string Test, string When, double Chance, double Load, string? Again)? Asked(ZoneState z, ZoneProgress? at, Belief b)
     {
         var kind = b.Kind.Index;
