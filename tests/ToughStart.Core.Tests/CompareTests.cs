@@ -272,11 +272,34 @@ public class AdviceTests
         plan.Steps.ShouldAllBe(s => s.Avoid.Count > 0);
     }
 
+    [Theory]
+    [InlineData(2)]
+    [InlineData(3)]
+    [InlineData(4)]
+    public void The_surer_a_load_the_closer_its_rounds(int grade)
+    {
+        (int Low, int High) Iron(string certainty) =>
+            Planner
+                .Plan(
+                    Repository.Saloon(
+                        $$"""{ "zone": "bonnet", "findings": [ { "contaminant": "iron", "grade": {{grade}}, "certainty": "{{certainty}}" } ] }""",
+                        "correct"
+                    )
+                )
+                .Steps.Where(s => s.Stage == "iron")
+                .Select(s => s.RoundsBetween)
+                .Aggregate((a, b) => (Math.Min(a.Low, b.Low), Math.Max(a.High, b.High)));
+        var (measured, seen, suspected) = (Iron("measured"), Iron("seen"), Iron("suspected"));
+        (seen.Low <= measured.Low && seen.High >= measured.High).ShouldBeTrue($"seen {seen}, measured {measured}");
+        (suspected.Low <= seen.Low && suspected.High >= seen.High).ShouldBeTrue($"suspected {suspected}, seen {seen}");
+        (suspected.High - suspected.Low).ShouldBeGreaterThan(0);
+    }
+
     [Fact]
     public void A_sale_lists_sanding_as_declined_and_a_correction_does_not()
     {
         Plan For(string goal) =>
-            Planner.Plan(Repository.Saloon("""{ "zone": "bonnet", "damage": [ { "kind": "scratch", "verdict": "noted" } ] }""", goal));
+            Planner.Plan(Repository.Saloon("""{ "zone": "bonnet", "damage": [ { "kind": "scratch", "decision": "noted" } ] }""", goal));
         For("sale").Refer.Single(r => r.What == "scratch").Reason.ShouldContain("declined");
         For("correct").Refer.Single(r => r.What == "scratch").Reason.ShouldNotContain("declined");
     }
@@ -342,6 +365,6 @@ public class AdviceTests
         advice.Urgent.ShouldContain(u => u.Contains("hours to days", StringComparison.Ordinal));
         Intervals
             .Of(survey with { Goal = "protect" }, Planner.Plan(survey), Day)
-            .Protection.ShouldContain("Durable wax put on now: renew by May 2027.");
+            .Protection.ShouldContain("Durable wax put on now: renew by June 2027.");
     }
 }

@@ -92,6 +92,45 @@ public class FormatTests
     }
 
     [Fact]
+    public void More_problems_than_are_named_are_still_problems()
+    {
+        var broken = string.Join(',', Enumerable.Repeat("""{ "grade": 1 }""", 60));
+        var read = Repository.Read($$"""{ {{Head}}, "zones": [ { "zone": "bonnet", "findings": [ {{broken}} ] } ] }""");
+        read.Ok.ShouldBeFalse();
+        read.Problems.Count.ShouldBe(40);
+        read.Problems.ShouldAllBe(p => p.Field.EndsWith(".contaminant", StringComparison.Ordinal) && p.Allowed!.Contains("mud"));
+    }
+
+    [Fact]
+    public void What_a_zone_says_wrongly_does_not_hide_what_another_cannot_be()
+    {
+        var read = Repository.Read(
+            $$"""{ {{Head}}, "zones": [ { "zone": "roof", "measuredC": 900 }, { "zone": "bonnet", "surface": "tyre-rubber" } ] }"""
+        );
+        read.Problems.Select(p => p.Field).ShouldBe(["zones[0].measuredC", "zones[1].surface"]);
+    }
+
+    [Fact]
+    public void Names_that_fields_had_before_are_read_and_no_longer_written()
+    {
+        var read = Repository.Read(
+            $$"""
+            { {{Head}},
+              "history": { "releases": [ { "gate": "flood-workshop", "by": "p-1" } ] },
+              "zones": [ { "zone": "bonnet", "damage": [ { "kind": "chip", "verdict": "bought" } ] } ] }
+            """
+        );
+        read.Problems.ShouldBeEmpty();
+        read.Value!.History.Releases.ShouldHaveSingleItem().Hold.ShouldBe("flood-workshop");
+        read.Value.ZoneOf("bonnet")!.Condition.Damage.ShouldBe([new Damage("chip", "bought")]);
+        var written = Encoding.UTF8.GetString(SurveyFormat.Write(read.Value));
+        written.ShouldContain("\"hold\": \"flood-workshop\"");
+        written.ShouldContain("\"decision\": \"bought\"");
+        written.ShouldNotContain("\"gate\"");
+        written.ShouldNotContain("\"verdict\"");
+    }
+
+    [Fact]
     public void Unknown_fields_pass_only_under_x()
     {
         Repository.Read($$"""{ {{Head}}, "x-note": { "anything": [1] } }""").Ok.ShouldBeTrue();
@@ -302,25 +341,25 @@ public class FormatTests
                     {
                         var zone = zones[z % zones.Count];
                         var at = by.GetValueOrDefault(zone.Id)
-                            ?? new ZoneSurvey(zone.Id, null, [], Maybe(SurveyFormat.Protections), Maybe(SurveyFormat.Waters), null, [], [])
+                            ?? new ZoneSurvey(zone.Id, null, [], Maybe(SurveyWords.Protections), Maybe(SurveyWords.Waters), null, [], [])
                             {
                                 Condition =
                                     r.Next(2) == 0
                                         ? Condition.Unsaid
                                         : new Condition(
-                                            Maybe(SurveyFormat.Softnesses),
+                                            Maybe(SurveyWords.Softnesses),
                                             Enumerable.Range(0, r.Next(4)).Select(_ => Math.Round(r.NextDouble() * 300, 1)).ToArray(),
                                             r.Next(3) == 0 ? r.Next(400) : null,
                                             null,
-                                            SurveyFormat
+                                            SurveyWords
                                                 .Damages.Where(_ => r.Next(6) == 0)
-                                                .Select(d => new Damage(d, SurveyFormat.DamageVerdicts[r.Next(4)]))
+                                                .Select(d => new Damage(d, SurveyWords.Decisions[r.Next(4)]))
                                                 .ToArray()
                                         ),
                             };
                         if (kinds[k].CanSitOn(zone.Kind.Default.Family))
                         {
-                            var f = new Finding(kinds[k].Id, grade, age == 4 ? null : SurveyFormat.Ages[age], (Certainty)sure);
+                            var f = new Finding(kinds[k].Id, grade, age == 4 ? null : SurveyWords.Ages[age], (Certainty)sure);
                             at = at with { Findings = [.. at.Findings.Where(x => x.Contaminant != f.Contaminant), f] };
                         }
 
@@ -335,16 +374,16 @@ public class FormatTests
                     }
 
                     var history = new History(
-                        Maybe(SurveyFormat.Floods) ?? "none",
+                        Maybe(SurveyWords.Floods) ?? "none",
                         r.Next(2) == 0,
                         Math.Round(months, 2),
-                        Maybe(SurveyFormat.Storages),
+                        Maybe(SurveyWords.Storages),
                         []
                     )
                     {
-                        Use = Maybe(SurveyFormat.Uses),
-                        Region = Maybe(SurveyFormat.Regions),
-                        BrakeDust = Maybe(SurveyFormat.BrakeDusts),
+                        Use = Maybe(SurveyWords.Uses),
+                        Region = Maybe(SurveyWords.Regions),
+                        BrakeDust = Maybe(SurveyWords.BrakeDusts),
                         Biological = r.Next(2) == 0,
                         CoatedMonths = r.Next(2) == 0 ? r.Next(60) : null,
                     };
@@ -364,15 +403,15 @@ public class FormatTests
                         null,
                         "hose",
                         null,
-                        Maybe(SurveyFormat.Grounds),
+                        Maybe(SurveyWords.Grounds),
                         "foul"
                     )
                     {
                         ShadeHours = r.Next(2) == 0 ? [] : [new ShadeSpan(8, 11.5), new ShadeSpan(15, 18)],
-                        Slope = Maybe(SurveyFormat.Slopes),
-                        Power = Maybe(SurveyFormat.Powers),
+                        Slope = Maybe(SurveyWords.Slopes),
+                        Power = Maybe(SurveyWords.Powers),
                         NeighboursClose = r.Next(2) == 0,
-                        Access = Maybe(SurveyFormat.Accesses),
+                        Access = Maybe(SurveyWords.Accesses),
                     };
                     return new Survey(
                         null,

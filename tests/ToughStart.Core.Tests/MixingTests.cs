@@ -230,9 +230,9 @@ public class MixingTests
     [InlineData(30, 15_000, "inside")] // 30 to 60 ml a wash bucket is what people pour; labels run from 1:300 to 1:600
     [InlineData(60, 10_000, "over")]
     [InlineData(5, 15_000, "under")]
-    public void Ounces_in_a_bucket_are_weighed_against_the_label(double dose, double water, string verdict)
+    public void Ounces_in_a_bucket_are_weighed_against_the_label(double dose, double water, string fit)
     {
-        BucketDose.Of(dose, water, F("1:600"), F("1:300")).Verdict.ShouldBe(verdict);
+        BucketDose.Of(dose, water, F("1:600"), F("1:300")).Fit.ShouldBe(fit);
         var (rich, thin, words) = BucketDose.OfUnknownBucket(dose);
         rich.ShouldBeGreaterThan(thin);
         words.ShouldContain("10 to 20 l");

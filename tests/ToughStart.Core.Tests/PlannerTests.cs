@@ -192,7 +192,7 @@ public class PlannerTests
         stopped.Steps.ShouldBeEmpty();
         stopped.Refer.ShouldContain(r => r.What == gate);
         var cleared = Planner.Plan(
-            Repository.Survey(Zones("""{ "gate": "flood-hygiene", "by": "p-1" }, { "gate": "flood-workshop", "by": "p-2" }"""))
+            Repository.Survey(Zones("""{ "hold": "flood-hygiene", "by": "p-1" }, { "gate": "flood-workshop", "by": "p-2" }"""))
         );
         cleared.ReferOnly.ShouldBeFalse();
         cleared.Steps.ShouldNotBeEmpty();
@@ -203,7 +203,7 @@ public class PlannerTests
     {
         var plan = Planner.Plan(
             Repository.Survey(
-                """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "powertrain": "electric" }, "goal": "sale", "history": { "flood": "fresh", "releases": [ { "gate": "flood-workshop", "by": "p-2" } ] }, "zones": [] }"""
+                """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon", "powertrain": "electric" }, "goal": "sale", "history": { "flood": "fresh", "releases": [ { "hold": "flood-workshop", "by": "p-2" } ] }, "zones": [] }"""
             )
         );
         plan.Refer.Select(r => r.What).ShouldBe(["high-voltage"]);

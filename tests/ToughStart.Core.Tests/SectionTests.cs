@@ -273,8 +273,8 @@ public class SectionTests
                     """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "site": { "shadeObjects": [ { "bearingDeg": 180 } ] } }"""
                 )
             )
-            .Problems[0]
-            .Message.ShouldContain("distanceM");
+            .Problems.Select(p => p.Field)
+            .ShouldBe(["site.shadeObjects[0].distanceM", "site.shadeObjects[0].widthM", "site.shadeObjects[0].heightM"]);
     }
 
     [Fact]

@@ -195,10 +195,10 @@ public sealed class DoorTests(AppFixture app)
     {
         using var tam = await app.SignedInAsync("tam");
         var page = Html(await tam.GetStringAsync("/identify?iron=purple&colour=rust&place=wheels", Stop));
-        page.QuerySelector(".verdict")!.TextContent.ShouldBe("Iron fallout");
+        page.QuerySelector(".likely")!.TextContent.ShouldBe("Iron fallout");
         page.QuerySelectorAll(".treat li").Length.ShouldBeGreaterThan(0);
         var thin = Html(await tam.GetStringAsync("/identify?colour=black", Stop));
-        thin.QuerySelector(".verdict")!.TextContent.ShouldContain("test first");
+        thin.QuerySelector(".likely")!.TextContent.ShouldContain("test first");
         thin.QuerySelectorAll(".treat").ShouldBeEmpty();
         var bad = await tam.GetAsync("/identify?colour=plaid", Stop);
         bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);

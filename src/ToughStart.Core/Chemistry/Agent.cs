@@ -127,5 +127,6 @@ public sealed record Agent(
 public sealed record Keeping(int Days, int Neat, string Reason)
 {
     /// <summary>The day a bottle is to be discarded, mixed or filled on <paramref name="day"/>.</summary>
-    public DateOnly DiscardBy(DateOnly day, ProductFraction strength) => day.AddDays(strength.Value >= 0.995 ? Neat : Days);
+    public DateOnly DiscardBy(DateOnly day, ProductFraction strength) =>
+        day.AddDays(strength.Value >= Catalogue.Default["counts-as-neat"] ? Neat : Days);
 }

@@ -58,7 +58,7 @@ public static partial class Calculators
         var answer = Chemistry.Compatibility.Default.Ask(
             r.Agent!,
             r.Surface!,
-            new Circumstances(reading?.Fraction, r.FilmC ?? 20, r.Protected ?? false, r.TestSpotPassed ?? false, r.RinsedAtOnce ?? false)
+            new Circumstances(reading?.Fraction, r.FilmC, r.Protected ?? false, r.TestSpotPassed ?? false, r.RinsedAtOnce ?? false)
         );
         return new(
             new CompatibilityReply(

@@ -184,7 +184,7 @@ public static partial class Calculators
             return new(null, [new Problem(bad.StartsWith("angle", StringComparison.Ordinal) ? "angleDegrees" : "size", bad)]);
         }
 
-        var cm = r.DistanceCm ?? 30;
+        var cm = r.DistanceCm ?? c["nozzle-distance"];
         if (!(cm is >= 1 and <= 500))
         {
             return new(null, [new Problem("distanceCm", "is 1 to 500 cm")]);

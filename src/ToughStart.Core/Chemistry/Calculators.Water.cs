@@ -19,6 +19,8 @@ public static partial class Calculators
             return new(null, [bad]);
         }
 
+        var c = Catalogue.Default;
+        var ghs = $"GHS: {c["ghs-acid"]:0.#} or below, {c["ghs-alkali"]:0.#} or above";
         var mild = DilutedPh.Mildest(r.NeatPh.Value, reading!.Fraction);
         var (neat, still) = (DilutedPh.PotentiallyCorrosive(r.NeatPh.Value), DilutedPh.PotentiallyCorrosive(mild));
         return new(
@@ -30,10 +32,8 @@ public static partial class Calculators
                 DilutedPh.Caveat,
                 [
                     $"at {reading.Fraction} pH {mild:0.0} at the mildest, {r.NeatPh:0.0} at the harshest",
-                    still ? "potentially corrosive even diluted (GHS: 2 or below, 11.5 or above): long gloves, visor, apron"
-                    : neat
-                        ? "neat it is potentially corrosive (GHS: 2 or below, 11.5 or above), and diluted it may still be: "
-                            + "dress for the neat product"
+                    still ? $"potentially corrosive even diluted ({ghs}): long gloves, visor, apron"
+                    : neat ? $"neat it is potentially corrosive ({ghs}), and diluted it may still be: " + "dress for the neat product"
                     : "neither end is at the GHS thresholds; the label decides on gloves and eyes",
                     DilutedPh.Caveat,
                 ]

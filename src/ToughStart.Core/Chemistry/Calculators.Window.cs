@@ -32,9 +32,9 @@ public static partial class Calculators
         }
 
         var air = new Conditions.Air(
-            N("airC", r.AirC, -20, 50, null),
+            N("airC", r.AirC, c["model-air-low"], c["model-air-high"], null),
             N("humidityPct", r.HumidityPct, 0, 100, null),
-            N("windMs", r.WindMs, 0, 20, c["wind-unsaid"]),
+            N("windMs", r.WindMs, 0, c["model-wind-high"], c["wind-unsaid"]),
             N("cloudOktas", r.CloudOktas, 0, 8, 0)
         );
         var (lat, lon, tilt, faces) = (
@@ -46,7 +46,7 @@ public static partial class Calculators
         var (sky, panel, film) = (
             N("skyOpen", r.SkyOpen, 0, 1, 1),
             r.PanelC is null ? 0 : N("panelC", r.PanelC, -20, 95, 0),
-            N("filmFactor", r.FilmFactor, 0.2, 5, 1)
+            N("filmFactor", r.FilmFactor, Conditions.FilmCalibration.Least, Conditions.FilmCalibration.Most, 1)
         );
         var dwell = N("dwellSeconds", r.DwellSeconds, 1, 3600, 0);
         var inSun = r.InSun ?? false;
@@ -143,8 +143,8 @@ public static partial class Calculators
                             + $"most of the panel after {Conditions.SiteConditions.Say(w.MostDry)}: "
                             + $"rinse by {Conditions.SiteConditions.Say(usable)}",
                     $"panel {b.Now:0} °C now, film {w.MeanC:0} °C on average",
-                    b.Now > c["hot-panel"] ? "hotter than 40 °C: no chemistry, cool it first (water only on body panels)"
-                    : b.Now > c["hot-film"] ? "above 30 °C: no acid, caustic or solvent"
+                    b.Now > c["hot-panel"] ? $"hotter than {c["hot-panel"]:0} °C: no chemistry, cool it first (water only on body panels)"
+                    : b.Now > c["hot-film"] ? $"above {c["hot-film"]:0} °C: no acid, caustic or solvent"
                     : "the model was not yet compared with measured dry-out times: one timed dry-out or one weighed towel calibrates it",
                     .. atOnce is { } n
                         ? new[]

@@ -207,11 +207,7 @@ public sealed record WindowAnswer(
 }
 
 /// <param name="Ruling">Agent on surface: yes, care, test or no. Agent after agent: rinse, wash, full-rinse or never.</param>
-public sealed record CompatibilityReply(
-    [property: System.Text.Json.Serialization.JsonPropertyName("verdict")] string Ruling,
-    IReadOnlyList<ReasonReply> Reasons,
-    IReadOnlyList<string> Kit
-);
+public sealed record CompatibilityReply(string Ruling, IReadOnlyList<ReasonReply> Reasons, IReadOnlyList<string> Kit);
 
 public sealed record ReasonReply(string Words, bool Refuses, string Table, string Standing);
 

@@ -58,15 +58,19 @@ public sealed record Because(string Words, bool Refuses, string Table, Standing 
 
 /// <summary>Where an agent is asked about.</summary>
 /// <param name="Strength">On the panel; null = the reference of the class or label.</param>
-/// <param name="FilmC">Temperature of the film on the panel, −20 to 90 °C.</param>
+/// <param name="FilmC">Temperature of the film on the panel, −20 to 90 °C; null = nobody measured.</param>
 /// <param name="Protected">There is wax, sealant or coating worth keeping.</param>
 public sealed record Circumstances(
     ProductFraction? Strength = null,
-    double FilmC = 20,
+    double? FilmC = null,
     bool Protected = false,
     bool TestSpotPassed = false,
     bool RinsedAtOnce = false
-);
+)
+{
+    /// <summary>Temperature of the film, as measured or as it is taken where nobody measured, °C.</summary>
+    public double Film => FilmC ?? Catalogue.Default["film-temperature"];
+}
 
 /// <summary>May this agent go on this surface?</summary>
 /// <param name="Ruling">yes, care (allowed with conditions), test (only after a passed test spot) or no.</param>
@@ -164,7 +168,7 @@ public sealed class Compatibility(Catalogue c)
     public CompatibilityAnswer Ask(string agentId, string surfaceId, Circumstances? at = null, ShelfBottle? bottle = null)
     {
         at ??= new Circumstances();
-        if (!(at.FilmC is >= -20 and <= 90))
+        if (!(at.Film is >= -20 and <= 90))
         {
             throw new ArgumentOutOfRangeException(nameof(at), at.FilmC, "film temperature is -20 to 90 °C");
         }
@@ -203,12 +207,12 @@ public sealed class Compatibility(Catalogue c)
             );
         }
 
-        if (TooHot(agent, at.FilmC) is { } hot)
+        if (TooHot(agent, at.Film) is { } hot)
         {
             why.Add(new Because(hot.Words, true, "constants", Standing.CommonPractice));
         }
 
-        if (at.FilmC < c["cold"])
+        if (at.Film < c["cold"])
         {
             why.Add(
                 new Because($"below {c["cold"]:0} °C chemistry is slow and water freezes", false, "constants", Standing.CommonPractice)
@@ -293,7 +297,7 @@ public sealed class Compatibility(Catalogue c)
         var ruling =
             why.Any(w => w.Refuses) ? "no"
             : test ? "test"
-            : sensitivity >= 2 || agent.Axis == "acid" || (at.Protected && Loses(agent) is not null) || at.FilmC < c["cold"] ? "care"
+            : sensitivity >= 2 || agent.Axis == "acid" || (at.Protected && Loses(agent) is not null) || at.Film < c["cold"] ? "care"
             : "yes";
         return new(agentId, surfaceId, ruling, why.OrderByDescending(w => w.Refuses).ToArray(), agent.Kit);
     }

@@ -71,7 +71,7 @@ public sealed record LanceDraw(double Ratio, double Low, double High, int Trials
         var scatter = trials.Count < 2 ? 0 : Math.Sqrt(trials.Sum(t => Math.Pow(t.Ratio / mean - 1, 2)) / (trials.Count - 1));
         var instrument = Math.Sqrt(Math.Pow(c["lance-time-error"], 2) / trials.Count + Math.Pow(c["lance-flow-error"], 2));
         var band = 2 * Math.Max(instrument, scatter / Math.Sqrt(trials.Count));
-        return new(mean, mean * Math.Max(0.1, 1 - band), Math.Min(1, mean * (1 + band)), trials.Count);
+        return new(mean, mean * (1 - Math.Min(c["calibration-band"], band)), Math.Min(1, mean * (1 + band)), trials.Count);
     }
 
     /// <summary>What reaches the panel from a bottle, with the band of the draw.</summary>

@@ -29,7 +29,7 @@ public static class MixSafety
         if (agent.Axis is "acid" or "alk" || codes.Intersect(["H314", "H318"]).Any())
         {
             list.Add(
-                "On skin or in eyes: rinse with plenty of water for 15 minutes and get medical help. "
+                $"On skin or in eyes: rinse with plenty of water for {Catalogue.Default["first-aid-rinse"]:0} minutes and get medical help. "
                     + "Know where the eye wash is before you pour."
             );
         }

@@ -263,7 +263,7 @@ public static class Filling
 
 /// <summary>A dose thrown into a bucket against what the label asks.</summary>
 /// <param name="Times">How many times the label's strongest (when over) or weakest (when under) it is; 1 inside the range.</param>
-public sealed record BucketDose(ProductFraction Fraction, string Verdict, double Times, double LabelLowMl, double LabelHighMl, string Words)
+public sealed record BucketDose(ProductFraction Fraction, string Fit, double Times, double LabelLowMl, double LabelHighMl, string Words)
 {
     /// <summary>Judges a dose. The dose is added on top of the water.</summary>
     /// <param name="doseMl">Greater than 0 ml.</param>
@@ -276,12 +276,13 @@ public sealed record BucketDose(ProductFraction Fraction, string Verdict, double
         (low, high) = low <= high ? (low, high) : (high, low);
         var is_ = ProductFraction.Of(doseMl / (doseMl + waterMl));
         double Dose(ProductFraction f) => f.Value >= 1 ? double.PositiveInfinity : waterMl * f.Value / (1 - f.Value);
-        var (verdict, times) =
-            is_.Value > high.Value * 1.005 ? ("over", is_.Value / high.Value)
-            : is_.Value < low.Value / 1.005 ? ("under", is_.Value / low.Value)
+        var near = 1 + Catalogue.Default["dose-tolerance"];
+        var (fit, times) =
+            is_.Value > high.Value * near ? ("over", is_.Value / high.Value)
+            : is_.Value < low.Value / near ? ("under", is_.Value / low.Value)
             : ("inside", 1.0);
         var right = Math.Abs(Dose(low) - Dose(high)) < 0.5 ? $"{Dose(high):0.#} ml" : $"{Dose(low):0.#} to {Dose(high):0.#} ml";
-        var words = verdict switch
+        var words = fit switch
         {
             "over" => $"1:{1 / is_.Value - 1:0}, {times:0.#} times the label's strongest. Label: {right} in this bucket. "
                 + $"More does not clean more: it leaves residue and dulls protection.",
@@ -289,7 +290,7 @@ public sealed record BucketDose(ProductFraction Fraction, string Verdict, double
                 $"1:{1 / is_.Value - 1:0}, only {times:0.##} of the label's weakest. Label: {right} in this bucket. Too thin to lubricate.",
             _ => $"1:{1 / is_.Value - 1:0}, inside the label ({right} in this bucket).",
         };
-        return new(is_, verdict, times, Dose(low), Dose(high), words);
+        return new(is_, fit, times, Dose(low), Dose(high), words);
     }
 
     /// <summary>The same dose when nobody said which bucket: the range over the buckets in use.</summary>

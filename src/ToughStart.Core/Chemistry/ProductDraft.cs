@@ -149,7 +149,7 @@ public sealed partial record ProductDraft(
             List("forbids", c.Surfaces.Select(s => s.Id).ToArray()),
             Flag("fluoride"),
             sheet,
-            Number("efficacy", 0.3, 3, "times the class") ?? 1
+            Number("efficacy", ShelfBottle.LeastEfficacy, ShelfBottle.MostEfficacy, "times the class") ?? 1
         );
         if (draft.Allows.Intersect(draft.Forbids).FirstOrDefault() is { } both)
         {

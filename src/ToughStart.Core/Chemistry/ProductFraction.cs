@@ -44,7 +44,7 @@ public readonly record struct ProductFraction : IComparable<ProductFraction>
     /// <summary>As the trade writes it: "neat", "2 %" up to 5 %, else "1:9".</summary>
     public override string ToString()
     {
-        if (Value >= 0.9995)
+        if (Value >= Provenance.Catalogue.Default["counts-as-neat"])
         {
             return "neat";
         }

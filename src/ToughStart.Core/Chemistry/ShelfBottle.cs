@@ -38,7 +38,11 @@ public sealed record ShelfBottle(string Agent, bool DataSheet, double? Ph, bool 
     /// <summary>What is left on the shelf, ml; null = nobody counts it.</summary>
     public double? StockMl { get; init; }
 
-    /// <summary>House efficacy against the class, 0.3 to 3.</summary>
+    /// <summary>A house efficacy outside these says that the bottle is not of its class.</summary>
+    public const double LeastEfficacy = 0.3,
+        MostEfficacy = 3;
+
+    /// <summary>House efficacy against the class.</summary>
     public double? Efficacy { get; init; }
 
     /// <summary>Hazard statements of the data sheet: H314 …</summary>
@@ -73,6 +77,9 @@ public sealed record KitInUse(LanceDraw? Lance, IReadOnlyList<Leftover> Leftover
 
     /// <summary>How fast the crew puts chemistry on and rinses, m² a minute; null = as the catalogue has it.</summary>
     public Conditions.CrewSpeed? Speed { get; init; }
+
+    /// <summary>Nothing is said of the kit.</summary>
+    public bool SaysNothing => this is { Lance: null, Leftovers.Count: 0, FilmFactor: null, Speed: null, Mitts: null, Towels: null };
 }
 
 /// <summary>A mixed bottle that is still good.</summary>

@@ -25,6 +25,7 @@ internal sealed class Physics
             c["stefan-boltzmann"]
         );
         (ForcedBase, ForcedWind, FreeLevel, FreeUpright) = (c["forced-base"], c["forced-wind"], c["free-level"], c["free-upright"]);
+        LevelBelow = c["level-below"];
         (LatentBase, LatentSlope, WaterHeat, Dry, Wet) = (
             c["latent-base"],
             c["latent-slope"],
@@ -53,6 +54,7 @@ internal sealed class Physics
         ForcedBase,
         ForcedWind,
         FreeLevel,
+        LevelBelow,
         FreeUpright,
         LatentBase,
         LatentSlope,

@@ -64,7 +64,7 @@ public sealed record DayMap(
     /// <summary>The shortest window of a stage at every full hour; panels of some size only, unless it has no other.</summary>
     private static DayRow Row(string stage, string carrier, int[] zones, double dwell, DayQuarter[] quarters, Vehicles.Zone[] all)
     {
-        var large = zones.Where(z => all[z].Area >= 0.2).ToArray();
+        var large = zones.Where(z => all[z].Area >= Catalogue.Default["day-panel"]).ToArray();
         var counted = large.Length > 0 ? large : zones;
         return new(
             stage,
@@ -311,8 +311,13 @@ public sealed record DayMap(
             : now.HotC is not null ? $"At {start:HH:mm} {now.Say}."
             : $"At {start:HH:mm} {now.Say} ({now.Stage!.ToLowerInvariant()}){(now.Window < Catalogue.Default["not-the-limit"] ? $": rinse by {SiteConditions.Say(now.Window * Catalogue.Default["safe-part"])}" : "")}.";
         return best is null ? first + " No hour of this day is fit: indoors, or another day."
-            : best.Quarter == QuarterOf(start) || best.Fit - now.Fit < 0.05
-                ? first + (now.Fit >= 0.95 ? "" : $" {now.Fit * 100:0} % of the work fits; no start of this day is better by much.")
+            : best.Quarter == QuarterOf(start) || best.Fit - now.Fit < Catalogue.Default["day-better"]
+                ? first
+                    + (
+                        now.Fit >= Catalogue.Default["day-fits"]
+                            ? ""
+                            : $" {now.Fit * 100:0} % of the work fits; no start of this day is better by much."
+                    )
             : first
                 + (
                     now.Fit <= 0

@@ -113,5 +113,7 @@ public static class Remedies
         : $"helps, but not enough: {string.Join(", ", remedies.Take(3).Select(r => $"{r.What} ({Short(r)})"))}";
 
     private static string Short(Remedy r) =>
-        r.FirstDry >= Catalogue.Default["not-the-limit"] ? "over 20 min" : SiteConditions.Say(r.FirstDry);
+        r.FirstDry >= Catalogue.Default["not-the-limit"]
+            ? $"over {Catalogue.Default["not-the-limit"] / 60:0} min"
+            : SiteConditions.Say(r.FirstDry);
 }

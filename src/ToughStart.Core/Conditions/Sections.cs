@@ -103,7 +103,7 @@ public static class Sections
         // Equal orders: the side that dries soonest at an end, where it is under one pair of eyes.
         var best = tried
             .OrderBy(Rank)
-            .ThenBy(t => Math.Round(t.Total / 15))
+            .ThenBy(t => Math.Round(t.Total / c["sides-alike"]))
             .ThenByDescending(t => HottestOf(t.Sides, bySide) is { } h && (t.Sides[^1] == h || t.Sides.First(s => s != Side.Top) == h))
             .ThenBy(t => t.Total)
             .ThenByDescending(t => Math.Round(t.Sections.Min(s => s.Spare)))
@@ -133,7 +133,7 @@ public static class Sections
 
     private readonly record struct Piece(SectionPart Work, Side Side, double Apply, double Rinse, double Now, double Later, bool ByHand)
     {
-        public double Usable(double minutes) => Now + (Later - Now) * Math.Clamp(minutes / 30, 0, 1);
+        public double Usable(double minutes) => Now + (Later - Now) * Math.Clamp(minutes / Catalogue.Default["windows-apart"], 0, 1);
     }
 
     private sealed record Order(Side[] Sides, IReadOnlyList<Section> Sections, double Total);
@@ -143,7 +143,7 @@ public static class Sections
 
     /// <summary>Level zones near the ground belong to the end they lie at; the rest to the side they face.</summary>
     private static Side SideOf(Zone z, Vehicle v) =>
-        z.Tilt < 45
+        z.Tilt < Catalogue.Default["level-below"]
             ? z.Top > Catalogue.Default["roof-from"] * v.Size.Height
                 ? Side.Top
                 : z.Shapes.Average(s => s.Centroid.X) < (v.Min.X + v.Max.X) / 2
@@ -310,8 +310,8 @@ public static class Sections
             var hot = HottestOf(best.Sides, bySide)!.Value;
             var first = tried.Where(t => t.Sides.First(s => s != Side.Top) == hot).OrderBy(Rank).ThenBy(t => t.Total).First();
             var last = tried.Where(t => t.Sides[^1] == hot).OrderBy(Rank).ThenBy(t => t.Total).First();
-            var spread = walls.Max(s => Shortest(bySide[s])) / Math.Max(1, Shortest(bySide[hot]));
-            if (spread > 1.2 && (Rank(first) != Rank(last) || Math.Abs(first.Total - last.Total) >= 30))
+            var differ = walls.Max(s => Shortest(bySide[s])) / Math.Max(1, Shortest(bySide[hot])) > c["sides-differ"];
+            if (differ && (Rank(first) != Rank(last) || Math.Abs(first.Total - last.Total) >= c["sides-matter"]))
             {
                 var at =
                     Array.IndexOf(walls, hot) == 0 ? "first"
@@ -326,7 +326,7 @@ public static class Sections
             {
                 why.Add(
                     $"{Upper(string.Join(", ", walls.Select(Name)))}: "
-                        + $"the shortest way round{(spread > 1.2 ? $"; {Name(hot)} dries soonest, first or last makes no difference here" : "")}."
+                        + $"the shortest way round{(differ ? $"; {Name(hot)} dries soonest, first or last makes no difference here" : "")}."
                 );
             }
         }

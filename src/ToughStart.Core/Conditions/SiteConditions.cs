@@ -38,7 +38,10 @@ public sealed record PanelBias(string Zone, DateTimeOffset When, double Measured
     /// <summary>What the panel is taken to have at another moment.</summary>
     /// <param name="dry">What the model says then, °C.</param>
     /// <param name="irradiance">On the panel then, W/m².</param>
-    public double At(double dry, double irradiance) => dry + Kelvin * (Irradiance < 50 ? 1 : Math.Clamp(irradiance / Irradiance, 0, 1.5));
+    public double At(double dry, double irradiance) =>
+        dry
+        + Kelvin
+            * (Irradiance < Catalogue.Default["bias-sun"] ? 1 : Math.Clamp(irradiance / Irradiance, 0, Catalogue.Default["bias-most"]));
 }
 
 /// <summary>Sun, shade, air and heading of a job at a moment: every zone's panel heat and wet windows.</summary>
@@ -86,7 +89,7 @@ public sealed class SiteConditions
     public IReadOnlyList<string> Assumed { get; }
 
     /// <summary>In the sun, or in its shade.</summary>
-    public bool Sunny => _open.BeamOpen > 0 && Light.Beam > 50;
+    public bool Sunny => _open.BeamOpen > 0 && Light.Beam > Catalogue.Default["sun-shines"];
 
     /// <summary>
     /// The conditions of a survey at its start or another moment; null with the reason when too little is known or the model does not
@@ -135,13 +138,14 @@ public sealed class SiteConditions
             return (null, $"not said: {string.Join(", ", missing)}");
         }
 
-        if (!(airC is >= -20 and <= 50))
+        var (coldest, hottest) = (c["model-air-low"], c["model-air-high"]);
+        if (!(airC >= coldest && airC <= hottest))
         {
-            return (null, $"air at {airC:0} °C is outside −20 to 50 °C, where the model was checked");
+            return (null, $"air at {airC:0} °C is outside {Signed(coldest)} to {Signed(hottest)} °C, where the model was checked");
         }
 
         var wind = Wind(site, hour, c, assumed);
-        if (wind > 20)
+        if (wind > c["model-wind-high"])
         {
             return (null, $"wind of {wind:0} m/s at the panel: no chemistry can be kept where it belongs");
         }
@@ -158,7 +162,7 @@ public sealed class SiteConditions
         var light = site.Place == "indoors" ? default : Sunlight.Of(sun, oktas);
         var clock = moment.TimeOfDay.TotalHours;
         var shaded = site.ShadeHours.Any(s => clock >= s.From && clock < s.To) || site.ShadeObjects.Any(o => Hides(o, sun, c));
-        var sky = Math.Max(0.05, 1 - site.ShadeObjects.Sum(o => SkyTaken(o, c)));
+        var sky = Math.Max(c["sky-least"], 1 - site.ShadeObjects.Sum(o => SkyTaken(o, c)));
         var open = site.Place switch
         {
             "indoors" => new Exposure(0, 0, 0),
@@ -230,7 +234,7 @@ public sealed class SiteConditions
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         foreach (var z in measured)
         {
-            DateTimeOffset? at = z.MeasuredAt is { } text && SurveyFormat.Zoned(text, out var then) ? then : null;
+            DateTimeOffset? at = z.MeasuredAt is { } text && ZonedTime.Read(text) is { } then ? then : null;
             if (Of(survey, at, c).Conditions is { } conditions && vehicle.Has(z.Zone))
             {
                 var b = conditions.Balance(vehicle[z.Zone], FamilyOf(vehicle[z.Zone], survey, c), null, false);
@@ -433,12 +437,14 @@ public sealed class SiteConditions
             .. Biases.Values.OrderBy(b => b.Zone, StringComparer.Ordinal).Select(b => b.Say),
         ];
 
+    private static string Signed(double v) => v < 0 ? $"−{-v:0}" : $"{v:0}";
+
     /// <summary>A window as people say it: half-minutes, never a false second.</summary>
     public static string Say(double seconds)
     {
         if (seconds >= Catalogue.Default["not-the-limit"])
         {
-            return "over 20 min: drying is not the limit";
+            return $"over {Catalogue.Default["not-the-limit"] / 60:0} min: drying is not the limit";
         }
 
         var halves = (int)Math.Floor(seconds / 30);

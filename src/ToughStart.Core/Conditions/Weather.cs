@@ -32,20 +32,30 @@ public sealed class TypicalDays(int seed) : IWeatherService
             + (random.Next() - 0.5) * 6;
         var oktas = Math.Round(random.Next() * 8);
         var swing = c["day-swing"] * (1 - oktas / 14);
-        var wind = 1.5 + random.Next() * 4;
+        var wind = c["typical-wind"] + random.Next() * c["typical-wind-spread"];
         var dew = mean - swing - 1 - random.Next() * 4;
         return Enumerable
             .Range(0, 25)
             .Select(h =>
             {
                 var solar = h + longitude / 15 - midnight.Offset.TotalHours;
-                var air = mean + swing * Math.Cos((solar - 15) / 24 * 2 * Math.PI);
+                var air = mean + swing * Math.Cos((solar - c["typical-warmest-hour"]) / 24 * 2 * Math.PI);
                 var vapour = Air.Saturation(Math.Min(dew, air));
                 return new WeatherHour(
                     midnight.AddHours(h),
                     Math.Round(air, 1),
                     Math.Round(Math.Clamp(100 * vapour / Air.Saturation(air), 5, 100)),
-                    Math.Round(Math.Max(0.3, wind * (0.7 + 0.5 * Math.Sin(Math.Clamp((solar - 6) / 12, 0, 1) * Math.PI))), 1),
+                    Math.Round(
+                        Math.Max(
+                            c["typical-wind-least"],
+                            wind
+                                * (
+                                    c["typical-wind-night"]
+                                    + c["typical-wind-noon"] * Math.Sin(Math.Clamp((solar - 6) / 12, 0, 1) * Math.PI)
+                                )
+                        ),
+                        1
+                    ),
                     oktas
                 );
             })

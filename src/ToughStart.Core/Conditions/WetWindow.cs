@@ -78,7 +78,7 @@ public sealed class PanelBalance
             _p.Sigma * (toSky * (open.SkyOpen * air.SkyEmissivity + 1 - open.SkyOpen) * Fourth(air.Celsius) + (1 - toSky) * Fourth(ground));
         _longWave = LongWaveIn;
         _forced = _p.ForcedBase + _p.ForcedWind * air.Wind;
-        _freeC = panel.Tilt < 45 ? _p.FreeLevel : _p.FreeUpright;
+        _freeC = panel.Tilt < _p.LevelBelow ? _p.FreeLevel : _p.FreeUpright;
         _freeFrom = Math.Pow(_forced / _freeC, 3);
         _airFraction = Air.MassFraction(air.Vapour);
         _logAir = Math.Log(1 - _airFraction);

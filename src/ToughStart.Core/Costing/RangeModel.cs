@@ -7,8 +7,8 @@ using Range = ToughStart.Core.Planning.Range;
 namespace ToughStart.Core.Costing;
 
 /// <summary>
-/// Totals as low – expected – high. The plan itself is the expected line; low and high are the tenth and ninetieth of a hundred
-/// replays of the same plan over uncertain loads, a person's pace, and what is still hidden. Draws come from a fixed seed.
+/// Totals as low – expected – high. The plan itself is the expected line; low and high are the tenth and ninetieth of the
+/// catalogue's "draws" replays of the same plan over uncertain loads, a person's pace, and what is still hidden. Draws come from a fixed seed.
 /// </summary>
 internal static class RangeModel
 {
@@ -160,26 +160,65 @@ internal static class RangeModel
         double Water,
         double Money,
         double Product,
-        bool Varies,
         double Start,
         double Sigma,
-        double Need,
-        double Gained,
-        int MaxRounds
+        RoundsFrom? From
     );
+
+    /// <summary>How many rounds a deed takes from another load of its deciding kind: done round by round, as the search and the run do.</summary>
+    private sealed class RoundsFrom(Deed d, ZoneWork w, int kind, Catalogue c)
+    {
+        private readonly int _need = Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1));
+        private readonly int _most = Math.Max(d.Rounds, d.Option.MaxRounds);
+        private readonly byte[] _known = new byte[Levels.Nil + 1];
+
+        public int this[double start]
+        {
+            get
+            {
+                ref var rounds = ref _known[(int)Math.Round(Math.Clamp(start, 0, Levels.Nil))];
+                if (rounds == 0)
+                {
+                    rounds = (byte)Count(start);
+                }
+
+                return rounds;
+            }
+        }
+
+        private int Count(double start)
+        {
+            Span<byte> levels = stackalloc byte[32];
+            levels.Fill(Levels.Nil);
+            for (var k = 0; k < Kinds.Count; k++)
+            {
+                levels[k] = (byte)d.Before[k];
+            }
+
+            levels[kind] = (byte)Math.Round(Math.Clamp(start, 0, Levels.Nil));
+            var left = w.Problem.LeftAtStart;
+            for (var round = 1; round < _most; round++)
+            {
+                var before = levels[kind];
+                Round.Apply(w.Problem, d.Option, levels, ref left);
+                var gained = levels[kind] - before;
+                if (gained <= 0 || levels[kind] + c["round-tolerance"] * gained >= _need)
+                {
+                    return round;
+                }
+            }
+
+            return _most;
+        }
+    }
 
     /// <summary>Rounds at the tenth and the ninetieth of the load's spread.</summary>
     internal static (int Low, int High) Rounds(Deed d, ZoneWork w, Catalogue c)
     {
         var t = TaskOf(d, w, c);
-        int At(double deviations) =>
-            (int)
-                Math.Clamp(
-                    Math.Ceiling((t.Need - Math.Clamp(t.Start - t.Sigma * deviations, 0, Levels.Nil)) / t.Gained - 0.25),
-                    1,
-                    t.MaxRounds
-                );
-        return t.Varies ? (Math.Min(d.Rounds, At(-Tenth)), Math.Max(d.Rounds, At(Tenth))) : (d.Rounds, d.Rounds);
+        return t.From is { } rounds
+            ? (Math.Min(d.Rounds, rounds[t.Start + t.Sigma * Tenth]), Math.Max(d.Rounds, rounds[t.Start - t.Sigma * Tenth]))
+            : (d.Rounds, d.Rounds);
     }
 
     /// <summary>Deviations of a normal spread beyond which one in ten lies.</summary>
@@ -201,16 +240,13 @@ internal static class RangeModel
                 + ZoneWork.Water(d, w.State) * c["water-price"]
             ) / d.Rounds,
             d.Treatment.Agent.IsWater ? 0 : ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) * d.Strength.Value / d.Rounds,
-            effect is not null,
             d.Before[kind],
             effect is null
                 ? 0
                 : Math.Sqrt(Math.Pow(Math.Max(w.State[kind].Sigma, c["sigma-measured"]), 2) + Math.Pow(c["sigma-kinetics"], 2))
                     * Levels.PerDecade
                     / Math.Log(10),
-            Math.Min(d.After[kind], Math.Max(w.Problem.Target[kind], 1)),
-            Math.Max(1, (d.After[kind] - d.Before[kind]) / (double)d.Rounds),
-            Math.Max(d.Rounds, d.Option.MaxRounds)
+            effect is null ? null : new RoundsFrom(d, w, kind, c)
         );
     }
 
@@ -223,12 +259,7 @@ internal static class RangeModel
             product = 0;
         foreach (ref readonly var t in tasks.AsSpan())
         {
-            var rounds = t.Rounds;
-            if (t.Varies)
-            {
-                var start = Math.Clamp(t.Start - t.Sigma * random.Normal(), 0, Levels.Nil);
-                rounds = Math.Clamp(Math.Ceiling((t.Need - start) / t.Gained - 0.25), 1, t.MaxRounds);
-            }
+            var rounds = t.From is { } from ? from[t.Start - t.Sigma * random.Normal()] : t.Rounds;
 
             labour += t.Labour * rounds;
             water += t.Water * rounds;

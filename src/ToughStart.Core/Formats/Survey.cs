@@ -19,8 +19,8 @@ public sealed record TestResult(string Test, string Result, string? Because);
 
 /// <summary>Damage is not dirt: recorded for the inspection list, never treated.</summary>
 /// <param name="Kind">etch, scratch, swirl, chip, clear-coat-failure, dent, own-rust, failed-lens or cracked-lacquer.</param>
-/// <param name="Verdict">noted, recommended, bought or declined.</param>
-public sealed record Damage(string Kind, string Verdict);
+/// <param name="Decision">What was agreed with the client: noted, recommended, bought or declined.</param>
+public sealed record Damage(string Kind, string Decision);
 
 /// <summary>The state of the surface itself, apart from what sits on it.</summary>
 /// <param name="Softness">Of the clear coat here, when it differs from the vehicle's.</param>
@@ -56,6 +56,20 @@ public sealed record ZoneSurvey(
 
     /// <summary>When the panel was measured, with its offset; null = at the start of the job.</summary>
     public string? MeasuredAt { get; init; }
+
+    /// <summary>Nobody said anything of this zone.</summary>
+    public bool SaysNothing =>
+        this
+            is {
+                Surface: null,
+                Protection: null,
+                Water: null,
+                MeasuredC: null,
+                Parts.Count: 0,
+                Findings.Count: 0,
+                Tests.Count: 0,
+                Condition.IsUnsaid: true
+            };
 
     public Finding? FindingOf(string contaminant) => Findings.FirstOrDefault(f => f.Contaminant == contaminant);
 

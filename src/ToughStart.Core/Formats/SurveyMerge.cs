@@ -19,43 +19,33 @@ public sealed record MergedSurvey(Survey Merged, IReadOnlyList<MergeConflict> Co
 /// </summary>
 public static class SurveyMerge
 {
-    private static readonly string[] NotMerged = ["format", "id", "revision", "zones", "house", "declines"];
-
     /// <summary>Merges <paramref name="mine"/> and <paramref name="theirs"/>, both made from <paramref name="start"/>.</summary>
     public static MergedSurvey ThreeWay(Survey start, Survey mine, Survey theirs)
     {
         var (s, a, b) = (Document(start), Document(mine), Document(theirs));
         var merge = new Merge();
         var merged = new JsonObject { ["format"] = Survey.Format };
-        foreach (var field in s.Concat(a).Concat(b).Select(p => p.Key).Distinct().Except(NotMerged).ToArray())
+        foreach (var (field, how) in SurveyFormat.Fields)
         {
-            merge.Into(merged, field, field, s[field], a[field], b[field]);
-        }
-
-        var house = new JsonObject();
-        foreach (
-            var rule in new[] { s, a, b }
-                .SelectMany(d => (d["house"] as JsonObject ?? []).Select(p => p.Key))
-                .Distinct()
-                .Order(StringComparer.Ordinal)
-        )
-        {
-            merge.Into(house, rule, "house." + rule, s["house"]?[rule], a["house"]?[rule], b["house"]?[rule]);
-        }
-
-        merged["house"] = house;
-        merged["declines"] = Declines(s, a, b, merge);
-        var zones = new JsonArray();
-        var byId = new[] { s, a, b }.Select(d => d["zones"]!.AsArray().ToDictionary(z => z!["zone"]!.GetValue<string>(), z => z)).ToArray();
-        foreach (var id in byId.SelectMany(z => z.Keys).Distinct().Order(StringComparer.Ordinal))
-        {
-            if (merge.Pick(id, byId[0].GetValueOrDefault(id), byId[1].GetValueOrDefault(id), byId[2].GetValueOrDefault(id)) is { } zone)
+            switch (how)
             {
-                zones.Add(zone.DeepClone());
+                case Merging.Whole:
+                    merge.Into(merged, field, field, s[field], a[field], b[field]);
+                    break;
+                case Merging.ByField:
+                    merged[field] = ByField(field, [s, a, b], merge);
+                    break;
+                case Merging.ByZone:
+                    merged[field] = ByZone(field, [s, a, b], merge);
+                    break;
+                case Merging.AsSet:
+                    merged[field] = AsSet(field, s, a, b, merge);
+                    break;
+                case Merging.Never:
+                    break;
             }
         }
 
-        merged["zones"] = zones;
         var read = SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes(merged.ToJsonString()));
         if (!read.Ok)
         {
@@ -66,10 +56,36 @@ public static class SurveyMerge
         return new MergedSurvey(read.Value! with { Id = mine.Id, Revision = mine.Revision }, merge.Conflicts, merge.FromThem);
     }
 
-    private static JsonArray Declines(JsonObject s, JsonObject a, JsonObject b, Merge merge)
+    private static JsonObject ByField(string field, JsonObject[] versions, Merge merge)
     {
-        static Dictionary<string, JsonNode> Of(JsonObject d) =>
-            (d["declines"] as JsonArray ?? []).ToDictionary(x => x!.ToJsonString(), x => x!);
+        var parts = versions.Select(d => d[field] as JsonObject ?? []).ToArray();
+        var merged = new JsonObject();
+        foreach (var name in parts.SelectMany(p => p.Select(x => x.Key)).Distinct().Order(StringComparer.Ordinal))
+        {
+            merge.Into(merged, name, $"{field}.{name}", parts[0][name], parts[1][name], parts[2][name]);
+        }
+
+        return merged;
+    }
+
+    private static JsonArray ByZone(string field, JsonObject[] versions, Merge merge)
+    {
+        var byId = versions.Select(d => d[field]!.AsArray().ToDictionary(z => z!["zone"]!.GetValue<string>(), z => z)).ToArray();
+        var merged = new JsonArray();
+        foreach (var id in byId.SelectMany(z => z.Keys).Distinct().Order(StringComparer.Ordinal))
+        {
+            if (merge.Pick(id, byId[0].GetValueOrDefault(id), byId[1].GetValueOrDefault(id), byId[2].GetValueOrDefault(id)) is { } zone)
+            {
+                merged.Add(zone.DeepClone());
+            }
+        }
+
+        return merged;
+    }
+
+    private static JsonArray AsSet(string field, JsonObject s, JsonObject a, JsonObject b, Merge merge)
+    {
+        Dictionary<string, JsonNode> Of(JsonObject d) => (d[field] as JsonArray ?? []).ToDictionary(x => x!.ToJsonString(), x => x!);
         var (start, mine, theirs) = (Of(s), Of(a), Of(b));
         var all = mine.Concat(theirs)
             .DistinctBy(x => x.Key)
@@ -77,7 +93,7 @@ public static class SurveyMerge
             .OrderBy(x => x.Key, StringComparer.Ordinal);
         if (!theirs.Keys.ToHashSet().SetEquals(start.Keys) && !theirs.Keys.ToHashSet().SetEquals(mine.Keys))
         {
-            merge.FromThem.Add("declines");
+            merge.FromThem.Add(field);
         }
 
         return new JsonArray([.. all.Select(x => x.Value.DeepClone())]);

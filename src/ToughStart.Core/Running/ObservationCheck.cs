@@ -18,7 +18,7 @@ public static class ObservationCheck
             : [];
 
     /// <summary>Answers to a test, "could not tell" last.</summary>
-    public static IReadOnlyList<string> Answers(PlannedTest test) => [.. SurveyFormat.Tests[test.Test], Observation.Inconclusive];
+    public static IReadOnlyList<string> Answers(PlannedTest test) => [.. SurveyWords.Tests[test.Test], Observation.Inconclusive];
 
     /// <summary>The answer that is seen on the clay, not felt on the panel.</summary>
     public const string Lumps = "black-lumps";
@@ -81,9 +81,9 @@ public static class ObservationCheck
             Refuse("observe", "is not what is looked at here", [(step is null ? test!.Test : Looks(step, o.Result)) ?? ""]);
         }
 
-        if (o.Because is not null && !SurveyFormat.Becauses.Contains(o.Because))
+        if (o.Because is not null && !SurveyWords.Becauses.Contains(o.Because))
         {
-            Refuse("because", $"'{Shorten(o.Because)}' is not a reason we know", SurveyFormat.Becauses);
+            Refuse("because", $"'{Shorten(o.Because)}' is not a reason we know", SurveyWords.Becauses);
         }
 
         if (o.Rounds == 0 && o.Result is null)

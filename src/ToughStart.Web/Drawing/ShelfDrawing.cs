@@ -190,11 +190,11 @@ internal static class ShelfDrawing
     }
 
     /// <summary>A cell of the compatibility matrix: shape says it without colour.</summary>
-    public static string Verdict(string verdict) =>
-        "<svg class=\"verdict v-"
-        + verdict
+    public static string Ruling(string ruling) =>
+        "<svg class=\"ruling v-"
+        + ruling
         + "\" viewBox=\"0 0 24 24\" aria-hidden=\"true\">"
-        + verdict switch
+        + ruling switch
         {
             "yes" => "<circle cx=\"12\" cy=\"12\" r=\"5\"/>",
             "care" => "<path d=\"M12 5 19.5 18.5h-15Z\"/>",

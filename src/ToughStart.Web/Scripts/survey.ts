@@ -1,40 +1,22 @@
 import Alpine from "@alpinejs/csp";
 import { partOf, rebase, same, setPart } from "./merge";
 import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
+import {
+  DamageDecision,
+  ZoneLimits,
+  ZoneMost,
+  type DamageKind,
+  type Finding,
+  type FindingAge,
+  type FindingCertainty,
+  type FindingContaminant,
+  type SurveyGoal,
+  type Survey as SurveyDoc,
+  type Zone,
+} from "./survey-document";
 
 // The Survey station: paint findings on the unfolded vehicle.
-interface Finding {
-  contaminant: string;
-  grade: number;
-  age?: string;
-  certainty?: string;
-}
-interface Damage {
-  kind: string;
-  verdict: string;
-}
-interface Zone {
-  zone: string;
-  findings: Finding[];
-  tests: unknown[];
-  surface?: string;
-  parts?: string[];
-  damage?: Damage[];
-  filmUm?: number[];
-  [key: string]: unknown;
-}
-interface StoryFinding {
-  contaminant: string;
-  grade: number;
-  age?: string;
-}
-interface SurveyDoc {
-  goal: string;
-  house: Record<string, string>;
-  zones: Zone[];
-  revision?: number;
-  [key: string]: unknown;
-}
+type StoryFinding = Pick<Finding, "contaminant" | "grade" | "age">;
 interface Kind {
   name: string;
   layer: number;
@@ -66,22 +48,23 @@ interface PageData {
 const text = (v: unknown): string => JSON.stringify(Alpine.raw(v));
 const clone = <T>(v: T): T => JSON.parse(text(v)) as T;
 const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
-const verdicts = ["", "noted", "recommended", "bought", "declined"];
+const decisions = ["", ...DamageDecision] as const;
 const zoneNumbers: Record<string, [number, number, string]> = {
-  refinishDays: [0, 36500, "days since the respray"],
-  measuredC: [-30, 120, "panel temperature in °C"],
+  refinishDays: [...ZoneLimits.refinishDays, "days since the respray"],
+  measuredC: [...ZoneLimits.measuredC, "panel temperature in °C"],
   partShare: [0, 100, "share of the zone in %"],
 };
+const mostReadings = ZoneMost.filmUm;
 const svgNs = "http://www.w3.org/2000/svg";
 
 export const survey = () => ({
   data: null as unknown as PageData,
   doc: null as unknown as SurveyDoc,
   saved: "",
-  kind: "mud",
+  kind: "mud" as FindingContaminant,
   grade: 3,
-  age: "",
-  certainty: "seen",
+  age: "" as FindingAge | "",
+  certainty: "seen" as FindingCertainty,
   only: "",
   past: [] as string[],
   future: [] as string[],
@@ -191,7 +174,7 @@ export const survey = () => ({
   },
 
   pickKind() {
-    this.kind = this.el().dataset.kind!;
+    this.kind = this.el().dataset.kind as FindingContaminant;
     if (this.only) this.only = this.kind;
     this.redraw();
   },
@@ -249,10 +232,7 @@ export const survey = () => ({
         const zone = this.zoneFor(id);
         for (const f of findings) {
           if (zone.findings.some((g) => g.contaminant === f.contaminant)) continue;
-          const finding: Finding = { contaminant: f.contaminant, grade: f.grade };
-          if (f.age) finding.age = f.age;
-          finding.certainty = "suspected";
-          zone.findings.push(finding);
+          zone.findings.push({ contaminant: f.contaminant, grade: f.grade, ...(f.age && { age: f.age }), certainty: "suspected" });
         }
         zone.findings.sort((a, b) => (a.contaminant < b.contaminant ? -1 : 1));
       }
@@ -271,9 +251,9 @@ export const survey = () => ({
       const from = this.zoneDoc(this.here);
       const to = this.zoneFor(other);
       to.findings = clone(from?.findings ?? []);
-      for (const field of ["surface", "parts", "partShare", "protection", "water"]) {
-        if (from?.[field] !== undefined) to[field] = clone(from[field]);
-      }
+      if (!from) return;
+      const { surface, parts, partShare, protection, water } = clone(from);
+      Object.assign(to, JSON.parse(JSON.stringify({ surface, parts, partShare, protection, water })));
     });
     this.said = `${other.replaceAll("-", " ")} is now the same`;
   },
@@ -316,7 +296,7 @@ export const survey = () => ({
       stream.close();
       this.change(() => {
         const at = this.zoneFor(zone);
-        if (kind === "film") at.filmUm = [...(at.filmUm ?? []), ...taken].slice(-60);
+        if (kind === "film") at.filmUm = [...(at.filmUm ?? []), ...taken].slice(-mostReadings);
         else {
           at.measuredC = taken[0];
           delete at.measuredAt;
@@ -349,25 +329,25 @@ export const survey = () => ({
     this.data.notes = [{ id: body.id as string, zone, words }, ...this.data.notes];
     input.value = "";
   },
-  damageOf(kind: string): string {
-    return (this.here ? (this.zoneDoc(this.here)?.damage ?? []) : []).find((d) => d.kind === kind)?.verdict ?? "";
+  damageOf(kind: string): DamageDecision | "" {
+    return (this.here ? (this.zoneDoc(this.here)?.damage ?? []) : []).find((d) => d.kind === kind)?.decision ?? "";
   },
-  damageVerdict() {
+  damageDecision() {
     return this.damageOf(this.el().dataset.damage!);
   },
   damageWords() {
     const kind = this.el().dataset.damage!;
-    const verdict = this.damageOf(kind);
-    return kind.replaceAll("-", " ") + (verdict ? `: ${verdict}` : "");
+    const decision = this.damageOf(kind);
+    return kind.replaceAll("-", " ") + (decision ? `: ${decision}` : "");
   },
   cycleDamage() {
-    const kind = this.el().dataset.damage!;
+    const kind = this.el().dataset.damage as DamageKind;
     if (!this.here) return;
-    const next = verdicts[(verdicts.indexOf(this.damageOf(kind)) + 1) % verdicts.length];
+    const next = decisions[(decisions.indexOf(this.damageOf(kind)) + 1) % decisions.length];
     this.change(() => {
       const zone = this.zoneFor(this.here);
       const rest = (zone.damage ?? []).filter((d) => d.kind !== kind);
-      if (next) rest.push({ kind, verdict: next });
+      if (next) rest.push({ kind, decision: next });
       rest.sort((a, b) => (a.kind < b.kind ? -1 : 1));
       if (rest.length) zone.damage = rest;
       else delete zone.damage;
@@ -393,7 +373,7 @@ export const survey = () => ({
       option("unknown", "unknown"),
     );
     field("part").replaceChildren(option("", "all one surface"), ...kind.options.map((s) => option(s, this.data.surfaces[s].name)));
-    for (const name of ["surface", "protection", "water", "softness", "refinishDays", "measuredC"])
+    for (const name of ["surface", "protection", "water", "softness", "refinishDays", "measuredC"] as const)
       field(name).value = String(zone?.[name] ?? "");
     field("part").value = zone?.parts?.[0] ?? "";
     field("partShare").value = zone?.partShare === undefined ? "" : String(Math.round(Number(zone.partShare) * 100));
@@ -407,12 +387,13 @@ export const survey = () => ({
     this.zoneProblem = "";
     let value: unknown = text === "" ? undefined : text;
     if (name === "filmUm") {
+      const [least, most] = ZoneLimits.filmUm;
       const film = text
         .split(/[\s;]+/)
         .filter(Boolean)
         .map((t) => Number(t.replace(",", ".")));
-      if (film.some((n) => !Number.isFinite(n) || n < 0 || n > 5000) || film.length > 60) {
-        this.zoneProblem = "Paint: numbers in µm from 0 to 5000, apart by spaces, at most 60. Nothing was changed.";
+      if (film.some((n) => !Number.isFinite(n) || n < least || n > most) || film.length > mostReadings) {
+        this.zoneProblem = `Paint: numbers in µm from ${least} to ${most}, apart by spaces, at most ${mostReadings}. Nothing was changed.`;
         return;
       }
       value = film.length ? film : undefined;
@@ -428,9 +409,10 @@ export const survey = () => ({
     this.change(() => {
       const zone = this.zoneFor(this.here);
       const key = name === "part" ? "parts" : name;
+      const fields = zone as unknown as Record<string, unknown>;
       if (name === "part") value = text ? [text] : undefined;
-      if (value === undefined) delete zone[key];
-      else zone[key] = value;
+      if (value === undefined) delete fields[key];
+      else fields[key] = value;
       if (key === "surface" || key === "parts") this.settle(zone);
     });
   },
@@ -463,14 +445,14 @@ export const survey = () => ({
     this.redraw();
   },
   pickGoal() {
-    const goal = this.el().dataset.goal!;
+    const goal = this.el().dataset.goal as SurveyGoal;
     this.change(() => (this.doc.goal = goal));
   },
   pickRule() {
     const select = this.el() as HTMLSelectElement;
     const rule = select.dataset.rule!;
     const value = select.value;
-    this.change(() => (this.doc.house[rule] = value));
+    this.change(() => setPart(this.doc, `house.${rule}`, value));
   },
 
   mayPaint(): boolean {
@@ -528,7 +510,7 @@ export const survey = () => ({
   },
   rules() {
     this.self.$root.querySelectorAll("select[data-rule]").forEach((s: HTMLSelectElement) => {
-      s.value = this.doc.house[s.dataset.rule!] ?? s.options[0].value;
+      s.value = (partOf(this.doc, `house.${s.dataset.rule}`) as string | undefined) ?? s.options[0].value;
     });
   },
 
@@ -549,10 +531,8 @@ export const survey = () => ({
     const zone = this.zoneFor(id);
     zone.findings = zone.findings.filter((f) => f.contaminant !== this.kind);
     if (this.grade >= 0) {
-      const finding: Finding = { contaminant: this.kind, grade: this.grade };
-      if (this.age && kind.ages && this.grade > 0) finding.age = this.age;
-      finding.certainty = this.certainty;
-      zone.findings.push(finding);
+      const age = kind.ages && this.grade > 0 ? this.age : "";
+      zone.findings.push({ contaminant: this.kind, grade: this.grade, ...(age && { age }), certainty: this.certainty });
       zone.findings.sort((a, b) => (a.contaminant < b.contaminant ? -1 : 1));
     }
     this.said = `${name}: ${kind.name} ${this.grade < 0 ? "not looked" : gradeWords[this.grade]}`;
@@ -759,17 +739,18 @@ export const survey = () => ({
     this.theirRevision = body.revision;
     this.conflictWords = body.detail;
     const words = (doc: SurveyDoc, what: string): string => {
-      if (what.startsWith("house.")) return doc.house[what.slice(6)] ?? "default";
+      if (what.startsWith("house.")) return String(partOf(doc, what) ?? "default");
       const zone = doc.zones.find((z) => z.zone === what);
       if (zone) {
         const found = zone.findings.map((f) => `${this.data.kinds[f.contaminant]?.name ?? f.contaminant} ${f.grade}`).join(", ");
-        const rest = ["surface", "protection", "water"]
+        const rest = (["surface", "protection", "water"] as const)
           .filter((k) => zone[k])
           .map((k) => `${k} ${zone[k]}`)
           .join(", ");
         return [found, rest].filter(Boolean).join("; ") || "not looked";
       }
-      return what in doc ? JSON.stringify(doc[what]) : "not looked";
+      const part = partOf(doc, what);
+      return part === undefined ? "not looked" : JSON.stringify(part);
     };
     this.differences = body.conflicts.map((what) => ({
       what: what.replaceAll("-", " ").replace("house.", "house rule "),

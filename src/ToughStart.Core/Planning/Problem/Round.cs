@@ -18,7 +18,7 @@ public readonly record struct RoundCost(long Time, long Product, long Stress, lo
 }
 
 /// <summary>
-/// One round of a treatment: what it does to the loads and what it costs. The single definition for search and run.
+/// One round of a treatment: what it does to the loads and what it costs. The single definition for search, run and ranges.
 /// <see cref="May"/> says whether a planner may choose it; <see cref="Apply(ZoneProblem, Option, Span{byte}, ref Left)"/> does it whether or
 /// not it was wise, and a useless round costs what it costs.
 /// </summary>

@@ -140,7 +140,7 @@ internal sealed partial class PlanAssembly
                 lines.Add(
                     (
                         d.Kind,
-                        d.Verdict switch
+                        d.Decision switch
                         {
                             "recommended" => "damage, not dirt: repair recommended",
                             "bought" => "damage, not dirt: repair bought, after the wash",
@@ -314,11 +314,7 @@ internal sealed partial class PlanAssembly
     private bool Follows(Deed deed, (ZoneWork Work, Deed Deed)[] items) =>
         items.Any(i => deed.Slot.After.Any(a => _bySlot[i.Work.State.Zone.Id].ContainsKey(c.Slot(a))));
 
-    private static string Word(double load) =>
-        LoadWords[
-            load >= 0.75 ? 3
-            : load >= 0.4 ? 2
-            : load >= 0.15 ? 1
-            : 0
-        ];
+    /// <summary>A load in the word of the grade it is nearest to.</summary>
+    private string Word(double load) =>
+        LoadWords[Enumerable.Range(0, LoadWords.Length).MinBy(grade => Math.Abs(load - c[$"grade-{grade + 1}"]))];
 }

@@ -67,7 +67,7 @@ public static class Intervals
         );
         var heavy = survey.Zones.Count(z => z.FindingOf("iron") is { Grade: >= 3 });
         Shorter(heavy > 0 ? c["decon-heavy"] : 1, $"Heavy iron fallout on {heavy} {(heavy == 1 ? "zone" : "zones")} this time");
-        return new(day.AddDays((int)Math.Round(months * 30.4)), why, Protection(survey, day, c), Urgent(survey, plan, c));
+        return new(day.AddDays((int)Math.Round(months * c["month-days"])), why, Protection(survey, day, c), Urgent(survey, plan, c));
     }
 
     private static List<string> Protection(Survey survey, DateOnly day, Catalogue c)
@@ -78,7 +78,7 @@ public static class Intervals
         {
             list.AddRange(
                 c.Durabilities.Where(d => d.High >= 2)
-                    .Select(d => $"{Upper(d.Name)} put on now: renew by {At(day.AddDays((int)(d.Low * 30.4)))}.")
+                    .Select(d => $"{Upper(d.Name)} put on now: renew by {At(day.AddDays((int)(d.Low * c["month-days"])))}.")
             );
             return list;
         }
@@ -106,7 +106,7 @@ public static class Intervals
             list.Add(
                 age >= coat.High
                     ? $"Coated {age:0} months ago: past what a light ceramic lasts. Test the water."
-                    : $"Coated {age:0} months ago: renew by {At(day.AddDays((int)((coat.High - age) * 30.4)))}."
+                    : $"Coated {age:0} months ago: renew by {At(day.AddDays((int)((coat.High - age) * c["month-days"])))}."
             );
         }
 

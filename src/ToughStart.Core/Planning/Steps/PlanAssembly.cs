@@ -243,7 +243,7 @@ internal sealed partial class PlanAssembly(
             return null;
         }
 
-        var later = At(items[0].Work.State.Conditions!.When.AddMinutes(30));
+        var later = At(items[0].Work.State.Conditions!.When.AddMinutes(c["windows-apart"]));
         var parts = items
             .Select(i =>
             {
@@ -286,10 +286,11 @@ internal sealed partial class PlanAssembly(
             ? t.Tool
                 + builder.Limits.Lubricant switch
                 {
-                    "neutral-shampoo" => "; shampoo 1:10 to 1:20 mixed fresh as lubricant",
+                    "neutral-shampoo" =>
+                        $"; shampoo 1:{c["clay-shampoo-strong"]:0} to 1:{c["clay-shampoo-weak"]:0} mixed fresh as lubricant",
                     "iron-remover" => "; iron remover as lubricant, door open",
                     "lubricant" => "; clay lubricant",
-                    _ => "; rinseless 1:16 as lubricant",
+                    _ => $"; rinseless 1:{c["clay-rinseless"]:0} as lubricant",
                 }
         : t.Tool;
 
@@ -355,8 +356,8 @@ internal sealed partial class PlanAssembly(
             wet.Length > 0 && wet[0].Conditions is { } now
                 ? WaterLeft.Of(now, wet.Select(z => (z.Zone, z.Family)), survey.Site.WaterHardnessMgL)
                 : [];
-        // Where nothing dries soon the old order stands; else what spots first comes first, within the same two minutes glass and high panels.
-        var soon = left.Where(w => w.Seconds < c["not-the-limit"]).ToDictionary(w => w.Zone, w => (int)(w.Seconds / 120));
+        // Where nothing dries soon the old order stands; else what spots first comes first, within the same span glass and high panels.
+        var soon = left.Where(w => w.Seconds < c["not-the-limit"]).ToDictionary(w => w.Zone, w => (int)(w.Seconds / c["drying-together"]));
         var zones = wet.Select(w => w.Zone)
             .OrderBy(z => soon.GetValueOrDefault(z.Id, int.MaxValue))
             .ThenByDescending(z => z.Kind.Id == "glass")

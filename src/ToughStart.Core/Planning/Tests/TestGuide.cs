@@ -66,7 +66,7 @@ public static class TestGuide
                     Card("spot"),
                     waiting,
                     z => z with { Tests = [.. z.Tests.Where(t => t.Test != "spot"), new TestResult("spot", "none", null)] },
-                    0.8
+                    c["spot-passes"]
                 )
             );
         }

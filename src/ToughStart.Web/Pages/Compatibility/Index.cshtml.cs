@@ -97,8 +97,8 @@ public sealed class CompatibilityModel(ShelfStore shelf, KitStore kit) : PageMod
     public string Link(string? agent, string? surface, string? group = null, bool? after = null) =>
         $"/compatibility?Group={group ?? Group}&Film={Film}&Strength={Strength}{(Keep ? "&Keep=true" : "")}{(Own ? "&Own=true" : "")}{(after ?? After ? "&After=true" : "")}{(agent is null ? "" : $"&Agent={agent}")}{(surface is null ? "" : $"&Surface={surface}")}";
 
-    public static string Say(string verdict) =>
-        verdict switch
+    public static string Say(string ruling) =>
+        ruling switch
         {
             "yes" => "may go on",
             "care" => "with care",

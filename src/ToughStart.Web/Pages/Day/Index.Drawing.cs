@@ -49,7 +49,7 @@ public sealed partial class DayModel
         {
             var h = 6 + 80 * start.Fit;
             s.Add(
-                $"<rect x=\"{start.Quarter * 10 + 1}\" y=\"{Ink.N(90 - h)}\" width=\"8\" height=\"{Ink.N(h)}\" class=\"{(start.Fit <= 0 ? "fit-no" : start.Fit < 0.4 ? "fit-short" : start.Fit < 0.95 ? "fit-some" : "fit-all")}\"/>"
+                $"<rect x=\"{start.Quarter * 10 + 1}\" y=\"{Ink.N(90 - h)}\" width=\"8\" height=\"{Ink.N(h)}\" class=\"{(start.Fit <= 0 ? "fit-no" : start.Fit < Catalogue.Default["day-short"] ? "fit-short" : start.Fit < Catalogue.Default["day-fits"] ? "fit-some" : "fit-all")}\"/>"
             );
         }
 

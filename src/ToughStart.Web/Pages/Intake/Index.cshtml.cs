@@ -197,7 +197,7 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
     private async Task<bool> SaveReleases(Survey draft, CancellationToken stop)
     {
         var releases = new List<Release>();
-        foreach (var (hold, by) in Form.Releases.Where(r => SurveyFormat.Holds.Contains(r.Key) && !string.IsNullOrWhiteSpace(r.Value)))
+        foreach (var (hold, by) in Form.Releases.Where(r => SurveyWords.Holds.Contains(r.Key) && !string.IsNullOrWhiteSpace(r.Value)))
         {
             var old = Job.Survey.History.Releases.FirstOrDefault(r => r.Hold == hold);
             if (old is not null && by == (HoldNames.GetValueOrDefault(hold) ?? old.By))

@@ -237,7 +237,7 @@ public sealed class IntakeForm
                 (JsonNode)
                     new JsonObject
                     {
-                        ["gate"] = r.Hold,
+                        ["hold"] = r.Hold,
                         ["by"] = r.By,
                         ["on"] = r.On,
                     }
