@@ -71,7 +71,7 @@ Row("high-roof van in the sun, whole plan, shared", Median(5, () => Planner.Plan
 var minibus = SurveyFormat.Read(File.ReadAllBytes(Path.Combine(root, "demo", "ferry-minibus.json"))).Value!;
 var caked = minibus with
 {
-    Goal = "correct",
+    Goal = ToughStart.Core.Goal.Correct,
     Site = survey.Site,
     Zones =
     [

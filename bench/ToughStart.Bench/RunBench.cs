@@ -14,7 +14,7 @@ internal static class RunBench
         var log = Log(plan, ground).Take(Events).ToArray();
         var state = ToughStart.Core.Running.Run.Fold(RunState.Start, log);
         row($"a run of {Events} events folded", median(5, () => ToughStart.Core.Running.Run.Fold(RunState.Start, log)));
-        var widest = plan.Steps.Where(s => s.Stage != "dry").MaxBy(s => s.Zones.Count)!;
+        var widest = plan.Steps.Where(s => s.Stage != ToughStart.Core.Stage.Dry).MaxBy(s => s.Zones.Count)!;
         var one = new RunEntry(
             ground,
             plan,
@@ -38,7 +38,7 @@ internal static class RunBench
         var random = new Random(11);
         for (var turn = 0; ; turn++)
         {
-            foreach (var step in plan.Steps.Where(s => s.Stage != "dry"))
+            foreach (var step in plan.Steps.Where(s => s.Stage != ToughStart.Core.Stage.Dry))
             {
                 foreach (var zones in step.Zones.Chunk(2))
                 {

@@ -153,7 +153,10 @@ public static class Program
                     body["declines"] = new System.Text.Json.Nodes.JsonArray([
                         .. refused.Select(r =>
                             (System.Text.Json.Nodes.JsonNode)
-                                new System.Text.Json.Nodes.JsonObject { [Decline.Stages.Contains(r) ? "stage" : "treatment"] = r }
+                                new System.Text.Json.Nodes.JsonObject
+                                {
+                                    [Stage.Refusable.Contains(Stage.Maybe(r)) ? "stage" : "treatment"] = r,
+                                }
                         ),
                     ]);
                 }

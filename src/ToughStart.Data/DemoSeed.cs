@@ -34,9 +34,12 @@ public static class DemoSeed
             await File.ReadAllTextAsync(Path.Combine(folder, "yard.json"), stop),
             JsonSerializerOptions.Web
         )!;
-        var shop = await db.Shops.FirstOrDefaultAsync(s => s.Name == index.Shop, stop)
-            ?? db.Shops.Add(new Shop { Name = index.Shop }).Entity;
-        var there = await db.Jobs.Where(j => j.ShopId == shop.Id).Select(j => j.Number).ToListAsync(stop);
+        if (!await db.Shops.AnyAsync(stop))
+        {
+            db.Shops.Add(new Shop { Name = index.Shop });
+        }
+
+        var there = await db.Jobs.Select(j => j.Number).ToListAsync(stop);
         foreach (var e in index.Jobs.Where(e => !there.Contains(e.Number)))
         {
             var read = SurveyFormat.Read(await File.ReadAllBytesAsync(Path.Combine(folder, e.Survey), stop));
@@ -45,21 +48,11 @@ public static class DemoSeed
                 throw new InvalidDataException($"{e.Survey}: {string.Join("; ", read.Problems)}");
             }
 
-            var client = db
-                .Clients.Add(
-                    new Client
-                    {
-                        ShopId = shop.Id,
-                        Name = e.Client,
-                        Author = "demo",
-                    }
-                )
-                .Entity;
+            var client = db.Clients.Add(new Client { Name = e.Client, Author = "demo" }).Entity;
             var vehicle = db
                 .Vehicles.Add(
                     new ClientVehicle
                     {
-                        ShopId = shop.Id,
                         ClientId = client.Id,
                         Name = e.Vehicle,
                         Plate = e.Plate,
@@ -71,7 +64,6 @@ public static class DemoSeed
                 .Jobs.Add(
                     new Job
                     {
-                        ShopId = shop.Id,
                         VehicleId = vehicle.Id,
                         Number = e.Number,
                         Station = e.Station,

@@ -23,7 +23,13 @@ public static class DemoShelf
     );
 
     /// <summary>Fills an empty shelf and kit; does nothing when there is anything.</summary>
-    public static async Task LoadAsync(ToughStartContext db, string folder, TimeProvider time, CancellationToken stop = default)
+    public static async Task LoadAsync(
+        ToughStartContext db,
+        string folder,
+        TimeProvider time,
+        ShopClock clock,
+        CancellationToken stop = default
+    )
     {
         var shelf = new ShelfStore(db, time);
         if (await db.Products.AnyAsync(stop) || await db.Kit.AnyAsync(stop))
@@ -47,7 +53,6 @@ public static class DemoShelf
             );
         }
 
-        var shop = await shelf.ShopIdAsync(stop);
         foreach (
             var k in JsonSerializer.Deserialize<Piece[]>(
                 await File.ReadAllTextAsync(Path.Combine(folder, "kit.json"), stop),
@@ -58,7 +63,6 @@ public static class DemoShelf
             db.Kit.Add(
                 new KitItem
                 {
-                    ShopId = shop,
                     Kind = k.Kind,
                     Name = k.Name,
                     FlowLitresPerMinute = k.Flow,
@@ -77,7 +81,7 @@ public static class DemoShelf
         }
 
         await db.SaveChangesAsync(stop);
-        var kit = new KitStore(db, shelf, time);
+        var kit = new KitStore(db, shelf, clock);
         var tam = await db.Users.Where(u => u.UserName == "tam").Select(u => u.StaffId).FirstOrDefaultAsync(stop) ?? "tam";
         await Mix("Plover All Purpose", "Grey trigger", "1:9", 800);
         await Mix("Dragonfly Gel", "Green trigger", "neat", 300);

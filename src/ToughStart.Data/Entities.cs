@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Identity;
 namespace ToughStart.Data;
 
 /// <summary>The business that owns the rows.</summary>
+/// <summary>The shop; there is one in a database, and all else in it is its own.</summary>
 public sealed class Shop
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
@@ -17,7 +18,6 @@ public sealed class Shop
 public sealed class HousePreset
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
     public required string Name { get; set; }
 
     /// <summary>Rule and value, as JSON.</summary>
@@ -33,7 +33,6 @@ public sealed class HousePreset
 public sealed class SitePreset
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
     public required string Name { get; set; }
 
     /// <summary>A survey document that holds only the site.</summary>
@@ -45,7 +44,6 @@ public sealed class SitePreset
 public sealed class Client
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
     public required string Name { get; set; }
     public string? Phone { get; set; }
     public string? Email { get; set; }
@@ -75,7 +73,6 @@ public static class Roles
 public sealed class ClientVehicle
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
     public required Guid ClientId { get; init; }
     public Client? Client { get; init; }
     public required string Name { get; set; }
@@ -88,7 +85,6 @@ public sealed class ClientVehicle
 public sealed class Job
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
     public required Guid VehicleId { get; init; }
     public ClientVehicle? Vehicle { get; init; }
 
@@ -232,12 +228,11 @@ public sealed class RunEvent
 public sealed class Product
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
 
     /// <summary>What the shop calls it; unique on its shelf.</summary>
     public required string Name { get; set; }
     public required string Agent { get; set; }
-    public required string Basis { get; set; }
+    public required StrengthBasis Basis { get; set; }
     public string? Low { get; set; }
     public string? Reference { get; set; }
     public string? High { get; set; }
@@ -245,7 +240,7 @@ public sealed class Product
     public double? MaxDwellMinutes { get; set; }
     public double? NeatPh { get; set; }
     public double? WorkingPh { get; set; }
-    public string? Carrier { get; set; }
+    public AgentCarrier? Carrier { get; set; }
     public decimal Price { get; set; }
     public decimal PackMl { get; set; }
     public decimal StockMl { get; set; }
@@ -312,7 +307,6 @@ public sealed class StockReservation
 public sealed class KitItem
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
 
     /// <summary>washer, nozzle, lance, sprayer, bottle, bucket, media, clay or jug.</summary>
     public required string Kind { get; set; }
@@ -364,7 +358,6 @@ public sealed class Calibration
 public sealed class MixRecord
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
     public required int Number { get; init; }
     public required Guid ProductId { get; init; }
     public Product? Product { get; init; }
@@ -388,7 +381,6 @@ public sealed class MixRecord
 public sealed class FilmTrial
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();
-    public required Guid ShopId { get; init; }
 
     /// <summary>towel or dry-out.</summary>
     public required string Method { get; init; }

@@ -5,7 +5,7 @@ using ToughStart.Core.Formats;
 namespace ToughStart.Data;
 
 /// <summary>Sets of house rules the shop keeps by name.</summary>
-public sealed class HouseStore(ToughStartContext db, ShelfStore shelf, TimeProvider time)
+public sealed class HouseStore(ToughStartContext db, TimeProvider time)
 {
     public const int Most = 40;
 
@@ -53,8 +53,7 @@ public sealed class HouseStore(ToughStartContext db, ShelfStore shelf, TimeProvi
         CancellationToken stop = default
     )
     {
-        var shop = await shelf.ShopIdAsync(stop);
-        var kept = await db.HousePresets.FirstOrDefaultAsync(p => p.ShopId == shop && p.Name == name, stop);
+        var kept = await db.HousePresets.FirstOrDefaultAsync(p => p.Name == name, stop);
         if (kept is null && await db.HousePresets.CountAsync(stop) >= Most)
         {
             return false;
@@ -66,7 +65,6 @@ public sealed class HouseStore(ToughStartContext db, ShelfStore shelf, TimeProvi
             db.HousePresets.Add(
                 new HousePreset
                 {
-                    ShopId = shop,
                     Name = name,
                     Rules = body,
                     Author = author,

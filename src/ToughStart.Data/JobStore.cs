@@ -253,21 +253,12 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     {
         for (var attempt = 0; ; attempt++)
         {
-            var shop = await db.Shops.OrderBy(s => s.Name).FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = "Shop" }).Entity;
-            var client = await db.Clients.FirstOrDefaultAsync(c => c.ShopId == shop.Id && c.Name == contact.Client, stop)
-                ?? db.Clients.Add(
-                    new Client
-                    {
-                        ShopId = shop.Id,
-                        Name = contact.Client,
-                        Author = author,
-                    }
-                ).Entity;
+            var client = await db.Clients.FirstOrDefaultAsync(c => c.Name == contact.Client, stop)
+                ?? db.Clients.Add(new Client { Name = contact.Client, Author = author }).Entity;
             var vehicle = await db.Vehicles.FirstOrDefaultAsync(v => v.ClientId == client.Id && v.Plate == contact.Plate, stop)
                 ?? db.Vehicles.Add(
                     new ClientVehicle
                     {
-                        ShopId = shop.Id,
                         ClientId = client.Id,
                         Name = contact.Vehicle,
                         Plate = contact.Plate,
@@ -275,12 +266,11 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
                     }
                 ).Entity;
             (client.Phone, client.Email, vehicle.Name) = (contact.Phone, contact.Email, contact.Vehicle);
-            var number = (await db.Jobs.Where(j => j.ShopId == shop.Id).MaxAsync(j => (int?)j.Number, stop) ?? 100) + 1;
+            var number = (await db.Jobs.MaxAsync(j => (int?)j.Number, stop) ?? 100) + 1;
             var job = db
                 .Jobs.Add(
                     new Job
                     {
-                        ShopId = shop.Id,
                         VehicleId = vehicle.Id,
                         Number = number,
                         Station = "intake",

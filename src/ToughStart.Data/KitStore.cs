@@ -42,7 +42,7 @@ public sealed record MixView(
 public sealed record MixOrder(Guid Product, Guid Bottle, decimal ProductMl, decimal WaterMl, Guid? Job, bool RinsedThrice, bool Emptied);
 
 /// <summary>Kit and its calibrations, and the log of mixed bottles.</summary>
-public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvider time)
+public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock clock)
 {
     public static IReadOnlyList<(string Id, string Name)> Kinds { get; } =
     [
@@ -150,7 +150,7 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
                 FlowLitresPerMinute = trial.FlowLitresPerMinute,
                 MeasuredAtLance = trial.MeasuredAtLance,
                 Author = author,
-                At = time.GetUtcNow(),
+                At = clock.Now.ToDateTimeOffset(),
             }
         );
         await db.SaveChangesAsync(stop);
@@ -190,13 +190,12 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         db.FilmTrials.Add(
             new FilmTrial
             {
-                ShopId = await shelf.ShopIdAsync(stop),
                 Method = method,
                 Carrier = carrier,
                 Measured = measured,
                 Factor = factor,
                 Author = author,
-                At = time.GetUtcNow(),
+                At = clock.Now.ToDateTimeOffset(),
             }
         );
         await db.SaveChangesAsync(stop);
@@ -263,7 +262,7 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
     /// <summary>Mixed bottles that are still good, for the planner; buckets are never kept.</summary>
     public async Task<IReadOnlyList<Leftover>> LeftoversAsync(CancellationToken stop = default)
     {
-        var today = DateOnly.FromDateTime(time.GetUtcNow().DateTime);
+        var today = clock.Today;
         var open = await Views(
                 db.Mixes.AsNoTracking()
                     .Where(m => m.State == "in-use" && m.LeftMl > 20 && m.DiscardBy >= today && m.Bottle!.Kind != "bucket")
@@ -340,12 +339,11 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
 
         var number = (await db.Mixes.MaxAsync(m => (int?)m.Number, stop) ?? 0) + 1;
         var fraction = ProductFraction.Of((double)(order.ProductMl / (order.ProductMl + order.WaterMl)));
-        var today = DateOnly.FromDateTime(time.GetUtcNow().DateTime);
+        var today = clock.Today;
         var mix = db
             .Mixes.Add(
                 new MixRecord
                 {
-                    ShopId = product.ShopId,
                     Number = number,
                     ProductId = product.Id,
                     BottleId = bottle.Id,
@@ -356,7 +354,7 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, TimeProvide
                     LeftMl = Math.Round(order.ProductMl + order.WaterMl, 2),
                     State = "in-use",
                     Author = author,
-                    At = time.GetUtcNow(),
+                    At = clock.Now.ToDateTimeOffset(),
                     DiscardBy =
                         bottle.Kind == "bucket" ? today
                         : product.Expiry is { } expiry && expiry < c.Keeping[agent.Axis].DiscardBy(today, fraction) ? expiry

@@ -12,7 +12,7 @@ public sealed record ShelfLine(
     Guid Id,
     string Name,
     string Agent,
-    string Basis,
+    StrengthBasis Basis,
     string? Low,
     string? Reference,
     string? High,
@@ -58,18 +58,6 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
     public const int PageSize = 60;
 
     public static IReadOnlyList<string> MoveKinds { get; } = ["receive", "use", "waste", "count"];
-
-    public async Task<Guid> ShopIdAsync(CancellationToken stop = default)
-    {
-        if (await db.Shops.OrderBy(s => s.Name).Select(s => (Guid?)s.Id).FirstOrDefaultAsync(stop) is { } id)
-        {
-            return id;
-        }
-
-        var shop = db.Shops.Add(new Shop { Name = "Shop" }).Entity;
-        await db.SaveChangesAsync(stop);
-        return shop.Id;
-    }
 
     /// <summary>The shelf by name; a search looks in names and classes.</summary>
     public async Task<ShelfPage> ListAsync(string? search, string? agent, int page, CancellationToken stop = default)
@@ -195,14 +183,12 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         CancellationToken stop = default
     )
     {
-        var shop = await ShopIdAsync(stop);
         var product = id is { } known
             ? await db.Products.SingleAsync(p => p.Id == known, stop)
             : db
                 .Products.Add(
                     new Product
                     {
-                        ShopId = shop,
                         Name = d.Name,
                         Agent = d.Agent,
                         Basis = d.Basis,

@@ -6,7 +6,7 @@ using ToughStart.Core.Vehicles;
 namespace ToughStart.Data;
 
 /// <summary>Places the shop washes at, kept by name, and how fast its crew is.</summary>
-public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvider time)
+public sealed class SiteStore(ToughStartContext db, TimeProvider time)
 {
     public const int Most = 60;
 
@@ -23,7 +23,6 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
     /// <returns>False when there are too many already.</returns>
     public async Task<bool> KeepAsync(string name, Site site, string author, CancellationToken stop = default)
     {
-        var shop = await shelf.ShopIdAsync(stop);
         // A survey of any vehicle carries the site, so that the same reader checks it.
         var body = System.Text.Encoding.UTF8.GetString(
             SurveyFormat.Write(
@@ -32,7 +31,7 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
                     null,
                     new VehicleInput("saloon", Forms.DefaultSize("saloon"), null, "unknown", "combustion"),
                     new History("none", false, null, null, []),
-                    "wash",
+                    Goal.Wash,
                     new Site(null, null, null, null, null, null, null, null, null, null, null, null, null, null, null, null, null).At(site),
                     new Dictionary<string, string>(),
                     null,
@@ -41,7 +40,7 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
                 )
             )
         );
-        var kept = await db.Sites.FirstOrDefaultAsync(s => s.ShopId == shop && s.Name == name, stop);
+        var kept = await db.Sites.FirstOrDefaultAsync(s => s.Name == name, stop);
         if (kept is null)
         {
             if (await db.Sites.CountAsync(stop) >= Most)
@@ -52,7 +51,6 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
             db.Sites.Add(
                 new SitePreset
                 {
-                    ShopId = shop,
                     Name = name,
                     Body = body,
                     Author = author,
@@ -74,7 +72,7 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
 
     /// <summary>How fast the crew puts on and rinses; null = nobody has timed it.</summary>
     public async Task<CrewSpeed?> SpeedAsync(CancellationToken stop = default) =>
-        await db.Shops.AsNoTracking().OrderBy(s => s.Name).Select(s => new { s.ApplyM2Min, s.RinseM2Min }).FirstOrDefaultAsync(stop)
+        await db.Shops.AsNoTracking().Select(s => new { s.ApplyM2Min, s.RinseM2Min }).FirstOrDefaultAsync(stop)
             is { ApplyM2Min: { } apply, RinseM2Min: { } rinse }
             ? new CrewSpeed(apply, rinse)
             : null;
@@ -82,14 +80,9 @@ public sealed class SiteStore(ToughStartContext db, ShelfStore shelf, TimeProvid
     /// <summary>Sets the crew's speed; null = back to what the catalogue takes.</summary>
     public async Task SpeedAsync(CrewSpeed? speed, CancellationToken stop = default)
     {
-        var shop = await shelf.ShopIdAsync(stop);
-        await db
-            .Shops.Where(s => s.Id == shop)
-            .ExecuteUpdateAsync(
-                s =>
-                    s.SetProperty(x => x.ApplyM2Min, speed == null ? null : speed.Value.Apply)
-                        .SetProperty(x => x.RinseM2Min, speed == null ? null : speed.Value.Rinse),
-                stop
-            );
+        var shop = await db.Shops.FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = "Shop" }).Entity;
+        (shop.ApplyM2Min, shop.RinseM2Min) = (speed?.Apply, speed?.Rinse);
+        await db.SaveChangesAsync(stop);
+        db.ChangeTracker.Clear();
     }
 }

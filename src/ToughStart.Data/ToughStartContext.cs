@@ -52,6 +52,13 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
+    /// <summary>Terms of the trade are kept as their words.</summary>
+    protected override void ConfigureConventions(ModelConfigurationBuilder configurationBuilder)
+    {
+        configurationBuilder.Properties<StrengthBasis>().HaveConversion<TermText<StrengthBasis>>();
+        configurationBuilder.Properties<AgentCarrier>().HaveConversion<TermText<AgentCarrier>>();
+    }
+
     protected override void OnModelCreating(ModelBuilder builder)
     {
         base.OnModelCreating(builder);
@@ -68,24 +75,19 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<IdentityRoleClaim<Guid>>().ToTable("role_claims");
         builder.Entity<Client>(e =>
         {
-            e.HasOne<Shop>().WithMany().HasForeignKey(c => c.ShopId);
             e.Property(c => c.Version).IsRowVersion();
         });
         builder.Entity<ClientVehicle>(e =>
         {
             e.ToTable("client_vehicles");
-            e.HasOne<Shop>().WithMany().HasForeignKey(v => v.ShopId);
             e.HasOne(v => v.Client).WithMany().HasForeignKey(v => v.ClientId);
-            e.HasIndex(v => new { v.ShopId, v.Plate });
+            e.HasIndex(v => v.Plate);
             e.Property(v => v.Version).IsRowVersion();
         });
         builder.Entity<Job>(e =>
         {
-            e.HasOne<Shop>().WithMany().HasForeignKey(j => j.ShopId);
             e.HasOne(j => j.Vehicle).WithMany().HasForeignKey(j => j.VehicleId);
-            e.HasIndex(j => new { j.ShopId, j.Number }).IsUnique();
-            e.HasIndex(j => j.Number);
-            e.HasIndex(j => new { j.ShopId, j.Day });
+            e.HasIndex(j => j.Number).IsUnique();
             e.HasIndex(j => j.Day);
             e.Property(j => j.Intake).HasColumnType("jsonb").HasDefaultValueSql("'{}'");
             e.Property(j => j.Version).IsRowVersion();
@@ -126,14 +128,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<Product>(e =>
         {
             e.ToTable("products", t => t.HasCheckConstraint("ck_products_stock", "stock_ml >= 0"));
-            e.HasOne<Shop>().WithMany().HasForeignKey(p => p.ShopId);
-            e.HasIndex(p => new { p.ShopId, p.Name }).IsUnique();
-            e.HasIndex(p => new
-            {
-                p.ShopId,
-                p.Agent,
-                p.Name,
-            });
+            e.HasIndex(p => p.Name).IsUnique();
+            e.HasIndex(p => new { p.Agent, p.Name });
             e.Property(p => p.Price).HasPrecision(12, 2);
             e.Property(p => p.PackMl).HasPrecision(14, 2);
             e.Property(p => p.StockMl).HasPrecision(14, 2);
@@ -167,14 +163,7 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<KitItem>(e =>
         {
             e.ToTable("kit");
-            e.HasOne<Shop>().WithMany().HasForeignKey(k => k.ShopId);
-            e.HasIndex(k => new
-                {
-                    k.ShopId,
-                    k.Kind,
-                    k.Name,
-                })
-                .IsUnique();
+            e.HasIndex(k => new { k.Kind, k.Name }).IsUnique();
             e.Property(k => k.Version).IsRowVersion();
         });
         builder.Entity<Calibration>(e =>
@@ -185,32 +174,28 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<HousePreset>(e =>
         {
             e.ToTable("house_presets");
-            e.HasOne<Shop>().WithMany().HasForeignKey(s => s.ShopId);
-            e.HasIndex(s => new { s.ShopId, s.Name }).IsUnique();
-            e.HasIndex(s => s.ShopId, "ix_house_presets_for_new_jobs").IsUnique().HasFilter("for_new_jobs");
+            e.HasIndex(s => s.Name).IsUnique();
+            e.HasIndex(s => s.ForNewJobs, "ix_house_presets_for_new_jobs").IsUnique().HasFilter("for_new_jobs");
             e.Property(s => s.Rules).HasColumnType("jsonb");
         });
         builder.Entity<SitePreset>(e =>
         {
             e.ToTable("sites");
-            e.HasOne<Shop>().WithMany().HasForeignKey(s => s.ShopId);
-            e.HasIndex(s => new { s.ShopId, s.Name }).IsUnique();
+            e.HasIndex(s => s.Name).IsUnique();
             e.Property(s => s.Body).HasColumnType("jsonb");
         });
         builder.Entity<FilmTrial>(e =>
         {
             e.ToTable("film_trials");
-            e.HasOne<Shop>().WithMany().HasForeignKey(f => f.ShopId);
             e.HasIndex(f => f.At);
         });
         builder.Entity<MixRecord>(e =>
         {
             e.ToTable("mixes");
-            e.HasOne<Shop>().WithMany().HasForeignKey(m => m.ShopId);
             e.HasOne(m => m.Product).WithMany().HasForeignKey(m => m.ProductId);
             e.HasOne(m => m.Bottle).WithMany().HasForeignKey(m => m.BottleId);
             e.HasOne<Job>().WithMany().HasForeignKey(m => m.JobId);
-            e.HasIndex(m => new { m.ShopId, m.Number }).IsUnique();
+            e.HasIndex(m => m.Number).IsUnique();
             e.HasIndex(m => new { m.BottleId, m.State });
             e.Property(m => m.ProductMl).HasPrecision(14, 2);
             e.Property(m => m.WaterMl).HasPrecision(14, 2);
@@ -244,3 +229,8 @@ public sealed class DesignTimeFactory : Microsoft.EntityFrameworkCore.Design.IDe
         return new ToughStartContext(options.Options);
     }
 }
+
+/// <summary>A term of the trade in a text column.</summary>
+internal sealed class TermText<T>()
+    : Microsoft.EntityFrameworkCore.Storage.ValueConversion.ValueConverter<T, string>(t => t.Word, w => Term<T>.Of(w))
+    where T : Term<T>;

@@ -17,6 +17,7 @@ builder.WebHost.ConfigureKestrel(k =>
 builder.Services.AddDbContext<ToughStartContext>(o => o.UseToughStart(connection ?? "Host=127.0.0.1;Database=toughstart"));
 builder.Services.AddDataProtection().SetApplicationName("tough-start").PersistKeysToDbContext<ToughStartContext>();
 builder.Services.AddSingleton(TimeProvider.System);
+builder.Services.AddSingleton(s => ShopClock.Of(s.GetRequiredService<TimeProvider>(), builder.Configuration[ShopClock.ZoneEntry]));
 builder.Services.AddScoped<JobStore>();
 builder.Services.AddScoped<RecordStore>();
 builder.Services.AddScoped<ShelfStore>();
@@ -84,15 +85,9 @@ if (args.Contains("--migrate-only") || args.Contains("--add-owner") || app.Envir
         return 0;
     }
 
-    var clock = app.Services.GetRequiredService<TimeProvider>();
-    var now = clock.GetLocalNow();
-    await DemoSeed.LoadAsync(
-        db,
-        app.Configuration["TOUGHSTART_DEMO"] ?? "demo",
-        DateOnly.FromDateTime(now.DateTime),
-        now.ToUniversalTime()
-    );
-    await DemoShelf.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", clock);
+    var clock = app.Services.GetRequiredService<ShopClock>();
+    await DemoSeed.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", clock.Today, clock.Now.ToDateTimeOffset());
+    await DemoShelf.LoadAsync(db, app.Configuration["TOUGHSTART_DEMO"] ?? "demo", app.Services.GetRequiredService<TimeProvider>(), clock);
     await ToughStart.Web.Photos.DemoPhotos.LoadAsync(
         scope.ServiceProvider.GetRequiredService<JobStore>(),
         scope.ServiceProvider.GetRequiredService<RecordStore>()

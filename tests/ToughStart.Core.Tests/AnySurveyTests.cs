@@ -48,7 +48,7 @@ public class AnySurveyTests
                 s =>
                 {
                     var vehicle = Forms.Build(s.Vehicle.Form, s.Vehicle.Size);
-                    foreach (var step in Planner.Plan(s).Steps.Where(x => x.Stage != "dry"))
+                    foreach (var step in Planner.Plan(s).Steps.Where(x => x.Stage != Stage.Dry))
                     {
                         var agent = Catalogue.Default.Agent(step.Agent);
                         foreach (var surface in step.Zones.SelectMany(z => SurfacesOf(s, vehicle, z)))
@@ -61,10 +61,10 @@ public class AnySurveyTests
 
                             if (NoAcid.Contains(surface))
                             {
-                                agent.Axis.ShouldNotBe("acid", $"{step.Treatment} on {surface}");
+                                agent.Axis.ShouldNotBe(Axis.Acid, $"{step.Treatment} on {surface}");
                             }
 
-                            if (!agent.IsWater && agent.Axis is not "solv" && PhAllowed.TryGetValue(surface, out var ph))
+                            if (!agent.IsWater && agent.Axis != Axis.Solvent && PhAllowed.TryGetValue(surface, out var ph))
                             {
                                 agent.PhLow.ShouldBeGreaterThanOrEqualTo(ph.Low, $"{agent.Id} on {surface}");
                                 agent.PhHigh.ShouldBeLessThanOrEqualTo(ph.High, $"{agent.Id} on {surface}");
@@ -82,14 +82,14 @@ public class AnySurveyTests
                 s =>
                 {
                     var vehicle = Forms.Build(s.Vehicle.Form, s.Vehicle.Size);
-                    foreach (var step in Planner.Plan(s).Steps.Where(x => x.Stage != "dry"))
+                    foreach (var step in Planner.Plan(s).Steps.Where(x => x.Stage != Stage.Dry))
                     {
                         if (!Catalogue.Default.Agent(step.Agent).IsWater)
                         {
                             step.Zones.ShouldNotContain(z => z.EndsWith("-disc", StringComparison.Ordinal));
                         }
 
-                        if (step.Stage == "clay")
+                        if (step.Stage == Stage.Clay)
                         {
                             step.Zones.SelectMany(z => SurfacesOf(s, vehicle, z)).ShouldNotContain("textured-plastic");
                         }
@@ -176,7 +176,9 @@ public class AnySurveyTests
                 s =>
                     Planner
                         .Plan(s with { House = new Dictionary<string, string> { ["strongChemistry"] = "neutral-only" } })
-                        .Steps.All(x => Catalogue.Default.Agent(x.Agent).Axis is not ("mild" or "alk" or "acid")),
+                        .Steps.All(x =>
+                            Catalogue.Default.Agent(x.Agent).Axis is var a && a != Axis.Mild && a != Axis.Alkali && a != Axis.Acid
+                        ),
                 iter: 25
             );
 
@@ -199,12 +201,12 @@ public class AnySurveyTests
                     };
                     var plan = Planner.Plan(s);
                     var states = plan.Traces.ToDictionary(t => t.Zone, t => t.Start);
-                    foreach (var step in plan.Steps.Where(x => x.Stage != "dry"))
+                    foreach (var step in plan.Steps.Where(x => x.Stage != Stage.Dry))
                     {
                         foreach (var zone in step.Zones)
                         {
                             var before = states[zone];
-                            if (step.Stage == "contact-wash")
+                            if (step.Stage == Stage.ContactWash)
                             {
                                 weights
                                     .Sum(w => w.Value * (before.GetValueOrDefault(w.Key) is var l && l < 0.0045 ? 0 : l))

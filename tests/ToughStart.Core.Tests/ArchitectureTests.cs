@@ -29,8 +29,8 @@ public class ArchitectureTests
         Core.GetReferencedAssemblies()
             .Select(a => a.Name!)
             .ShouldAllBe(
-                n => n.StartsWith("System", StringComparison.Ordinal) || n == "netstandard" || n == "MathNet.Numerics",
-                "numbers only"
+                n => n.StartsWith("System", StringComparison.Ordinal) || n == "netstandard" || n == "MathNet.Numerics" || n == "NodaTime",
+                "numbers and the calendar only"
             );
     }
 
@@ -40,7 +40,13 @@ public class ArchitectureTests
         var result = Types
             .InAssembly(Core)
             .ShouldNot()
-            .HaveDependencyOnAny("System.Random", "System.TimeProvider", "System.Diagnostics.Stopwatch")
+            .HaveDependencyOnAny(
+                "System.Random",
+                "System.TimeProvider",
+                "System.Diagnostics.Stopwatch",
+                "NodaTime.IClock",
+                "NodaTime.SystemClock"
+            )
             .GetResult();
         result.IsSuccessful.ShouldBeTrue(string.Join(", ", result.FailingTypeNames ?? []));
         var source = Directory

@@ -29,8 +29,8 @@ public class BuyingTests
         {
             // The same job with that one bottle more, planned here again.
             var with = Planner.Plan(survey with { Shelf = [.. survey.Shelf, new ShelfBottle(line.Agent, true, null, false)] });
-            line.NeedMl.ShouldBe(with.Totals.ProductMl[line.Agent], 1e-9);
-            line.Minutes.ShouldBe(without.Totals.LabourMinutes.Expected - with.Totals.LabourMinutes.Expected, 1e-9);
+            line.NeedMl.Value.ShouldBe(with.Totals.ProductMl[line.Agent], 1e-9);
+            line.Minutes.Value.ShouldBe(without.Totals.LabourMinutes.Expected - with.Totals.LabourMinutes.Expected, 1e-9);
             line.HaveMl.ShouldBeNull();
             (line.Instead.Count + line.Stays.Count).ShouldBeGreaterThan(0, line.Words);
         }
@@ -60,7 +60,7 @@ public class BuyingTests
         // How near it is: by the Lagrangian of the limited job, never dearer than what it could save, never below the job that may buy.
         var (limited, buying) = (Planner.Prove(survey with { StockOnly = true }), Planner.Prove(survey));
         limited.AtLeast.ShouldBeGreaterThanOrEqualTo(buying.AtLeast - 1e-6);
-        limited.Minutes.ShouldBeGreaterThanOrEqualTo(buying.Minutes - 1e-6, "a limit makes nothing cheaper");
+        limited.Minutes.Value.ShouldBeGreaterThanOrEqualTo(buying.Minutes - 1e-6, "a limit makes nothing cheaper");
         limited.AtLeast.ShouldBeLessThanOrEqualTo(limited.Minutes + 1e-9);
         limited.Gap.ShouldBeInRange(0, 0.16);
         Buying
@@ -79,7 +79,7 @@ public class BuyingTests
         lines.Select(l => l.Agent).ShouldBe(most, ignoreOrder: true);
         foreach (var line in lines)
         {
-            line.HaveMl.ShouldBe(Limits.StockOf(survey, line.Agent));
+            line.HaveMl!.Value.Value.ShouldBe(Limits.StockOf(survey, line.Agent)!.Value.Value);
             line.Money.ShouldBe((line.NeedMl - line.HaveMl!.Value) / 1000 * Catalogue.Default.Agent(line.Agent).Price, 1e-6);
         }
     }
@@ -117,7 +117,7 @@ public class BuyingTests
             }
         }
 
-        proofs[^1].Minutes.ShouldBe(Planner.Prove(job with { Shelf = Shelf() }).Minutes, 1e-6, "enough is as good as any");
+        proofs[^1].Minutes.Value.ShouldBe(Planner.Prove(job with { Shelf = Shelf() }).Minutes, 1e-6, "enough is as good as any");
         proofs[0].Minutes.ShouldBeGreaterThan(proofs[^1].Minutes);
     }
 
@@ -207,14 +207,14 @@ public class BuyingTests
                     House = new Dictionary<string, string> { ["clayLubricant"] = school },
                 }
             );
-        string Tool(Plan plan) => plan.Steps.First(s => s.Stage == "clay").Tool;
+        string Tool(Plan plan) => plan.Steps.First(s => s.Stage == Stage.Clay).Tool;
         Tool(With([])).ShouldContain("rinseless 1:16");
         Tool(With([], "shampoo")).ShouldContain("shampoo 1:10");
         Tool(With(["rinseless"])).ShouldContain("clay lubricant");
         Tool(With(["rinseless", "lubricant"])).ShouldContain("shampoo 1:10");
         Tool(With(["iron-remover"], "iron-remover")).ShouldContain("clay lubricant");
         var none = With(["rinseless", "lubricant", "neutral-shampoo"]);
-        none.Steps.ShouldNotContain(s => s.Stage == "clay");
+        none.Steps.ShouldNotContain(s => s.Stage == Stage.Clay);
         none.Refused.ShouldContain(r => r.Reason.Contains("no clay lubricant", StringComparison.Ordinal));
         Buying
             .Of(Repository.Saloon(Rough) with { Shelf = Shelf("rinseless", "lubricant", "neutral-shampoo") }, none)

@@ -36,24 +36,25 @@ public class CalibrationTests
     [InlineData("alkaline-foam", 3, 5)]
     [InlineData("iron-foam", 10, 12)]
     [InlineData("wheel-neutral", 2, 5)]
-    public void Dwells_are_those_of_the_trade(string agent, double least, double most) => C.Agent(agent).Dwell.ShouldBeInRange(least, most);
+    public void Dwells_are_those_of_the_trade(string agent, double least, double most) =>
+        C.Agent(agent).Dwell.Value.ShouldBeInRange(least, most);
 
     [Fact]
     public void Rounds_stop_where_the_trade_stops()
     {
-        foreach (var (slot, most) in new[] { ("iron", 4), ("strip", 3) })
+        foreach (var (slot, most) in new[] { (Place.Iron, 4), (Place.Strip, 3) })
         {
             C.Treatments.Where(t => t.In(slot)).ShouldAllBe(t => t.MaxRounds <= most);
         }
 
-        C.Treatments.Where(t => t.Families is ["tyre"]).ShouldAllBe(t => t.MaxRounds <= 4);
+        C.Treatments.Where(t => t.Families is [var only] && only == Family.Tyre).ShouldAllBe(t => t.MaxRounds <= 4);
     }
 
     /// <summary>Two or three rounds of degreaser and brush make a browned tyre's foam white; heavy iron on wheels takes up to four, light iron on paint one or two.</summary>
     [Fact]
     public void Rounds_of_a_plan_are_those_that_are_usual()
     {
-        int Rounds(string zone, string kind, int grade, string stage) =>
+        int Rounds(string zone, string kind, int grade, Stage stage) =>
             Planner
                 .Plan(
                     Repository.Saloon(
@@ -62,8 +63,8 @@ public class CalibrationTests
                 )
                 .Steps.Where(s => s.Stage == stage && s.Zones.Contains(zone))
                 .Sum(s => s.Rounds);
-        Rounds("left-front-tyre", "tyre-bloom", 3, "tyres").ShouldBeInRange(2, 3);
-        Rounds("left-rear-door", "iron", 1, "iron").ShouldBeInRange(1, 2);
-        Rounds("left-front-wheel-face", "iron", 3, "iron").ShouldBeInRange(2, 4);
+        Rounds("left-front-tyre", "tyre-bloom", 3, Stage.Tyres).ShouldBeInRange(2, 3);
+        Rounds("left-rear-door", "iron", 1, Stage.Iron).ShouldBeInRange(1, 2);
+        Rounds("left-front-wheel-face", "iron", 3, Stage.Iron).ShouldBeInRange(2, 4);
     }
 }

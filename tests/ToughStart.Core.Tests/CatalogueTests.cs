@@ -42,11 +42,11 @@ public class CatalogueTests
     [Fact]
     public void A_touch_is_always_needed_touchless_floors_lie_above_the_targets_of_a_correction()
     {
-        foreach (var t in C.Treatments.Where(t => t.Contact == Contact.None && t.SuitsFamily("body")))
+        foreach (var t in C.Treatments.Where(t => t.Contact == Contact.None && t.SuitsFamily(Family.Body)))
         {
             foreach (var film in t.Removes.Where(r => r.Kind == C.Contaminant("road-film").Index))
             {
-                film.Floor.ShouldBeGreaterThan(C.Targets.Target("correct", film.Kind, "body")!.Value, t.Id);
+                film.Floor.ShouldBeGreaterThan(C.Targets.Target(Goal.Correct, film.Kind, Family.Body)!.Value, t.Id);
             }
         }
     }
@@ -97,7 +97,7 @@ public class CatalogueTests
         // Whatever the job is washed with, there is exactly one plain wash for it.
         foreach (var (medium, _) in HouseRules.All.Single(r => r.Id == "washMedia").Choices)
         {
-            C.Treatments.Count(t => t.In("wash") && t.Schools is [{ Rule: School.Medium } only] && only.Values.Contains(medium))
+            C.Treatments.Count(t => t.In(Place.Wash) && t.Schools is [{ Rule: School.Medium } only] && only.Values.Contains(medium))
                 .ShouldBe(1, medium);
         }
     }
@@ -117,7 +117,7 @@ public class CatalogueTests
         }
     }
 
-    private static double FloorBefore(Treatment t, int kind, string family)
+    private static double FloorBefore(Treatment t, int kind, Family family)
     {
         if (kind == Kinds.Residue || !C.Contaminants[kind].CanSitOn(family))
         {
@@ -135,7 +135,7 @@ public class CatalogueTests
     }
 
     /// <summary>Some surface of the family bears the tool and the axis.</summary>
-    private static bool Possible(Treatment t, string family) =>
+    private static bool Possible(Treatment t, Family family) =>
         C
             .Surfaces.Where(s => s.Family == family)
             .Any(s =>

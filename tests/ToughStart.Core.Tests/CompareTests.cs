@@ -19,11 +19,14 @@ public class CompareTests
         var survey = Repository.Demo(demo);
         var plan = Planner.Plan(survey);
         PlanCompare.Of(plan, plan).Same.ShouldBeTrue();
-        var other = Planner.Plan(survey with { Goal = survey.Goal == "correct" ? "wash" : "correct" });
+        var other = Planner.Plan(survey with { Goal = survey.Goal == Goal.Correct ? Goal.Wash : Goal.Correct });
         var (there, back) = (PlanCompare.Of(plan, other), PlanCompare.Of(other, plan));
         there.Same.ShouldBeFalse();
         there.Totals.Select(t => t.By).ShouldBe(back.Totals.Select(t => -t.By));
-        there.Work.Select(w => (w.Stage, w.First, w.Second)).Order().ShouldBe(back.Work.Select(w => (w.Stage, w.Second, w.First)).Order());
+        there
+            .Work.Select(w => (w.Stage.Word, w.First, w.Second))
+            .Order()
+            .ShouldBe(back.Work.Select(w => (w.Stage.Word, w.Second, w.First)).Order());
         there.Lines.Count(l => l.InSecond).ShouldBe(back.Lines.Count(l => !l.InSecond));
         // Everything that differs is named: what is common to both is left out.
         foreach (var w in there.Work)
@@ -86,7 +89,7 @@ public class CompareTests
         }
 
         var again = Planner.Plan(survey with { Lean = front[^1].Lean });
-        (again.Totals.Harm, again.Totals.LabourMinutes.Expected).ShouldBe((front[^1].Harm, front[^1].Minutes));
+        (again.Totals.Harm, again.Totals.LabourMinutes.Expected).ShouldBe((front[^1].Harm, front[^1].Minutes.Value));
         using var stopped = new CancellationTokenSource();
         stopped.Cancel();
         Should.Throw<OperationCanceledException>(() => ParetoFront.Of(survey, 7, null, stopped.Token));
@@ -146,7 +149,7 @@ public class CompareTests
             {
                 survey with
                 {
-                    Goal = "correct",
+                    Goal = Goal.Correct,
                 },
                 survey with
                 {
@@ -154,7 +157,7 @@ public class CompareTests
                 },
                 survey with
                 {
-                    Declines = [new Decline(null, "iron", []), new Decline(null, "tar", [])],
+                    Declines = [new Decline(null, Stage.Iron, []), new Decline(null, Stage.Tar, [])],
                 },
             }
         )
@@ -171,8 +174,9 @@ public class CompareTests
     [Theory]
     [InlineData("barn-saloon", "correct")]
     [InlineData("trail-motorcycle", "protect")]
-    public void Flips_of_a_job_kept_to_its_shelf_start_from_the_plan_that_is_kept_to_it(string demo, string goal)
+    public void Flips_of_a_job_kept_to_its_shelf_start_from_the_plan_that_is_kept_to_it(string demo, string word)
     {
+        var goal = Goal.Of(word);
         var all = Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new ShelfBottle(a.Id, true, null, false)).ToArray();
         var free = Planner.Plan(Repository.Demo(demo) with { Goal = goal, Shelf = all });
         var most = free.Totals.ProductMl.MaxBy(p => p.Value).Key;
@@ -212,12 +216,12 @@ public class CompareTests
         Read($$"""{ "survey": {{survey}}, "lean": { "harm": 900 } }""").Problems[0].Field.ShouldBe("lean.harm");
         Read($$"""{ "survey": {{survey}} }""").Problems[0].Message.ShouldContain("what is changed");
         var refused = Read($$"""{ "survey": {{survey}}, "stockOnly": true, "declines": [{ "stage": "iron" }] }""").Value!;
-        (refused.B.StockOnly, refused.A.StockOnly, refused.B.Declines.Single().Stage).ShouldBe((true, false, "iron"));
-        Planner.Plan(refused.B).Steps.ShouldNotContain(s => s.Stage == "iron");
+        (refused.B.StockOnly, refused.A.StockOnly, refused.B.Declines.Single().Stage).ShouldBe((true, false, Stage.Iron));
+        Planner.Plan(refused.B).Steps.ShouldNotContain(s => s.Stage == Stage.Iron);
         var already = Encoding.UTF8.GetString(SurveyFormat.Write(refused.B));
         Read($$"""{ "survey": {{already}}, "declines": [{ "stage": "clay" }] }""")
             .Value!.B.Declines.Select(d => d.Stage)
-            .ShouldBe(["clay", "iron"], "on top of those it has");
+            .ShouldBe([Stage.Clay, Stage.Iron], "on top of those it has");
         Read($$"""{ "survey": {{survey}}, "declines": [{ "stage": "polishing" }] }""").Problems[0].Field.ShouldBe("declines[0].stage");
         Read($$"""{ "survey": {{survey}}, "declines": "iron" }""").Ok.ShouldBeFalse();
         Read($$"""{ "survey": {{survey}}, "stockOnly": "yes" }""").Problems[0].Field.ShouldBe("stockOnly");
@@ -250,7 +254,7 @@ public class AdviceTests
                 t.Without.ShouldBeOneOf("do it everywhere", "leave it");
                 t.SavesHarm.ShouldBeGreaterThanOrEqualTo(0);
                 // Nobody saves more than the whole work.
-                t.SavesMinutes.ShouldBeLessThan(t.AddsMinutes + 1e-9);
+                t.SavesMinutes.Value.ShouldBeLessThan(t.AddsMinutes + 1e-9);
                 if (t.Without == "do it everywhere")
                 {
                     // Its worth is the minutes, the harm and the product it saves, product at the price of a minute.
@@ -286,7 +290,7 @@ public class AdviceTests
                         "correct"
                     )
                 )
-                .Steps.Where(s => s.Stage == "iron")
+                .Steps.Where(s => s.Stage == Stage.Iron)
                 .Select(s => s.RoundsBetween)
                 .Aggregate((a, b) => (Math.Min(a.Low, b.Low), Math.Max(a.High, b.High)));
         var (measured, seen, suspected) = (Iron("measured"), Iron("seen"), Iron("suspected"));
@@ -364,7 +368,7 @@ public class AdviceTests
         advice.Protection.ShouldContain(p => p.Contains("gone. Protect", StringComparison.Ordinal));
         advice.Urgent.ShouldContain(u => u.Contains("hours to days", StringComparison.Ordinal));
         Intervals
-            .Of(survey with { Goal = "protect" }, Planner.Plan(survey), Day)
+            .Of(survey with { Goal = Goal.Protect }, Planner.Plan(survey), Day)
             .Protection.ShouldContain("Durable wax put on now: renew by June 2027.");
     }
 }

@@ -175,7 +175,7 @@ public class CompatibilityTests
         ShelfBottle[] shelf =
         [
             .. C
-                .Agents.Where(a => !a.IsWater && a.Axis != "acid")
+                .Agents.Where(a => !a.IsWater && a.Axis != Axis.Acid)
                 .Select(a => new ShelfBottle(a.Id, true, null, false) { Name = "house " + a.Id }),
         ];
         var plan = Planner.Plan(survey with { Shelf = shelf });
@@ -225,7 +225,7 @@ public class CompatibilityTests
                     High = ProductFraction.Of(0.1),
                     Dwell = 2,
                     MaxDwell = 4,
-                    Carrier = "gel",
+                    Carrier = AgentCarrier.Gel,
                     PricePerLitre = 9,
                     StockMl = 750,
                     Efficacy = 1.2,
@@ -269,7 +269,7 @@ public class CompatibilityTests
     {
         var survey = Repository.Demo("touring-saloon");
         var plan = Planner.Plan(survey);
-        var foam = plan.Steps.First(s => s.Mix is { Basis: "bottle" });
+        var foam = plan.Steps.First(s => s.Mix?.Basis == StrengthBasis.Bottle);
         foam.Mix!.Calibrated.ShouldBeFalse();
         var kit = new KitInUse(new LanceDraw(0.05, 0.046, 0.054, 2), []);
         var calibrated = Planner.Plan(survey with { Kit = kit });
@@ -278,7 +278,7 @@ public class CompatibilityTests
         same.Mix.Calibrated.ShouldBeTrue();
         calibrated.Warnings.ShouldNotContain(w => w.StartsWith("Lance not calibrated", StringComparison.Ordinal));
 
-        var spray = plan.Steps.First(s => s.Mix is { Basis: "panel" } && s.Strength.Value < 1);
+        var spray = plan.Steps.First(s => s.Mix?.Basis == StrengthBasis.Panel && s.Strength.Value < 1);
         var rest = new Leftover(spray.Agent, spray.Strength, 150, "grey trigger");
         var reuse = Planner.Plan(survey with { Kit = new KitInUse(null, [rest]) });
         reuse.Steps.First(s => s.Agent == spray.Agent && s.Strength == spray.Strength).Mix!.Leftover.ShouldBe(rest);
@@ -306,7 +306,7 @@ public class CompatibilityTests
         var agent = solutions.MaxBy(s => s.ProductMl)!;
         var shelf = new[] { new ShelfBottle(agent.Agent, true, null, false) { StockMl = agent.ProductMl / 2 } };
         var line = JobVolumes.Shopping(plan with { Steps = agent.Steps }, shelf).Single();
-        line.ShortMl.ShouldBe(agent.ProductMl / 2, 1e-6);
+        line.ShortMl.Value.ShouldBe(agent.ProductMl / 2, 1e-6);
     }
 
     [Fact]

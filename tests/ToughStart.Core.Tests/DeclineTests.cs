@@ -14,7 +14,7 @@ public class DeclineTests
     public void Every_step_of_the_plan_can_be_refused_and_then_is_not_planned()
     {
         var plan = Planner.Plan(Survey);
-        foreach (var treatment in plan.Steps.Where(s => s.Stage != "dry").Select(s => s.Treatment).Distinct())
+        foreach (var treatment in plan.Steps.Where(s => s.Stage != Stage.Dry).Select(s => s.Treatment).Distinct())
         {
             var without = Planner.Plan(Survey with { Declines = [new(treatment, null, [])] });
             without.Steps.ShouldNotContain(s => s.Treatment == treatment);
@@ -25,9 +25,9 @@ public class DeclineTests
     [Fact]
     public void A_refused_stage_has_no_step_and_what_then_stays_is_said()
     {
-        var iron = Planner.Plan(Survey).Steps.First(s => s.Stage == "iron");
-        var without = Planner.Plan(Survey with { Declines = [new(null, "iron", [])] });
-        without.Steps.ShouldNotContain(s => s.Stage == "iron");
+        var iron = Planner.Plan(Survey).Steps.First(s => s.Stage == Stage.Iron);
+        var without = Planner.Plan(Survey with { Declines = [new(null, Stage.Iron, [])] });
+        without.Steps.ShouldNotContain(s => s.Stage == Stage.Iron);
         without.Refused.ShouldContain(r =>
             r.Treatment == iron.Treatment && r.Reason.Contains("refused for this job", StringComparison.Ordinal)
         );
@@ -39,10 +39,10 @@ public class DeclineTests
     [Fact]
     public void On_some_zones_only_the_rest_is_planned_as_before()
     {
-        var clay = Planner.Plan(Survey).Steps.First(s => s.Stage == "iron");
+        var clay = Planner.Plan(Survey).Steps.First(s => s.Stage == Stage.Iron);
         var where = clay.Zones.Take(1).ToArray();
-        var without = Planner.Plan(Survey with { Declines = [new(null, "iron", where)] });
-        var zones = without.Steps.Where(s => s.Stage == "iron").SelectMany(s => s.Zones).ToArray();
+        var without = Planner.Plan(Survey with { Declines = [new(null, Stage.Iron, where)] });
+        var zones = without.Steps.Where(s => s.Stage == Stage.Iron).SelectMany(s => s.Zones).ToArray();
         zones.ShouldNotContain(where[0]);
         zones.ShouldNotBeEmpty();
     }
@@ -50,11 +50,11 @@ public class DeclineTests
     [Fact]
     public void Every_refusal_is_kept_through_the_document_and_a_wrong_one_is_named()
     {
-        var survey = Survey with { Declines = [new(null, "clay", ["bonnet"]), new("iron-spray", null, [])] };
+        var survey = Survey with { Declines = [new(null, Stage.Clay, ["bonnet"]), new("iron-spray", null, [])] };
         var again = SurveyFormat.Read(SurveyFormat.Write(survey)).Value!;
         again
             .Declines.Select(d => (d.Treatment, d.Stage, string.Join(' ', d.Zones)))
-            .ShouldBe([("iron-spray", null, ""), (null, "clay", "bonnet")], ignoreOrder: true);
+            .ShouldBe([("iron-spray", null, ""), (null, Stage.Clay, "bonnet")], ignoreOrder: true);
         SurveyFormat.Hash(again).ShouldNotBe(SurveyFormat.Hash(Survey));
         var wrong = JsonNode.Parse(SurveyFormat.Write(Survey))!.AsObject();
         wrong["declines"] = JsonNode.Parse(
@@ -67,9 +67,9 @@ public class DeclineTests
     [Fact]
     public void Every_stage_that_steps_have_can_be_refused()
     {
-        var stages = Catalogue.Default.Slots.Select(s => s.Stage).Concat(["wheels", "tyres", "arches"]).Distinct();
-        Decline.Stages.ShouldBe(stages, ignoreOrder: true);
-        foreach (var stage in Decline.Stages)
+        var stages = Catalogue.Default.Slots.Select(s => s.Stage).Concat([Stage.Wheels, Stage.Tyres, Stage.Arches]).Distinct();
+        Stage.Refusable.ShouldBe(stages, ignoreOrder: true);
+        foreach (var stage in Stage.Refusable)
         {
             Planner.Plan(Survey with { Declines = [new(null, stage, [])] }).Steps.ShouldNotContain(s => s.Stage == stage);
         }

@@ -52,13 +52,13 @@ public class ExplainTests
     public void Another_goal_or_a_refusal_is_explained_too(string demo)
     {
         var survey = Repository.Demo(demo);
-        foreach (var goal in TargetTable.Goals)
+        foreach (var goal in Goal.All)
         {
             Check(survey with { Goal = goal });
         }
 
         var plan = Planner.Plan(survey);
-        foreach (var stage in plan.Steps.Select(s => s.Stage).Distinct().Where(Decline.Stages.Contains))
+        foreach (var stage in plan.Steps.Select(s => s.Stage).Distinct().Where(Stage.Refusable.Contains))
         {
             var without = survey with { Declines = [new Decline(null, stage, [])] };
             Check(without);
@@ -77,7 +77,7 @@ public class ExplainTests
             s.Zones.ShouldNotBeEmpty(s.Key);
             s.RoundsBetween.Low.ShouldBeLessThanOrEqualTo(s.Rounds, s.Key);
             s.RoundsBetween.High.ShouldBeGreaterThanOrEqualTo(s.Rounds, s.Key);
-            if (s.Stage == "dry")
+            if (s.Stage == Stage.Dry)
             {
                 continue;
             }
@@ -86,7 +86,7 @@ public class ExplainTests
             s.Answers.ShouldAllBe(a => a.After <= a.Before + 1e-9, s.Key);
             s.Rounds.ShouldBeLessThanOrEqualTo(s.Until?.MaxRounds ?? c.Treatment(s.Treatment).MaxRounds, s.Key);
             var agent = c.Agent(s.Agent);
-            if (!agent.IsWater && agent.Axis is not "none")
+            if (!agent.IsWater && agent.Axis != Axis.None)
             {
                 s.Kit.Any(k => k.Contains("glove", StringComparison.Ordinal)).ShouldBeTrue($"{s.Key} with {agent.Id} asks for gloves");
                 s.Cautions.ShouldNotBeEmpty(s.Key);
@@ -94,7 +94,7 @@ public class ExplainTests
 
             if (s.DwellMinutes > 0)
             {
-                s.DwellMinutes.ShouldBeLessThanOrEqualTo(s.MaxDwellMinutes + 1e-9, s.Key);
+                s.DwellMinutes.Value.ShouldBeLessThanOrEqualTo(s.MaxDwellMinutes + 1e-9, s.Key);
             }
 
             // One caution does not say again what another says.
@@ -107,8 +107,8 @@ public class ExplainTests
 
         foreach (var skipped in plan.Skipped)
         {
-            skipped.Reason.Length.ShouldBeGreaterThan(8, skipped.Stage);
-            skipped.Zones.ShouldNotBeEmpty(skipped.Stage);
+            skipped.Reason.Length.ShouldBeGreaterThan(8, skipped.Stage.Word);
+            skipped.Zones.ShouldNotBeEmpty(skipped.Stage.Word);
         }
 
         said.AddRange(
@@ -132,12 +132,12 @@ public class ExplainTests
         // The plan as text names every step once, in order.
         var text = PlanText.Of(plan);
         var at = 0;
-        foreach (var s in plan.Steps.Where(s => s.Stage != "dry").DistinctBy(s => s.Name))
+        foreach (var s in plan.Steps.Where(s => s.Stage != Stage.Dry).DistinctBy(s => s.Name))
         {
             text.IndexOf(s.Name, StringComparison.OrdinalIgnoreCase).ShouldBeGreaterThanOrEqualTo(0, s.Name);
             at++;
         }
 
-        at.ShouldBe(plan.Steps.Where(s => s.Stage != "dry").Select(s => s.Name).Distinct().Count());
+        at.ShouldBe(plan.Steps.Where(s => s.Stage != Stage.Dry).Select(s => s.Name).Distinct().Count());
     }
 }

@@ -248,7 +248,7 @@ public class FormatTests
         json.Remove("traces");
         Checked<Plan> Read() => PlanFormat.Read(Encoding.UTF8.GetBytes(json.ToJsonString()));
         Read().Problems.ShouldBeEmpty();
-        Read().Value!.Steps.ShouldAllBe(s => s.Stage == "dry" || Catalogue.Default.Slots.Any(x => x.Id == s.Slot));
+        Read().Value!.Steps.ShouldAllBe(s => s.Stage == Stage.Dry || Catalogue.Default.Slots.Any(x => x.Id == s.Slot));
         json["steps"]![0]!["rounds"] = 9;
         json["colour"] = "red";
         json["steps"]![1]!.AsObject().Remove("key");
@@ -418,7 +418,7 @@ public class FormatTests
                         null,
                         new VehicleInput(id, Forms.DefaultSize(id), "#a0b0c0", "soft", "hybrid"),
                         history,
-                        TargetTable.Goals[g],
+                        Goal.All[g],
                         site,
                         new Dictionary<string, string> { ["wheels"] = "during-foam" },
                         null,

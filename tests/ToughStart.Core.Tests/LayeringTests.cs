@@ -26,7 +26,7 @@ public class LayeringTests
     [MemberData(nameof(Demos))]
     public void A_spray_left_wet_is_followed_at_once_by_its_foam_on_the_same_zones(string demo)
     {
-        foreach (var goal in TargetTable.Goals)
+        foreach (var goal in Goal.All)
         {
             var plan = Planner.Plan(Repository.Demo(demo) with { Goal = goal });
             foreach (var zone in plan.Traces.Select(t => t.Zone))
@@ -37,7 +37,7 @@ public class LayeringTests
                     if (steps[i].Under)
                     {
                         var foam = steps[i + 1];
-                        (foam.Slot, foam.Over).ShouldBe(("foam", steps[i].Agent));
+                        (foam.Slot, foam.Over).ShouldBe((Place.Foam, steps[i].Agent));
                         (steps[i].Rounds, foam.Rounds, steps[i].DwellMinutes).ShouldBe((1, 1, 0));
                         steps[i].WaterLitres.ShouldBe(0, "nothing is rinsed between");
                         foam.DwellMinutes.ShouldBeLessThanOrEqualTo(

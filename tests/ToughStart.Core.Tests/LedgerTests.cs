@@ -145,20 +145,22 @@ public class LedgerTests
             {
                 for (var j = i + 1; j < steps.Length && agents[i].Id is "iron-remover" or "iron-foam"; j++)
                 {
-                    if (agents[j].Axis == "acid")
+                    if (agents[j].Axis == Axis.Acid)
                     {
                         steps[(i + 1)..j]
-                            .Any(s => s.WaterLitres > 0 && s.Stage is "re-wash" or "rinse" or "flush" or "contact-wash")
+                            .Any(s =>
+                                s.WaterLitres > 0 && (s.Stage == Stage.ReWash || s.Stage == Stage.Rinse || s.Stage == Stage.ContactWash)
+                            )
                             .ShouldBeTrue($"{trace.Zone}: {steps[i].Name}, then {steps[j].Name}");
                     }
                 }
             }
 
-            var strip = Array.FindLastIndex(steps, s => s.Stage == "strip");
+            var strip = Array.FindLastIndex(steps, s => s.Stage == Stage.Strip);
             steps
                 .Skip(strip + 1)
                 .Where(_ => strip >= 0)
-                .ShouldNotContain(s => s.Agent == "waterless" || s.Stage == "clay", $"{trace.Zone}: fillers or clay after the strip");
+                .ShouldNotContain(s => s.Agent == "waterless" || s.Stage == Stage.Clay, $"{trace.Zone}: fillers or clay after the strip");
         }
     }
 
@@ -228,9 +230,11 @@ public class LedgerTests
                         : (1 - Math.Exp(-2 * step.DwellMinutes / t.Agent.Dwell)) / (1 - Math.Exp(-2.0));
                 var name = c.Contaminants[kind].Id;
                 var age =
-                    Aging.Contains(name) || (name == "iron" && family == "wheel") ? survey.ZoneOf(trace.Zone)?.FindingOf(name)?.Age : null;
+                    Aging.Contains(name) || (name == "iron" && family == Family.Wheel)
+                        ? survey.ZoneOf(trace.Zone)?.FindingOf(name)?.Age
+                        : null;
                 var unrinsed =
-                    t.In("foam") && survey.Rule("rinseFoamBeforeContact") == "false" && c.Contaminants[kind].Layer == 1
+                    t.In(Place.Foam) && survey.Rule("rinseFoamBeforeContact") == "false" && c.Contaminants[kind].Layer == 1
                         ? c["foam-unrinsed"]
                         : 1;
                 return unrinsed

@@ -17,8 +17,8 @@ public class MediaTests
         var c = Catalogue.Default;
         foreach (var t in c.Treatments.Where(t => t.Contact != Contact.None))
         {
-            var wheels = t.Families.Count == 0 || t.Families.Any(f => f is "wheel" or "tyre" or "arch");
-            var body = t.Families.Count == 0 || t.Families.Any(f => f is not ("wheel" or "tyre" or "arch"));
+            var wheels = t.Families.Count == 0 || t.Families.Any(f => f == Family.Wheel || f == Family.Tyre || f == Family.Arch);
+            var body = t.Families.Count == 0 || t.Families.Any(f => f != Family.Wheel && f != Family.Tyre && f != Family.Arch);
             (!wheels || Medium.For(t.Id, Block.Wheels, c) is not null || Medium.For(t.Id, Block.Body, c) is not null).ShouldBeTrue(t.Id);
             (!body || Medium.For(t.Id, Block.Body, c) is not null).ShouldBeTrue(t.Id);
         }
@@ -37,7 +37,9 @@ public class MediaTests
         var survey = Repository.Demo(demo);
         var plan = Planner.Plan(survey);
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        foreach (var step in plan.Steps.Where(s => s.Stage != "dry" && Catalogue.Default.Treatment(s.Treatment).Contact != Contact.None))
+        foreach (
+            var step in plan.Steps.Where(s => s.Stage != Stage.Dry && Catalogue.Default.Treatment(s.Treatment).Contact != Contact.None)
+        )
         {
             var line = plan.Media.SingleOrDefault(m => m.Steps.Contains(step.Key));
             line.ShouldNotBeNull(step.Key);
@@ -52,7 +54,7 @@ public class MediaTests
             (line.Pieces * each).ShouldBeInRange(area, area + each + 1e-6 + (line.Pieces == 1 ? each : 0));
         }
 
-        plan.Steps.Where(s => s.Block == Block.Wheels && s.Stage == "re-wash")
+        plan.Steps.Where(s => s.Block == Block.Wheels && s.Stage == Stage.ReWash)
             .ShouldAllBe(s => s.Tool.Contains("wheel mitt", StringComparison.Ordinal));
     }
 
@@ -83,11 +85,11 @@ public class MediaTests
                 House = new Dictionary<string, string>(survey.House) { ["rinseFoamBeforeContact"] = "false" },
             }
         );
-        through.Steps.Where(s => s.Stage == "foam").ShouldAllBe(s => s.WaterLitres == 0);
-        rinsed.Steps.Where(s => s.Stage == "foam").ShouldAllBe(s => s.WaterLitres > 0);
+        through.Steps.Where(s => s.Stage == Stage.Foam).ShouldAllBe(s => s.WaterLitres == 0);
+        rinsed.Steps.Where(s => s.Stage == Stage.Foam).ShouldAllBe(s => s.WaterLitres > 0);
         double Gain(Plan p) =>
             p
-                .Steps.Where(s => s.Stage == "foam")
+                .Steps.Where(s => s.Stage == Stage.Foam)
                 .SelectMany(s =>
                     s.Answers.Where(a => a.Contaminant == "grit").Select(a => Math.Log10(a.Before / Math.Max(a.After, 1e-3)) / s.Rounds)
                 )
@@ -105,7 +107,7 @@ public class MediaTests
             int Foamed(string rule) =>
                 Planner
                     .Plan(survey with { House = new Dictionary<string, string>(survey.House) { ["foam"] = rule } })
-                    .Steps.Where(s => s.Stage == "foam")
+                    .Steps.Where(s => s.Stage == Stage.Foam)
                     .Sum(s => s.Zones.Count);
             Foamed("optional").ShouldBeLessThanOrEqualTo(Foamed("when-needed"), demo);
             Foamed("when-needed").ShouldBeLessThanOrEqualTo(Foamed("always"), demo);

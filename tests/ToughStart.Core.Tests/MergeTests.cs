@@ -17,7 +17,7 @@ public class MergeTests
                 {
                     var mine = Painted(
                         s,
-                        Vehicles.Forms.Build(s.Vehicle.Form, s.Vehicle.Size).Zones.First(z => z.Kind.Default.Family is "body").Id,
+                        Vehicles.Forms.Build(s.Vehicle.Form, s.Vehicle.Size).Zones.First(z => z.Kind.Default.Family == Family.Body).Id,
                         2
                     );
                     var merged = SurveyMerge.ThreeWay(s, mine, s);
@@ -63,7 +63,7 @@ public class MergeTests
         var start = Repository.Demo("touring-saloon");
         var mine = start with
         {
-            Goal = "correct",
+            Goal = Goal.Correct,
             House = new Dictionary<string, string>(start.House) { ["clay"] = "always" },
         };
         var theirs = start with
@@ -75,7 +75,7 @@ public class MergeTests
         var merged = SurveyMerge.ThreeWay(start, mine, theirs);
         merged.Conflicts.ShouldBeEmpty();
         (
-            merged.Merged.Goal,
+            merged.Merged.Goal.Word,
             merged.Merged.Rule("clay"),
             merged.Merged.Rule("foam"),
             merged.Merged.Site.Slope,
@@ -83,7 +83,7 @@ public class MergeTests
         ).ShouldBe(("correct", "always", "always", "steep", "track"));
         merged.FromThem.ShouldBe(["house.foam", "history", "site"], ignoreOrder: true);
         SurveyMerge
-            .ThreeWay(start, start with { Goal = "correct" }, start with { Goal = "sale" })
+            .ThreeWay(start, start with { Goal = Goal.Correct }, start with { Goal = Goal.Sale })
             .Conflicts.Select(c => c.What)
             .ShouldBe(["goal"]);
         SurveyMerge
@@ -97,7 +97,7 @@ public class MergeTests
 
     private static readonly Dictionary<string, (Func<Survey, Survey> Mine, Func<Survey, Survey> Theirs)> Changes = new()
     {
-        ["goal"] = (s => s with { Goal = "correct" }, s => s with { Goal = "sale" }),
+        ["goal"] = (s => s with { Goal = Goal.Correct }, s => s with { Goal = Goal.Sale }),
         ["vehicle"] = (
             s => s with { Vehicle = s.Vehicle with { HotEngine = true } },
             s => s with { Vehicle = s.Vehicle with { HotEngine = false, Powertrain = "electric" } }
@@ -115,8 +115,8 @@ public class MergeTests
         ["lean"] = (s => s with { Lean = new Planning.Leaning(8, 1, 1) }, s => s with { Lean = new Planning.Leaning(1, 4, 1) }),
         ["stockOnly"] = (s => s with { StockOnly = true }, s => s),
         ["declines"] = (
-            s => s with { Declines = [new Decline(null, "iron", [])] },
-            s => s with { Declines = [new Decline(null, "tar", [])] }
+            s => s with { Declines = [new Decline(null, Stage.Iron, [])] },
+            s => s with { Declines = [new Decline(null, Stage.Tar, [])] }
         ),
         ["crew"] = (s => s with { Crew = 2 }, s => s with { Crew = 3 }),
         ["house.foam"] = (
@@ -148,14 +148,14 @@ public class MergeTests
     [Fact]
     public void Refusals_of_both_sides_come_together_and_one_taken_back_is_gone()
     {
-        var start = Repository.Demo("touring-saloon") with { Declines = [new Decline(null, "clay", [])] };
-        Survey With(params string[] stages) => start with { Declines = [.. stages.Select(s => new Decline(null, s, []))] };
+        var start = Repository.Demo("touring-saloon") with { Declines = [new Decline(null, Stage.Clay, [])] };
+        Survey With(params string[] stages) => start with { Declines = [.. stages.Select(s => new Decline(null, Stage.Of(s), []))] };
         SurveyMerge
             .ThreeWay(start, With("clay", "iron"), With("clay", "tar"))
-            .Merged.Declines.Select(d => d.Stage)
+            .Merged.Declines.Select(d => d.Stage!.Word)
             .Order()
             .ShouldBe(["clay", "iron", "tar"]);
-        SurveyMerge.ThreeWay(start, With("clay", "iron"), With()).Merged.Declines.Select(d => d.Stage).ShouldBe(["iron"]);
+        SurveyMerge.ThreeWay(start, With("clay", "iron"), With()).Merged.Declines.Select(d => d.Stage).ShouldBe([Stage.Iron]);
     }
 
     [Fact]

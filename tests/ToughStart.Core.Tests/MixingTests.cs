@@ -162,11 +162,11 @@ public class MixingTests
     {
         // Worked example of the trade: lubricant made by topping up a 1:5 bottle to between 1:10 and 1:20.
         var top = TopUp.To(Dilution.ForTotal(F("1:5"), 300), F("1:15"), null, 1000).Value!;
-        top.AddWaterMl.ShouldBe(500, 1e-9);
-        top.AddProductMl.ShouldBe(0, 1e-9);
+        top.AddWaterMl.Value.ShouldBe(500, 1e-9);
+        top.AddProductMl.Value.ShouldBe(0, 1e-9);
         top.Result.TotalMl.ShouldBe(800, 1e-9);
         var small = TopUp.To(Dilution.ForTotal(F("1:5"), 300), F("1:15"), null, 500).Value!;
-        small.PourOutMl.ShouldBe(300 - 500 * 6 / 16.0, 1e-9);
+        small.PourOutMl.Value.ShouldBe(300 - 500 * 6 / 16.0, 1e-9);
         TopUp.OfUnknown(300, false).MostMl.ShouldBe(0);
         TopUp.OfUnknown(300, true).MostMl.ShouldBe(300);
     }
@@ -326,7 +326,7 @@ public class MixingTests
         C.StandOffs.Where(s => s.ReferenceCentimetres is null)
             .Select(s => s.Id)
             .ShouldBe(["split", "bearing", "radiator", "electrics"], ignoreOrder: true);
-        StandOff.For("clear-coat", "body", split: true).ShouldBe("split");
+        StandOff.For("clear-coat", Family.Body, split: true).ShouldBe("split");
         foreach (var s in C.Surfaces)
         {
             C.StandOffs.ShouldContain(x => x.Id == StandOff.For(s.Id, s.Family, false), s.Id);

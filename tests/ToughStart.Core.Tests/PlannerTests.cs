@@ -16,11 +16,11 @@ public class PlannerTests
         var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
         plan.Proved.ShouldBeTrue();
         var stages = plan.StepsOn("left-sill").Select(s => s.Stage).ToArray();
-        string[] spine = ["soak", "pre-wash", "contact-wash", "tar", "re-wash"];
+        Stage[] spine = [Stage.Soak, Stage.PreWash, Stage.ContactWash, Stage.Tar, Stage.ReWash];
         stages.Where(spine.Contains).Distinct().ShouldBe(spine);
-        plan.StepsOn("bonnet").Count(s => s.Stage == "spot").ShouldBeGreaterThan(0, "weeks-old bugs are soaked");
-        plan.StepsOn("left-front-tyre").Single(s => s.Stage == "tyres").Rounds.ShouldBeInRange(2, 4);
-        plan.StepsOn("left-front-wheel-face").Single(s => s.Stage == "iron").Rounds.ShouldBeInRange(2, 4);
+        plan.StepsOn("bonnet").Count(s => s.Stage == Stage.Spot).ShouldBeGreaterThan(0, "weeks-old bugs are soaked");
+        plan.StepsOn("left-front-tyre").Single(s => s.Stage == Stage.Tyres).Rounds.ShouldBeInRange(2, 4);
+        plan.StepsOn("left-front-wheel-face").Single(s => s.Stage == Stage.Iron).Rounds.ShouldBeInRange(2, 4);
         plan.Refused.ShouldContain(r => r.Treatment == "wheel-acid" && r.Reason.Contains("no data sheet"));
         plan.Tests.Select(t => t.Test).ShouldContain("touch");
         plan.BestTest.ShouldNotBeNull();
@@ -135,14 +135,14 @@ public class PlannerTests
             plan.StepsOn(zone)
                 .ShouldNotContain(
                     s =>
-                        s.Stage == "clay"
+                        s.Stage == Stage.Clay
                         || s.Treatment.StartsWith("crevice")
                         || s.Agent == "apc"
                         || s.Agent == "alkaline-foam"
                         || s.Agent == "tar-remover",
                     zone
                 );
-            plan.StepsOn(zone).ShouldContain(s => s.Stage == "contact-wash", zone);
+            plan.StepsOn(zone).ShouldContain(s => s.Stage == Stage.ContactWash, zone);
         }
 
         plan.Refused.ShouldContain(r => r.Treatment.StartsWith("clay") && r.Zones.Contains("bonnet"));
@@ -159,8 +159,8 @@ public class PlannerTests
                 """
             )
         );
-        plan.Steps.ShouldNotContain(s => s.Stage == "clay" || s.Stage == "strip");
-        plan.Skipped.ShouldContain(s => s.Stage == "clay" && s.Reason.StartsWith("smooth"));
+        plan.Steps.ShouldNotContain(s => s.Stage == Stage.Clay || s.Stage == Stage.Strip);
+        plan.Skipped.ShouldContain(s => s.Stage == Stage.Clay && s.Reason.StartsWith("smooth"));
         plan.Tests.ShouldNotContain(t => t.Test == "touch");
     }
 
@@ -229,7 +229,7 @@ public class PlannerTests
             )
         );
         plan.Steps.Select(s => Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent)?.Axis)
-            .ShouldNotContain(a => a == "mild" || a == "alk" || a == "acid");
+            .ShouldNotContain(a => a == Axis.Mild || a == Axis.Alkali || a == Axis.Acid);
         plan.Refer.ShouldContain(r => r.What == "tyre-bloom");
         plan.Refused.ShouldContain(r => r.Reason == "house rule: neutral only");
     }
@@ -245,8 +245,8 @@ public class PlannerTests
             .StepsOn("left-sill")
             .Select(s => s.Stage)
             .ToList();
-        first.IndexOf("tar").ShouldBeLessThan(first.IndexOf("iron"));
-        second.IndexOf("iron").ShouldBeLessThan(second.IndexOf("tar"));
+        first.IndexOf(Stage.Tar).ShouldBeLessThan(first.IndexOf(Stage.Iron));
+        second.IndexOf(Stage.Iron).ShouldBeLessThan(second.IndexOf(Stage.Tar));
     }
 
     [Fact]
@@ -259,7 +259,7 @@ public class PlannerTests
                 more: rule
             )
         );
-        heavy.Steps.ShouldNotContain(s => s.Agent == "rinseless" && s.Stage == "contact-wash");
+        heavy.Steps.ShouldNotContain(s => s.Agent == "rinseless" && s.Stage == Stage.ContactWash);
         heavy.Warnings.ShouldContain(w => w.Contains("rinseless wash refused"));
         var light = Planner.Plan(
             Repository.Saloon(
@@ -277,15 +277,15 @@ public class PlannerTests
     {
         const string zone =
             """{ "zone": "bonnet", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "bonded-mix", "grade": 1 } ] }""";
-        Planner.Plan(Repository.Saloon(zone)).StepsOn("bonnet").ShouldNotContain(s => s.Stage == "foam");
+        Planner.Plan(Repository.Saloon(zone)).StepsOn("bonnet").ShouldNotContain(s => s.Stage == Stage.Foam);
         Planner
             .Plan(Repository.Saloon(zone, more: """ "house": { "foam": "always" }, """))
             .StepsOn("bonnet")
-            .ShouldContain(s => s.Stage == "foam");
+            .ShouldContain(s => s.Stage == Stage.Foam);
         Planner
             .Plan(Repository.Saloon(zone, more: """ "house": { "clay": "always" }, """))
             .StepsOn("bonnet")
-            .ShouldContain(s => s.Stage == "clay");
+            .ShouldContain(s => s.Stage == Stage.Clay);
     }
 
     [Fact]
@@ -328,10 +328,10 @@ public class PlannerTests
         var c = Catalogue.Default;
         var edges = c
             .Slots.SelectMany(s => s.After.Select(a => new Edge(a, s.Id, s.Reason)))
-            .Append(new Edge("clay", "wash", "a rule that cannot be"))
+            .Append(new Edge(Place.Clay, Place.Wash, "a rule that cannot be"))
             .ToArray();
         var error = Should.Throw<StageCycleException>(() => StageGraph.Sort(c.Slots, edges));
-        error.Edges.ShouldContain(e => e.From == "clay" && e.To == "wash");
+        error.Edges.ShouldContain(e => e.From == Place.Clay && e.To == Place.Wash);
         error.Message.ShouldContain("clay before wash");
     }
 
@@ -367,7 +367,7 @@ public class PlannerTests
                 """{ "zone": "bonnet", "surface": "unknown", "findings": [ { "contaminant": "road-film", "grade": 3 }, { "contaminant": "tar", "grade": 2 } ] }"""
             )
         );
-        plan.StepsOn("bonnet").ShouldNotContain(s => s.Agent == "tar-remover" || s.Stage == "clay" || s.Agent == "apc");
+        plan.StepsOn("bonnet").ShouldNotContain(s => s.Agent == "tar-remover" || s.Stage == Stage.Clay || s.Agent == "apc");
         plan.Refused.ShouldContain(r => r.Zones.Contains("bonnet") && r.Reason.Contains("unknown surface"));
     }
 
@@ -387,7 +387,7 @@ public class PlannerTests
     [Fact]
     public void Sale_plans_of_every_goal_reach_their_targets_or_say_what_stays()
     {
-        foreach (var goal in TargetTable.Goals)
+        foreach (var goal in Goal.All)
         {
             var survey = Repository.Demo("estuary-pickup") with { Goal = goal };
             var plan = Planner.Plan(survey);

@@ -29,9 +29,9 @@ public class RunningTests
     private static Observation[] Twice(Step step, int rounds, string observe, string result, string[]? zones = null) =>
         [See(step, rounds, observe, result, null, zones), See(step, 0, observe, result, null, zones, true)];
 
-    private static Step BodyIron => Plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Body);
+    private static Step BodyIron => Plan.Steps.First(s => s.Stage == Stage.Iron && s.Block == Vehicles.Block.Body);
 
-    private static Step WheelIron => Plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
+    private static Step WheelIron => Plan.Steps.First(s => s.Stage == Stage.Iron && s.Block == Vehicles.Block.Wheels);
 
     private static ZoneRun RunOf(string zone, params Observation[] observations) => StateOf(observations).Of(zone);
 
@@ -47,9 +47,11 @@ public class RunningTests
     {
         var iron = BodyIron;
         var strong = Replanner.From(Survey, Plan, [See(iron, 1, "bleed", "strong")]);
-        strong.Plan.Steps.ShouldContain(s => s.Stage == "iron" && s.Block == Vehicles.Block.Body && s.Zones.Intersect(iron.Zones).Any());
+        strong.Plan.Steps.ShouldContain(s =>
+            s.Stage == Stage.Iron && s.Block == Vehicles.Block.Body && s.Zones.Intersect(iron.Zones).Any()
+        );
         var none = Replanner.From(Survey, Plan, Twice(iron, 1, "bleed", "none"));
-        none.Plan.Steps.ShouldNotContain(s => s.Stage == "iron" && s.Zones.Intersect(iron.Zones).Any());
+        none.Plan.Steps.ShouldNotContain(s => s.Stage == Stage.Iron && s.Zones.Intersect(iron.Zones).Any());
     }
 
     [Fact]
@@ -75,7 +77,7 @@ public class RunningTests
     public void A_prediction_that_fails_twice_is_given_up_and_believed_anew_from_what_is_seen()
     {
         // Tar is grade 2 on the sill and three rounds of tar remover are done: smeared twice over, it starts anew.
-        var tyres = Plan.Steps.First(s => s.Stage == "tyres");
+        var tyres = Plan.Steps.First(s => s.Stage == Stage.Tyres);
         var zone = tyres.Zones[0];
         Observation[] work = [See(tyres, 4, "foam", "white", null, [zone]), See(tyres, 4, "foam", "white", null, [zone], true)];
         var clean = StateOf(work);
@@ -88,7 +90,7 @@ public class RunningTests
     public void Could_not_tell_is_never_clean()
     {
         // Every iron row "could not tell": nothing counts as clean, the test is asked again, the zones stay unverified.
-        var rows = Plan.Steps.Where(s => s.Stage == "iron").Select(s => See(s, s.Rounds, "bleed", "inconclusive", "hot")).ToArray();
+        var rows = Plan.Steps.Where(s => s.Stage == Stage.Iron).Select(s => See(s, s.Rounds, "bleed", "inconclusive", "hot")).ToArray();
         var replan = Replanner.From(Survey, Plan, rows);
         var zones = rows.SelectMany(r => r.Zones).ToArray();
         replan.Plan.Tests.Where(t => t.Test == "bleed" && t.Required).SelectMany(t => t.Zones).Order().ShouldBe(zones.Order());
@@ -112,7 +114,7 @@ public class RunningTests
         dried.UsedMl["iron-remover"].ShouldBe(2 * once.UsedMl["iron-remover"], 1e-9);
         Replanner
             .From(Survey, Plan, [See(iron, iron.Rounds, "bleed", "inconclusive", "dried")])
-            .Plan.Steps.Where(s => s.Stage == "iron")
+            .Plan.Steps.Where(s => s.Stage == Stage.Iron)
             .SelectMany(s => s.Zones)
             .ShouldContain(zone, "what dried is done again");
     }
@@ -122,8 +124,9 @@ public class RunningTests
     [InlineData("foam")]
     [InlineData("spot")]
     [InlineData("tar")]
-    public void What_the_cloth_says_counts(string stage)
+    public void What_the_cloth_says_counts(string word)
     {
+        var stage = Stage.Of(word);
         var step = Plan.Steps.First(s => s.Stage == stage && s.Until?.Observe == "cloth");
         var zone = step.Zones[0];
         var words = Sense.Of("cloth", stage, Catalogue.Default)!.Words;
@@ -152,12 +155,12 @@ public class RunningTests
     [Fact]
     public void A_gritty_cloth_keeps_the_hand_off_and_brings_more_water()
     {
-        var foam = Plan.Steps.First(s => s.Stage == "foam" && s.Zones.Contains("left-front-door"));
+        var foam = Plan.Steps.First(s => s.Stage == Stage.Foam && s.Zones.Contains("left-front-door"));
         var gritty = Replanner.From(Survey, Plan, Twice(foam, foam.Rounds, "cloth", "gritty", ["left-front-door"]));
         var clean = Replanner.From(Survey, Plan, Twice(foam, foam.Rounds, "cloth", "clean", ["left-front-door"]));
-        var first = gritty.Plan.StepsOn("left-front-door").First(s => s.Stage != "dry");
+        var first = gritty.Plan.StepsOn("left-front-door").First(s => s.Stage != Stage.Dry);
         Catalogue.Default.Treatment(first.Treatment).Contact.ShouldBe(Contact.None, first.Name);
-        clean.Plan.StepsOn("left-front-door").First().Stage.ShouldNotBe("foam");
+        clean.Plan.StepsOn("left-front-door").First().Stage.ShouldNotBe(Stage.Foam);
     }
 
     [Fact]
@@ -175,7 +178,7 @@ public class RunningTests
     [Fact]
     public void White_foam_and_black_lumps_are_likelihoods_and_set_nothing_outright()
     {
-        var tyres = Plan.Steps.First(s => s.Stage == "tyres");
+        var tyres = Plan.Steps.First(s => s.Stage == Stage.Tyres);
         var zone = tyres.Zones[0];
         var white = RunOf(zone, Twice(tyres, 1, "foam", "white", [zone]));
         foreach (var id in new[] { "tyre-bloom", "road-film", "mud", "grit" })
@@ -185,7 +188,7 @@ public class RunningTests
         }
 
         var bag = Twice(WashOf("bonnet"), 1, "touch", "rough", ["bonnet"]);
-        var clay = Replanner.From(Survey, Plan, bag).Plan.StepsOn("bonnet").First(s => s.Stage == "clay");
+        var clay = Replanner.From(Survey, Plan, bag).Plan.StepsOn("bonnet").First(s => s.Stage == Stage.Clay);
         var rough = Replanner.From(Survey, Plan, bag).Plan;
         var state = Run.Fold(
             StateOf(bag),
@@ -195,13 +198,13 @@ public class RunningTests
         var tar = run.Beliefs[Catalogue.Default.Contaminant("tar").Index]!;
         var iron = run.Beliefs[Catalogue.Default.Contaminant("iron").Index]!;
         (1 - ((1 - (1 - tar.AtMost(0.1))) * (1 - (1 - iron.AtMost(0.1))))).ShouldBeGreaterThan(0.5, "one of them is there");
-        Replanner.From(Ground, rough, state, []).Plan.StepsOn("bonnet").Select(s => s.Stage).ShouldContain("iron");
+        Replanner.From(Ground, rough, state, []).Plan.StepsOn("bonnet").Select(s => s.Stage).ShouldContain(Stage.Iron);
     }
 
     [Fact]
     public void Iron_that_still_runs_after_four_rounds_changes_the_tack()
     {
-        var iron = Plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
+        var iron = Plan.Steps.First(s => s.Stage == Stage.Iron && s.Block == Vehicles.Block.Wheels);
         var wheels = iron.Zones.Where(z => Ground.Zone(z)!.Surface.PhLow < 4).ToArray();
         // The acid has a data sheet here: it is what is left where the lacquer is sound.
         var sheets = Catalogue
@@ -210,20 +213,20 @@ public class RunningTests
             .ToArray();
         var survey = Survey with { Shelf = sheets };
         var plan = Planner.Plan(survey);
-        var step = plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
+        var step = plan.Steps.First(s => s.Stage == Stage.Iron && s.Block == Vehicles.Block.Wheels);
         var after = Replanner.From(survey, plan, Twice(step, 4, "bleed", "strong"));
         foreach (var zone in step.Zones)
         {
-            after.Plan.StepsOn(zone).ShouldNotContain(s => s.Stage == "iron", "four rounds are the cap");
+            after.Plan.StepsOn(zone).ShouldNotContain(s => s.Stage == Stage.Iron, "four rounds are the cap");
             (
-                after.Plan.StepsOn(zone).Any(s => s.Stage == "acid")
+                after.Plan.StepsOn(zone).Any(s => s.Stage == Stage.Acid)
                 || after.Plan.Refer.Any(r => r.What == "iron" && r.Zones.Contains(zone))
             ).ShouldBeTrue($"{zone}: stronger, or said to stay");
         }
 
         wheels.ShouldNotBeEmpty();
         after.Plan.Steps.ShouldContain(
-            s => s.Stage == "acid",
+            s => s.Stage == Stage.Acid,
             string.Join(
                 "; ",
                 after
@@ -239,7 +242,7 @@ public class RunningTests
     {
         var iron = BodyIron;
         var zone = Ground.Zone(iron.Zones[0])!;
-        var faint = Loops.Of(StateOf([See(iron, 1, "bleed", "faint")]), Ground, zone).Single(l => l.Work.Stage == "iron");
+        var faint = Loops.Of(StateOf([See(iron, 1, "bleed", "faint")]), Ground, zone).Single(l => l.Work.Stage == Stage.Iron);
         faint.Again.ShouldBe(faint.Round < faint.Stop);
         faint.Words.ShouldContain("of 100 such cases");
         faint.Chance.ShouldBeInRange(0, 1);
@@ -349,7 +352,7 @@ public class RunningTests
         };
         var plan = Planner.Plan(survey);
         plan.Totals.ProductMl["iron-remover"].ShouldBeInRange(0.4 * need, 0.9 * need + 0.5);
-        var wheels = plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
+        var wheels = plan.Steps.First(s => s.Stage == Stage.Iron && s.Block == Vehicles.Block.Wheels);
         var after = Replanner.From(survey, plan, [See(wheels, 1, "bleed", "strong")]);
         var used = after.Progress.Zones.Values.Sum(z => z.UsedMl.GetValueOrDefault("iron-remover"));
         used.ShouldBe(wheels.ProductMl / wheels.Rounds, 0.01 * used);
@@ -365,13 +368,13 @@ public class RunningTests
     [Fact]
     public void Four_rounds_are_the_cap_of_a_visit_and_another_agent_does_not_open_it_again()
     {
-        var iron = Plan.Steps.First(s => s.Stage == "iron" && s.Block == Vehicles.Block.Wheels);
+        var iron = Plan.Steps.First(s => s.Stage == Stage.Iron && s.Block == Vehicles.Block.Wheels);
         var after = Replanner.From(Survey, Plan, Twice(iron, 4, "bleed", "strong"));
-        after.Plan.Steps.ShouldNotContain(s => s.Stage == "iron" && s.Zones.Intersect(iron.Zones).Any());
+        after.Plan.Steps.ShouldNotContain(s => s.Stage == Stage.Iron && s.Zones.Intersect(iron.Zones).Any());
         after.Plan.Refer.ShouldContain(r => r.What == "iron" && r.Zones.Intersect(iron.Zones).Any());
-        var tyres = Plan.Steps.First(s => s.Stage == "tyres");
+        var tyres = Plan.Steps.First(s => s.Stage == Stage.Tyres);
         var brown = Replanner.From(Survey, Plan, Twice(tyres, 4, "foam", "brown"));
-        brown.Plan.Steps.ShouldNotContain(s => s.Stage == "tyres" && s.Zones.Intersect(tyres.Zones).Any());
+        brown.Plan.Steps.ShouldNotContain(s => s.Stage == Stage.Tyres && s.Zones.Intersect(tyres.Zones).Any());
         brown.Plan.Refer.ShouldContain(r => r.What == "tyre-bloom");
     }
 
@@ -382,7 +385,7 @@ public class RunningTests
         rough
             .Plan.StepsOn("bonnet")
             .ShouldContain(
-                s => s.Stage == "clay",
+                s => s.Stage == Stage.Clay,
                 string.Join("; ", Rounds(rough.Plan, "bonnet"))
                     + " | "
                     + string.Join(",", rough.Progress.Zones["bonnet"].Levels)
@@ -390,9 +393,9 @@ public class RunningTests
                     + rough.Progress.Zones["bonnet"].FromSlot
                     + string.Join("; ", rough.Plan.Refer.Select(r => r.Reason))
             );
-        rough.Changes.ShouldContain(c => c.Kind == "more" && c.Stage == "clay" && c.Zones.Contains("bonnet"));
+        rough.Changes.ShouldContain(c => c.Kind == "more" && c.Stage == Stage.Clay && c.Zones.Contains("bonnet"));
         var smooth = Replanner.From(Survey, Plan, [See(WashOf("bonnet"), 1, "touch", "smooth", zones: ["bonnet"])]);
-        smooth.Plan.StepsOn("bonnet").ShouldNotContain(s => s.Stage == "clay");
+        smooth.Plan.StepsOn("bonnet").ShouldNotContain(s => s.Stage == Stage.Clay);
         smooth.Plan.Tests.Where(t => t.Test == "touch").ShouldAllBe(t => !t.Zones.Contains("bonnet"));
     }
 
@@ -426,9 +429,9 @@ public class RunningTests
         re.Plan.StepsOn("bonnet")
             .Select(s => s.Stage)
             .ShouldBe([
-                .. Plan.StepsOn("bonnet").Select(s => s.Stage).TakeWhile(s => s != "dry"),
-                "clay",
-                .. re.Plan.StepsOn("bonnet").Select(s => s.Stage).SkipWhile(s => s != "clay").Skip(1),
+                .. Plan.StepsOn("bonnet").Select(s => s.Stage).TakeWhile(s => s != Stage.Dry),
+                Stage.Clay,
+                .. re.Plan.StepsOn("bonnet").Select(s => s.Stage).SkipWhile(s => s != Stage.Clay).Skip(1),
             ]);
         re.Done.ShouldBeEmpty();
     }
@@ -437,12 +440,12 @@ public class RunningTests
     public void Beading_water_brings_a_strip_and_white_foam_ends_the_tyres()
     {
         var beads = Replanner.From(Survey, Plan, [See(WashOf("roof"), 1, "water", "beads", zones: ["roof"])]);
-        beads.Plan.StepsOn("roof").ShouldContain(s => s.Stage == "strip");
-        var tyres = Plan.Steps.First(s => s.Stage == "tyres");
+        beads.Plan.StepsOn("roof").ShouldContain(s => s.Stage == Stage.Strip);
+        var tyres = Plan.Steps.First(s => s.Stage == Stage.Tyres);
         Replanner
             .From(Survey, Plan, Twice(tyres, 1, "foam", "white"))
-            .Plan.Steps.ShouldNotContain(s => s.Stage == "tyres" && s.Zones.Intersect(tyres.Zones).Any());
-        Replanner.From(Survey, Plan, [See(tyres, 1, "foam", "brown")]).Plan.Steps.ShouldContain(s => s.Stage == "tyres");
+            .Plan.Steps.ShouldNotContain(s => s.Stage == Stage.Tyres && s.Zones.Intersect(tyres.Zones).Any());
+        Replanner.From(Survey, Plan, [See(tyres, 1, "foam", "brown")]).Plan.Steps.ShouldContain(s => s.Stage == Stage.Tyres);
     }
 
     [Fact]
@@ -459,21 +462,21 @@ public class RunningTests
     [Fact]
     public void Step_keys_survive_a_re_plan_where_the_work_is_the_same()
     {
-        var re = Replanner.From(Survey, Plan, [See(Plan.Steps.First(s => s.Stage == "tyres"), 1, "foam", "brown")]);
-        var kept = re.Plan.Steps.Where(s => s.Block == Vehicles.Block.Body && s.Stage != "dry").Select(s => s.Key).ToArray();
+        var re = Replanner.From(Survey, Plan, [See(Plan.Steps.First(s => s.Stage == Stage.Tyres), 1, "foam", "brown")]);
+        var kept = re.Plan.Steps.Where(s => s.Block == Vehicles.Block.Body && s.Stage != Stage.Dry).Select(s => s.Key).ToArray();
         kept.ShouldBeSubsetOf(Plan.Steps.Select(s => s.Key));
     }
 
     [Fact]
     public void As_planned_and_seen_as_planned_changes_nothing_ahead()
     {
-        var body = Plan.Steps.First(s => s.Stage == "contact-wash");
+        var body = Plan.Steps.First(s => s.Stage == Stage.ContactWash);
         var re = Replanner.From(Survey, Plan, [See(body, body.Rounds, null, null)]);
         re.Changes.Where(c => c.Kind == "more")
             .ShouldBeEmpty(string.Join("; ", re.Changes.Select(c => c.Words + " " + string.Join(",", c.Zones))));
     }
 
-    private static Step WashOf(string zone) => Plan.StepsOn(zone).Single(s => s.Stage == "contact-wash");
+    private static Step WashOf(string zone) => Plan.StepsOn(zone).Single(s => s.Stage == Stage.ContactWash);
 
     private static string[] Rounds(Plan plan, string zone) => plan.StepsOn(zone).Select(s => $"{s.Treatment} {s.Rounds}").ToArray();
 }

@@ -26,12 +26,12 @@ public class ScenarioTests
             { "zone": "*-wheel-face", "findings": [ { "contaminant": "iron", "grade": 3, "age": "seasons" } ] }
             """
         );
-        plan.Steps.ShouldNotContain(s => s.Stage == "strip" || s.Stage == "wipe", "a sale does not strip");
+        plan.Steps.ShouldNotContain(s => s.Stage == Stage.Strip || s.Stage == Stage.Wipe, "a sale does not strip");
         Order(plan, "left-sill", "contact-wash", "tar", "re-wash");
         plan.StepsOn("roof").ShouldContain(s => s.Treatment == "drop-soak", "droppings are soaked and lifted");
-        plan.StepsOn("window-seals").ShouldContain(s => s.Stage == "crevice", "growth in seals is brushed");
-        plan.StepsOn("left-front-tyre").ShouldContain(s => s.Stage == "tyres");
-        plan.StepsOn("front-bumper").Where(s => s.Stage == "spot").ShouldNotBeEmpty();
+        plan.StepsOn("window-seals").ShouldContain(s => s.Stage == Stage.Crevice, "growth in seals is brushed");
+        plan.StepsOn("left-front-tyre").ShouldContain(s => s.Stage == Stage.Tyres);
+        plan.StepsOn("front-bumper").Where(s => s.Stage == Stage.Spot).ShouldNotBeEmpty();
     }
 
     [Fact]
@@ -49,7 +49,7 @@ public class ScenarioTests
         plan.StepsOn("roof").ShouldAllBe(s => s.Agent == "water", "above 40 °C water only");
         plan.StepsOn("bonnet")
             .ShouldNotContain(s => s.Agent == "tar-remover" || s.Agent == "degreaser", "above 30 °C no solvent and no caustic");
-        plan.StepsOn("left-front-door").ShouldContain(s => s.Stage == "contact-wash");
+        plan.StepsOn("left-front-door").ShouldContain(s => s.Stage == Stage.ContactWash);
         plan.Warnings.ShouldContain(w => w.Contains("one panel at a time"));
     }
 
@@ -62,9 +62,9 @@ public class ScenarioTests
             """{ "zone": "*", "findings": [ { "contaminant": "salt", "grade": 3 }, { "contaminant": "road-film", "grade": 2 } ] }"""
         );
         var sill = plan.StepsOn("left-sill").ToList();
-        var water = sill.TakeWhile(s => s.Stage != "contact-wash").Where(s => s.Agent == "water").ToArray();
+        var water = sill.TakeWhile(s => s.Stage != Stage.ContactWash).Where(s => s.Agent == "water").ToArray();
         water.ShouldNotBeEmpty();
-        sill.ShouldContain(s => s.Stage == "contact-wash");
+        sill.ShouldContain(s => s.Stage == Stage.ContactWash);
     }
 
     [Fact]
@@ -76,7 +76,7 @@ public class ScenarioTests
             """{ "zone": "left-front-wing", "surface": "fresh-refinish", "findings": [ { "contaminant": "tar", "grade": 3 }, { "contaminant": "bonded-mix", "grade": 3 }, { "contaminant": "road-film", "grade": 3 } ] }"""
         );
         plan.StepsOn("left-front-wing")
-            .ShouldNotContain(s => s.Agent == "tar-remover" || s.Stage == "clay" || s.Agent == "apc" || s.Agent == "alkaline-foam");
+            .ShouldNotContain(s => s.Agent == "tar-remover" || s.Stage == Stage.Clay || s.Agent == "apc" || s.Agent == "alkaline-foam");
         plan.Refer.Select(r => r.What).ShouldContain("tar");
         plan.Refer.Single(r => r.What == "tar" && r.Zones.Contains("left-front-wing")).Reason.ShouldContain("fresh refinish");
     }
@@ -100,10 +100,10 @@ public class ScenarioTests
     {
         const string beads =
             """{ "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 2 } ] }, { "zone": "bonnet", "water": "beads" }""";
-        Saloon("protect", 2, beads).StepsOn("bonnet").ShouldContain(s => s.Stage == "strip" || s.Treatment == "wash-strip");
+        Saloon("protect", 2, beads).StepsOn("bonnet").ShouldContain(s => s.Stage == Stage.Strip || s.Treatment == "wash-strip");
         var kept = Saloon("wash", 2, beads);
-        kept.StepsOn("bonnet").ShouldNotContain(s => s.Stage == "strip" || s.Treatment == "wash-strip" || s.Agent == "apc");
-        kept.Skipped.ShouldContain(s => s.Stage == "strip" && s.Zones.Contains("bonnet") && s.Reason.Contains("keeps"));
+        kept.StepsOn("bonnet").ShouldNotContain(s => s.Stage == Stage.Strip || s.Treatment == "wash-strip" || s.Agent == "apc");
+        kept.Skipped.ShouldContain(s => s.Stage == Stage.Strip && s.Zones.Contains("bonnet") && s.Reason.Contains("keeps"));
     }
 
     [Fact]
@@ -141,7 +141,7 @@ public class ScenarioTests
         );
         plan.Refused.ShouldContain(r => r.Treatment == "tar-spot" && r.Reason.Contains("buy or borrow"));
         plan.Refer.ShouldContain(r => r.What == "tar");
-        plan.StepsOn("left-sill").ShouldContain(s => s.Stage == "contact-wash");
+        plan.StepsOn("left-sill").ShouldContain(s => s.Stage == Stage.ContactWash);
         plan.Steps.Select(s => s.Agent)
             .Where(a => a is not ("water" or "lubricant"))
             .ShouldBeSubsetOf(["neutral-shampoo", "alkaline-foam"]);
@@ -164,16 +164,16 @@ public class ScenarioTests
     {
         foreach (var name in new[] { "estuary-pickup", "touring-saloon", "orchard-pickup", "barn-saloon" })
         {
-            foreach (var step in Planner.Plan(Repository.Demo(name)).Steps.Where(s => s.Stage != "dry"))
+            foreach (var step in Planner.Plan(Repository.Demo(name)).Steps.Where(s => s.Stage != Stage.Dry))
             {
                 var axis = Catalogue.Default.Agent(step.Agent).Axis;
-                if (axis is "alk" or "acid")
+                if (axis == Axis.Alkali || axis == Axis.Acid)
                 {
                     step.Kit.ShouldContain("long-gloves", step.Key);
                     step.Kit.ShouldContain("visor", step.Key);
                 }
 
-                if (axis is "solv" || step.Agent == "iron-remover")
+                if (axis == Axis.Solvent || step.Agent == "iron-remover")
                 {
                     step.Kit.ShouldContain("air", step.Key);
                     step.Cautions.ShouldNotBeEmpty(step.Key);
@@ -188,9 +188,12 @@ public class ScenarioTests
         const string zone =
             """{ "zone": "bonnet", "findings": [ { "contaminant": "road-film", "grade": 4 }, { "contaminant": "grit", "grade": 3 }, { "contaminant": "bonded-mix", "grade": 3 } ] }""";
         Plan With(string rules) => Saloon("protect", 3, zone, more: $$""" "house": { {{rules}} }, """);
-        With("").StepsOn("bonnet").First(s => s.Stage == "foam").Tool.ShouldContain("rinse the foam off");
-        With(""" "rinseFoamBeforeContact": "false" """).StepsOn("bonnet").First(s => s.Stage == "foam").Tool.ShouldContain("wash through");
-        With(""" "clayLubricant": "shampoo" """).StepsOn("bonnet").Single(s => s.Stage == "clay").Tool.ShouldContain("mixed fresh");
+        With("").StepsOn("bonnet").First(s => s.Stage == Stage.Foam).Tool.ShouldContain("rinse the foam off");
+        With(""" "rinseFoamBeforeContact": "false" """)
+            .StepsOn("bonnet")
+            .First(s => s.Stage == Stage.Foam)
+            .Tool.ShouldContain("wash through");
+        With(""" "clayLubricant": "shampoo" """).StepsOn("bonnet").Single(s => s.Stage == Stage.Clay).Tool.ShouldContain("mixed fresh");
         With(""" "tyres": "satin" """).Closing.ShouldContain(c => c.Contains("none on the tread"));
         With(""" "dryOut": "rewet" """).Steps.SelectMany(s => s.Cautions).ShouldContain(c => c.Contains("not done"));
     }
@@ -239,7 +242,7 @@ public class ScenarioTests
         foreach (var s in plan.Steps.Where(s => s.Mix is not null))
         {
             (s.Mix!.ProductMl + s.Mix.WaterMl).ShouldBe(s.Mix.ProductMl / s.Mix.InVessel.Value, 1e-6, s.Key);
-            s.Mix.ProductMl.ShouldBe(s.ProductMl, 1e-6, s.Key);
+            s.Mix.ProductMl.Value.ShouldBe(s.ProductMl, 1e-6, s.Key);
         }
     }
 
@@ -249,5 +252,5 @@ public class ScenarioTests
         );
 
     private static void Order(Plan plan, string zone, params string[] stages) =>
-        plan.StepsOn(zone).Select(s => s.Stage).Where(stages.Contains).Distinct().ShouldBe(stages);
+        plan.StepsOn(zone).Select(s => s.Stage.Word).Where(stages.Contains).Distinct().ShouldBe(stages);
 }

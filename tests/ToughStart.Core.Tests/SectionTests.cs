@@ -283,19 +283,19 @@ public class SectionTests
         var survey = With(Sunny, zones: ", { \"zone\": \"bonnet\", \"measuredC\": 50, \"measuredAt\": \"2026-06-12T13:00:00+01:00\" }");
         SurveyFormat.Hash(SurveyFormat.Read(SurveyFormat.Write(survey)).Value!).ShouldBe(SurveyFormat.Hash(survey));
         var bias = SiteConditions.BiasesOf(survey)["bonnet"];
-        var model = SiteConditions.Of(With(Sunny)).Conditions!.Balance(Saloon["bonnet"], "body", null, false).Now;
+        var model = SiteConditions.Of(With(Sunny)).Conditions!.Balance(Saloon["bonnet"], Family.Body, null, false).Now;
         bias.ModelC.ShouldBe(model, 1e-9);
         bias.Kelvin.ShouldBe(50 - model, 1e-9);
         double Panel(int hour) =>
             SiteConditions
                 .Of(survey, new DateTimeOffset(2026, 6, 12, hour, 0, 0, TimeSpan.FromHours(1)))
                 .Conditions!.Corrected()
-                .Balance(Saloon["bonnet"], "body", null, false)
+                .Balance(Saloon["bonnet"], Family.Body, null, false)
                 .Now;
         double Without(int hour) =>
             SiteConditions
                 .Of(With(Sunny), new DateTimeOffset(2026, 6, 12, hour, 0, 0, TimeSpan.FromHours(1)))
-                .Conditions!.Balance(Saloon["bonnet"], "body", null, false)
+                .Conditions!.Balance(Saloon["bonnet"], Family.Body, null, false)
                 .Now;
         Panel(13).ShouldBe(50, 1e-9);
         Math.Abs(Panel(18) - Without(18)).ShouldBeLessThan(Math.Abs(bias.Kelvin), "less sun, less to correct");
@@ -326,7 +326,7 @@ public class SectionTests
                         vehicle
                     )
                 )
-                .Conditions!.FirstDry(Saloon[zone], "body", null, "spray");
+                .Conditions!.FirstDry(Saloon[zone], Family.Body, null, "spray");
         Window(", \"hotEngine\": true", "bonnet").ShouldBeLessThan(0.6 * Window("", "bonnet"));
         Window(", \"hotEngine\": true", "roof").ShouldBe(Window("", "roof"));
         Window(", \"sheet\": \"aluminium\"", "roof").ShouldNotBe(Window("", "roof"));
@@ -337,18 +337,18 @@ public class SectionTests
     {
         var survey = With(Sunny.Replace("\"ground\"", "\"water\": \"tank\", \"ground\"", StringComparison.Ordinal));
         var now = SiteConditions.Of(survey).Conditions!;
-        var remedies = Remedies.For(survey, now, Saloon["roof"], "body", "spray", 120, Speed, true, t =>
+        var remedies = Remedies.For(survey, now, Saloon["roof"], Family.Body, "spray", 120, Speed, true, t =>
             SiteConditions.Of(survey, t).Conditions
         );
         remedies.Select(r => r.What).ShouldContain("shade");
         remedies.ShouldContain(r => r.What.StartsWith("start at", StringComparison.Ordinal));
-        remedies.First(r => r.What == "shade").FirstDry.ShouldBe(now.InShade().FirstDry(Saloon["roof"], "body", null, "spray"));
+        remedies.First(r => r.What == "shade").FirstDry.ShouldBe(now.InShade().FirstDry(Saloon["roof"], Family.Body, null, "spray"));
         remedies.Select(r => r.Enough).ShouldBe(remedies.Select(r => r.Enough).OrderDescending());
-        remedies.ShouldAllBe(r => r.FirstDry > now.FirstDry(Saloon["roof"], "body", null, "spray"));
+        remedies.ShouldAllBe(r => r.FirstDry > now.FirstDry(Saloon["roof"], Family.Body, null, "spray"));
         // Sealed under foam lasts longer than the spray alone, by the film it holds.
         now.InShade()
-            .FirstDry(Saloon["left-front-door"], "body", null, "foam-over-spray")
-            .ShouldBeGreaterThan(1.5 * now.InShade().FirstDry(Saloon["left-front-door"], "body", null, "spray"));
+            .FirstDry(Saloon["left-front-door"], Family.Body, null, "foam-over-spray")
+            .ShouldBeGreaterThan(1.5 * now.InShade().FirstDry(Saloon["left-front-door"], Family.Body, null, "spray"));
         var refused = Planner
             .Plan(
                 With(
@@ -374,7 +374,7 @@ public class SectionTests
             : Sunny + ", " + weather;
         var plan = Planner.Plan(With(site));
         plan.Refused.ShouldContain(r => r.Reason.Contains(says, StringComparison.Ordinal));
-        plan.Steps.ShouldAllBe(s => s.Agent == "water" || C.Agent(s.Agent).Axis == "none");
+        plan.Steps.ShouldAllBe(s => s.Agent == "water" || C.Agent(s.Agent).Axis == Axis.None);
         Planner.Plan(With(Sunny)).Steps.ShouldContain(s => s.Agent != "water" && C.Agent(s.Agent).Dwell > 0);
     }
 
@@ -383,12 +383,12 @@ public class SectionTests
     {
         var survey = With(Sunny.Replace("\"ground\"", "\"waterHardnessMgL\": 300, \"ground\"", StringComparison.Ordinal));
         var now = SiteConditions.Of(survey).Conditions!;
-        var left = WaterLeft.Of(now, Saloon.Zones.Where(z => z.Kind.Default.Family == "body").Select(z => (z, "body")), 300);
+        var left = WaterLeft.Of(now, Saloon.Zones.Where(z => z.Kind.Default.Family == Family.Body).Select(z => (z, Family.Body)), 300);
         left.Select(w => w.Seconds).ShouldBe(left.Select(w => w.Seconds).Order());
         // 45 g/m² of water with 300 mg/l holds 13.5 mg/m² whatever the panel is.
         left.First(w => w.Zone == "roof").ResidueMg!.Value.ShouldBe(13.5, 1e-9);
         var dry = Planner.Plan(survey).Steps[^1];
-        dry.Stage.ShouldBe("dry");
+        dry.Stage.ShouldBe(Stage.Dry);
         dry.Why.ShouldContain(w => w.Contains("13.5 mg/m²", StringComparison.Ordinal));
         dry.Why.ShouldContain(w => w.Contains("softened", StringComparison.Ordinal));
         var order = dry.Zones.Select((z, i) => (z, i)).ToDictionary(x => x.z, x => x.i);

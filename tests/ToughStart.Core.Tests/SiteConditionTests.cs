@@ -118,7 +118,7 @@ public class SiteConditionTests
         hose.Steps.SelectMany(s => s.Cautions).ShouldContain(x => x.Contains("rinse by", StringComparison.Ordinal));
         foreach (var s in hose.Steps.Where(s => s.Mix is not null))
         {
-            s.DwellMinutes.ShouldBeLessThanOrEqualTo(s.MaxDwellMinutes + 1e-9);
+            s.DwellMinutes.Value.ShouldBeLessThanOrEqualTo(s.MaxDwellMinutes + 1e-9);
             (
                 s.Sections is null
                 || s.Sections.Sections.SelectMany(x => x.Work)
@@ -147,17 +147,17 @@ public class SiteConditionTests
         var conditions = SiteConditions.Of(survey).Conditions!;
         var bonnet = ToughStart.Core.Vehicles.Forms.Build("saloon", survey.Vehicle.Size)["bonnet"];
         var (computed, cool, hot) = (
-            conditions.Window(bonnet, "body", null, "spray"),
-            conditions.Window(bonnet, "body", 18, "spray"),
-            conditions.Window(bonnet, "body", 29, "spray")
+            conditions.Window(bonnet, Family.Body, null, "spray"),
+            conditions.Window(bonnet, Family.Body, 18, "spray"),
+            conditions.Window(bonnet, Family.Body, 29, "spray")
         );
         hot.FirstDry.ShouldBeLessThan(cool.FirstDry);
         (computed.UsableSeconds / computed.FirstDry).ShouldBe(C["safe-part"], 1e-9);
         (cool.UsableSeconds / cool.FirstDry).ShouldBe(C["safe-part-measured"], 1e-9);
-        var (low, high) = conditions.Band(bonnet, "body", null, "spray");
+        var (low, high) = conditions.Band(bonnet, Family.Body, null, "spray");
         // Wider than the film's own spread: air, humidity and wind are not known exactly either.
-        low.ShouldBeLessThan(conditions.FirstDry(bonnet, "body", null, "spray") / C["band-film"]);
-        high.ShouldBeGreaterThan(conditions.FirstDry(bonnet, "body", null, "spray") * 1.1);
+        low.ShouldBeLessThan(conditions.FirstDry(bonnet, Family.Body, null, "spray") / C["band-film"]);
+        high.ShouldBeGreaterThan(conditions.FirstDry(bonnet, Family.Body, null, "spray") * 1.1);
     }
 
     [Fact]
@@ -296,7 +296,7 @@ public class SiteConditionTests
                     var bonnet = ToughStart.Core.Vehicles.Forms.Build("saloon", ToughStart.Core.Vehicles.Forms.DefaultSize("saloon"))[
                         "bonnet"
                     ];
-                    var b = conditions.Balance(bonnet, "body", null, false);
+                    var b = conditions.Balance(bonnet, Family.Body, null, false);
                     var seen = WetWindow.Fast(b, carrier.Times(factor)).FirstDry;
                     var found = FilmCalibration.FromDryOut(b, carrier, seen);
                     var towel = FilmCalibration.FromTowel(carrier.Held(90) * 1000 * factor / 2, carrier, 90);
@@ -317,8 +317,8 @@ public class SiteConditionTests
         var bonnet = ToughStart.Core.Vehicles.Forms.Build("saloon", survey.Vehicle.Size)["bonnet"];
         SiteConditions
             .Of(thick)
-            .Conditions!.Window(bonnet, "body", null, "spray")
-            .FirstDry.ShouldBeGreaterThan(1.8 * SiteConditions.Of(survey).Conditions!.Window(bonnet, "body", null, "spray").FirstDry);
+            .Conditions!.Window(bonnet, Family.Body, null, "spray")
+            .FirstDry.ShouldBeGreaterThan(1.8 * SiteConditions.Of(survey).Conditions!.Window(bonnet, Family.Body, null, "spray").FirstDry);
     }
 
     [Fact]

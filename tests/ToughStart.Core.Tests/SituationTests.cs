@@ -53,7 +53,7 @@ public class SituationTests
         {
             "never" => matching.Length == 0,
             "some" => matching.Length > 0,
-            "order" => plan.StepsOn(zone!).Select(s => s.Stage).Where(Stages(e).Contains).Distinct().SequenceEqual(Stages(e)),
+            "order" => plan.StepsOn(zone!).Select(s => s.Stage.Word).Where(Stages(e).Contains).Distinct().SequenceEqual(Stages(e)),
             "before" => Before(plan.StepsOn(zone!).ToArray(), e.GetProperty("first"), e.GetProperty("then")),
             "between" => Between(plan.StepsOn(zone!).ToArray(), e.GetProperty("first"), e.GetProperty("then")),
             "washedAfter" => plan.StepsOn(zone!).ToArray() is var own
@@ -65,7 +65,9 @@ public class SituationTests
                 && (Text(e, "agent") is not { } agent || Catalogue.Default.Treatment(r.Treatment).Agent.Id == agent)
                 && (zone is null || r.Zones.Contains(zone))
             ),
-            "skipped" => plan.Skipped.Any(s => s.Stage == Text(e, "stage") && Says(s.Reason) && (zone is null || s.Zones.Contains(zone))),
+            "skipped" => plan.Skipped.Any(s =>
+                s.Stage.Word == Text(e, "stage") && Says(s.Reason) && (zone is null || s.Zones.Contains(zone))
+            ),
             "asks" => plan.Tests.Any(t => t.Test == Text(e, "test")),
             "warns" => plan.Warnings.Any(Says),
             "caution" => matching.Length == 0 || matching.Any(s => s.Cautions.Any(Says)),
@@ -104,7 +106,7 @@ public class SituationTests
     }
 
     private static bool Is(Step s, JsonElement e) =>
-        (Text(e, "stage") is not { } stage || s.Stage == stage)
+        (Text(e, "stage") is not { } stage || s.Stage.Word == stage)
         && (Text(e, "agent") is not { } agent || s.Agent == agent)
         && (Text(e, "treatment") is not { } treatment || s.Treatment == treatment)
         && (Text(e, "tool") is not { } tool || s.Tool.Contains(tool, StringComparison.Ordinal))

@@ -52,7 +52,7 @@ public class StoredSurveyTests
         survey.Rule("foam").ShouldBe("always");
         survey.House.ShouldNotContainKey("clay");
         survey.Shelf!.ShouldHaveSingleItem().Agent.ShouldBe("apc");
-        survey.Declines.ShouldHaveSingleItem().Stage.ShouldBe("iron");
+        survey.Declines.ShouldHaveSingleItem().Stage.ShouldBe(Stage.Iron);
         survey.ZoneOf("rumble-seat").ShouldBeNull();
         survey.Zones.Count.ShouldBe(Repository.Demo("estuary-pickup").Zones.Count);
         leftOut.Count.ShouldBe(9);

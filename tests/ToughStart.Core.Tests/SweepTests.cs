@@ -9,9 +9,9 @@ namespace ToughStart.Core.Tests;
 public class SweepTests
 {
     /// <summary>Ten forms, each with one of the four goals in turn.</summary>
-    public static TheoryData<string, string> FormsAndGoals => [.. Forms.Ids.Select((f, i) => (f, TargetTable.Goals[(i + 2) % 4]))];
+    public static TheoryData<string, string> FormsAndGoals => [.. Forms.Ids.Select((f, i) => (f, Goal.Words[(i + 2) % 4]))];
 
-    private static Survey Dirty(string form, string goal, Func<Zone, IEnumerable<string>> kinds, int grade) =>
+    private static Survey Dirty(string form, Goal goal, Func<Zone, IEnumerable<string>> kinds, int grade) =>
         Repository.Survey(
             $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "{{form}}", "softness": "medium" }, "goal": "{{goal}}", "zones": [] }"""
         )
@@ -47,7 +47,7 @@ public class SweepTests
         var plan = Planner.Plan(
             Dirty(
                 form,
-                goal,
+                Goal.Of(goal),
                 z =>
                     CanSit(z)
                         .Where(k =>
@@ -79,7 +79,7 @@ public class SweepTests
         foreach (var kind in Catalogue.Default.Contaminants)
         {
             var form = forms[kind.Index % 3];
-            foreach (var goal in TargetTable.Goals)
+            foreach (var goal in Goal.All)
             {
                 var survey = Dirty(form, goal, z => kind.CanSitOn(z.Kind.Default.Family) ? [kind.Id] : [], 2);
                 var plan = Planner.Plan(survey, null, new PlanOptions(Share: false));
@@ -100,7 +100,7 @@ public class SweepTests
     {
         var survey = Dirty(
             form,
-            goal,
+            Goal.Of(goal),
             z => CanSit(z).Where(k => k is "tar" or "iron" or "mineral" or "bonded-mix" or "old-protection" or "road-film" or "sap"),
             2
         );
@@ -117,16 +117,16 @@ public class SweepTests
             foreach (var trace in plan.Traces)
             {
                 var left = Left.None;
-                foreach (var step in plan.StepsOn(trace.Zone).Where(s => s.Stage != "dry"))
+                foreach (var step in plan.StepsOn(trace.Zone).Where(s => s.Stage != Stage.Dry))
                 {
                     var t = Catalogue.Default.Treatment(step.Treatment);
-                    (t.Agent.Axis == "acid" && (left & Left.Reducer) != 0).ShouldBeFalse($"acid over iron remover on {trace.Zone}");
-                    (t.In("clay") && (left & (Left.Solvent | Left.Acid)) != 0).ShouldBeFalse($"clay over {left} on {trace.Zone}");
+                    (t.Agent.Axis == Axis.Acid && (left & Left.Reducer) != 0).ShouldBeFalse($"acid over iron remover on {trace.Zone}");
+                    (t.In(Place.Clay) && (left & (Left.Solvent | Left.Acid)) != 0).ShouldBeFalse($"clay over {left} on {trace.Zone}");
                     left = (left & ~t.Clears) | t.Leaves;
                 }
 
                 var family = Forms.Build(form, survey.Vehicle.Size)[trace.Zone].Kind.Default.Family;
-                if (goal is "protect" or "correct" && family == "body" && plan.StepsOn(trace.Zone).Any(s => s.Stage == "strip"))
+                if (goal is "protect" or "correct" && family == Family.Body && plan.StepsOn(trace.Zone).Any(s => s.Stage == Stage.Strip))
                 {
                     (left & Left.Filler).ShouldBe(Left.None, $"fillers over bare paint on {trace.Zone}");
                 }

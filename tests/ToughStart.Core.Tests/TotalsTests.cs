@@ -22,13 +22,13 @@ public class TotalsTests
         )
         {
             mix.Sum(s => s.SetUpMinutes).ShouldBe(C.Agent(mix.Key.Agent).SetUp, 1e-9, mix.Key.ToString());
-            mix.First().SetUpMinutes.ShouldBe(mix.Sum(s => s.SetUpMinutes), 1e-9, "the first step that needs it");
+            mix.First().SetUpMinutes.Value.ShouldBe(mix.Sum(s => s.SetUpMinutes), 1e-9, "the first step that needs it");
         }
 
         plan.Steps.Where(s => s.Agent == "water").ShouldAllBe(s => s.SetUpMinutes == 0);
         // The minutes of a step are its zones' and its set-up, worked out again from the tables.
         var vehicle = Forms.Build(Repository.Demo(demo).Vehicle.Form, Repository.Demo(demo).Vehicle.Size);
-        foreach (var step in plan.Steps.Where(s => s.Stage == "pre-rinse"))
+        foreach (var step in plan.Steps.Where(s => s.Stage == Stage.PreRinse))
         {
             var t = C.Treatment(step.Treatment);
             (step.LabourMinutes - step.SetUpMinutes).ShouldBe(
@@ -56,10 +56,10 @@ public class TotalsTests
     public void Drying_waits_for_the_last_work_on_every_zone(string demo)
     {
         var plan = Planner.Plan(Repository.Demo(demo));
-        var dry = plan.Steps.Single(s => s.Stage == "dry");
+        var dry = plan.Steps.Single(s => s.Stage == Stage.Dry);
         foreach (var zone in plan.Steps.SelectMany(s => s.Zones).Distinct())
         {
-            if (plan.StepsOn(zone).LastOrDefault(s => s.Stage != "dry") is { } last)
+            if (plan.StepsOn(zone).LastOrDefault(s => s.Stage != Stage.Dry) is { } last)
             {
                 dry.After.ShouldContain(last.Key, zone);
             }

@@ -35,7 +35,7 @@ public class TradeFiguresTests
     public void Agents_are_as_the_trade_has_them(string id, double phLow, double phHigh, double low, double high, double dwell, double most)
     {
         var a = C.Agent(id);
-        (a.PhLow, a.PhHigh, a.Dwell, a.MaxDwell).ShouldBe((phLow, phHigh, dwell, most));
+        (a.PhLow, a.PhHigh, a.Dwell.Value, a.MaxDwell.Value).ShouldBe((phLow, phHigh, dwell, most));
         a.Low.Value.ShouldBe(low, 1e-9);
         a.High.Value.ShouldBe(high, 1e-9);
     }
@@ -48,15 +48,16 @@ public class TradeFiguresTests
     [InlineData("pre-wash", 2)]
     [InlineData("spot", 3)]
     [InlineData("clay", 2)]
-    public void Nobody_goes_on_for_ever(string stage, int cap)
+    public void Nobody_goes_on_for_ever(string word, int cap)
     {
+        var stage = Stage.Of(word);
         var plans = new[] { "estuary-pickup", "barn-saloon", "touring-saloon", "orchard-pickup" }
             .Select(d => Planner.Plan(Repository.Demo(d)))
             .ToArray();
         var steps = plans.SelectMany(p => p.Steps).Where(s => s.Stage == stage && s.Until is not null).ToArray();
         steps.ShouldAllBe(s => s.Until!.MaxRounds <= cap && s.Rounds <= s.Until.MaxRounds);
         var treatments = C.Treatments.Where(t =>
-            t.Slots.Any(s => new[] { "tyre", "body" }.Any(f => Slot.StageOn(s, f) == stage && t.SuitsFamily(f)))
+            t.Slots.Any(s => new[] { Family.Tyre, Family.Body }.Any(f => Slot.StageOn(s, f) == stage && t.SuitsFamily(f)))
         );
         treatments.Max(t => t.MaxRounds).ShouldBeLessThanOrEqualTo(cap);
     }
@@ -89,7 +90,7 @@ public class TradeFiguresTests
         (C["hot-film"], C["hot-panel"], C["cold"]).ShouldBe((30, 40, 5));
         (C["lance-draw"], C["lance-draw-low"], C["lance-draw-high"]).ShouldBe((.1, .04, .17));
         (C["band-low"], C["band-high"], C["look-slip"], C["near-target"]).ShouldBe((.05, .25, .03, 1.26));
-        C.Senses.ToDictionary(s => s.Look + s.Stage, s => s.Spread)
+        C.Senses.ToDictionary(s => s.Look + (s.Stage?.Word ?? "*"), s => s.Spread)
             .ShouldBe(
                 new Dictionary<string, double>
                 {
@@ -116,7 +117,7 @@ public class TradeFiguresTests
             var worst = Surface.WorstOf(kind.MayBe);
             worst.PhLow.ShouldBe(kind.MayBe.Max(s => s.PhLow), kind.Id);
             worst.PhHigh.ShouldBe(kind.MayBe.Min(s => s.PhHigh), kind.Id);
-            foreach (var axis in new[] { "acid", "mild", "alk", "solv", "red" })
+            foreach (var axis in Axis.All.Where(a => a != Axis.None))
             {
                 worst.On(axis).Never.ShouldBe(kind.MayBe.Any(s => s.On(axis).Never), $"{kind.Id}, {axis}");
             }

@@ -150,18 +150,18 @@ public class VehicleTests
                 [new(1, 1), new(2, 1), new(2, 3), new(1, 3)],
             ]
         );
-        plate.Area.ShouldBe(10, 1e-12);
-        new Shape([new(0, 0), new(3, 0), new(0, 4)]).Area.ShouldBe(6, 1e-12);
-        new Shape(Draw.Disc(new Pt(5, -2), 2)).Area.ShouldBe(48 * 4 * Math.Sin(2 * Math.PI / 48) / 2, 1e-9);
+        plate.Area.Value.ShouldBe(10, 1e-12);
+        new Shape([new(0, 0), new(3, 0), new(0, 4)]).Area.Value.ShouldBe(6, 1e-12);
+        new Shape(Draw.Disc(new Pt(5, -2), 2)).Area.Value.ShouldBe(48 * 4 * Math.Sin(2 * Math.PI / 48) / 2, 1e-9);
         plate.Centroid.ShouldBe(new Pt(2, 1.5));
 
         // The pickup's load bed floor is drawn 1.39 x 1.44 m with corners rounded by hand's breadths: within 1 % of the rectangle.
-        Forms.Build("pickup", Forms.DefaultSize("pickup"))["load-bed"].Area.ShouldBe(1.39 * 1.44, 0.02);
+        Forms.Build("pickup", Forms.DefaultSize("pickup"))["load-bed"].Area.Value.ShouldBe(1.39 * 1.44, 0.02);
 
         // A tyre seen from the side: the ring between 0.39 and 0.245 m.
         Forms
             .Build("pickup", Forms.DefaultSize("pickup"))["left-front-tyre"]
-            .Area.ShouldBe(Math.PI * (0.39 * 0.39 - 0.245 * 0.245), 0.003);
+            .Area.Value.ShouldBe(Math.PI * (0.39 * 0.39 - 0.245 * 0.245), 0.003);
     }
 
     [Theory, MemberData(nameof(All))]

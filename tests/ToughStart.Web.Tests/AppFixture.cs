@@ -12,7 +12,10 @@ namespace ToughStart.Web.Tests;
 public sealed class AppFixture : IAsyncLifetime
 {
     /// <summary>The one clock of the tests: the app, its demo and every test read it, whatever day it is outside.</summary>
-    public static ShopClock Clock { get; } = new();
+    public static TickingClock Clock { get; } = new();
+
+    /// <summary>The shop stands in the zone that its clock has: UTC.</summary>
+    public static ShopClock Shop { get; } = ShopClock.Of(Clock, null);
 
     private readonly string _database = $"web_{Guid.NewGuid():N}";
     private Factory _factory = null!;
@@ -40,7 +43,7 @@ public sealed class AppFixture : IAsyncLifetime
         await using (var db = NewContext())
         {
             await db.Database.MigrateAsync();
-            await DemoSeed.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, ShopClock.Today, ShopClock.Start);
+            await DemoSeed.LoadAsync(db, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, TickingClock.Today, TickingClock.Start);
         }
 
         _factory = new Factory(Connection);
@@ -53,7 +56,8 @@ public sealed class AppFixture : IAsyncLifetime
             await DemoShelf.LoadAsync(
                 scope.ServiceProvider.GetRequiredService<ToughStartContext>(),
                 Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!,
-                Clock
+                Clock,
+                Shop
             );
             await DemoPhotos.LoadAsync(
                 scope.ServiceProvider.GetRequiredService<JobStore>(),
@@ -112,7 +116,7 @@ public sealed class AppFixture : IAsyncLifetime
 }
 
 /// <summary>A clock that starts on a fixed morning in UTC and goes on from there as fast as any other.</summary>
-public sealed class ShopClock : TimeProvider
+public sealed class TickingClock : TimeProvider
 {
     private readonly long _from = System.GetTimestamp();
 

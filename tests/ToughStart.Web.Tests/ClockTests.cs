@@ -14,11 +14,25 @@ public sealed class ClockTests(AppFixture app)
 
     private static readonly DateTimeOffset Noon = new(2026, 12, 1, 12, 0, 0, TimeSpan.Zero);
 
+    /// <summary>Three hours ahead of Greenwich all year; the ids of that zone count the other way.</summary>
+    private const string East = "Etc/GMT-3";
+
+    [Fact]
+    public void The_day_is_the_shops_wherever_the_machine_stands()
+    {
+        var late = new FakeTimeProvider(new DateTimeOffset(2026, 11, 30, 22, 30, 0, TimeSpan.Zero));
+        ShopClock.Of(late, null).Today.ShouldBe(new DateOnly(2026, 11, 30));
+        var east = ShopClock.Of(late, East);
+        east.Today.ShouldBe(new DateOnly(2026, 12, 1));
+        east.Local.ShouldBe(new DateTimeOffset(2026, 12, 1, 1, 30, 0, TimeSpan.FromHours(3)));
+        Should.Throw<InvalidOperationException>(() => ShopClock.Of(late, "Mars/Olympus")).Message.ShouldContain("Mars/Olympus");
+    }
+
     [Fact]
     public void Marks_that_etch_run_a_clock()
     {
         var clock = new FakeTimeProvider(Noon);
-        var yard = new YardModel(null!, null!, clock);
+        var yard = new YardModel(null!, null!, ShopClock.Of(clock, null));
         var survey = ToughStart
             .Core.Formats.SurveyFormat.Read(
                 """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "roof", "findings": [ { "contaminant": "bird-dropping", "grade": 2 } ] } ] }"""u8.ToArray()
@@ -37,14 +51,14 @@ public sealed class ClockTests(AppFixture app)
     public async Task A_mix_is_to_be_discarded_when_its_days_are_over()
     {
         await using var db = app.NewContext();
-        var clock = new FakeTimeProvider(Noon);
+        // Half past ten in the evening at Greenwich is the next day at the shop.
+        var clock = new FakeTimeProvider(Noon.AddHours(10.5));
         var shelf = new ShelfStore(db, clock);
-        var kit = new KitStore(db, shelf, clock);
+        var kit = new KitStore(db, shelf, ShopClock.Of(clock, East));
         var product = db.Products.First(p => p.Agent == "apc" && p.StockMl > 100);
         var (bottle, _) = await kit.SaveAsync(
             new KitItem
             {
-                ShopId = await shelf.ShopIdAsync(Stop),
                 Kind = "bottle",
                 Name = "Clock bottle",
                 Ml = 500,
@@ -59,7 +73,7 @@ public sealed class ClockTests(AppFixture app)
         var keeps = Catalogue.Default.Keeping[Catalogue.Default.Agent("apc").Axis].Days;
         try
         {
-            mix!.DiscardBy.ShouldBe(DateOnly.FromDateTime(Noon.Date).AddDays(keeps));
+            mix!.DiscardBy.ShouldBe(DateOnly.FromDateTime(Noon.Date).AddDays(1 + keeps));
             (await kit.LeftoversAsync(Stop)).ShouldContain(l => l.Bottle == "Clock bottle");
             clock.Advance(TimeSpan.FromDays(keeps + 1));
             (await kit.LeftoversAsync(Stop)).ShouldNotContain(

@@ -73,7 +73,7 @@ public sealed class MainJobTests(AppFixture app)
                 .Select(s => s.Body)
                 .SingleAsync(TestContext.Current.CancellationToken);
             var saved = SurveyFormat.Read(Encoding.UTF8.GetBytes(body)).Value!;
-            saved.Goal.ShouldBe("protect");
+            saved.Goal.ShouldBe(Goal.Protect);
             saved.ZoneOf("left-front-door")!.FindingOf("tar")!.Grade.ShouldBe(3);
             saved.ZoneOf("roof")!.FindingOf("bird-dropping")!.Grade.ShouldBe(2);
             saved.ZoneOf("bonnet")!.FindingOf("bird-dropping")!.Grade.ShouldBe(2);

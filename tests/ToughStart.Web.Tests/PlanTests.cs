@@ -155,7 +155,7 @@ public sealed class PlanTests(AppFixture app)
         {
             var protect = before with
             {
-                Goal = "protect",
+                Goal = Goal.Protect,
                 House = new Dictionary<string, string>(),
                 Zones =
                 [
@@ -172,7 +172,7 @@ public sealed class PlanTests(AppFixture app)
             using var b = new Browser();
             b.Go(app.Address, "/jobs/108/tests?test=touch");
             var zone = b.One("input[name='Zones']:checked").GetDomAttribute("value")!;
-            bool Clayed() => Planned().Steps.Any(s => s.Stage == "clay" && s.Zones.Contains(zone));
+            bool Clayed() => Planned().Steps.Any(s => s.Stage == Stage.Clay && s.Zones.Contains(zone));
             ToughStart.Core.Planning.Plan Planned() =>
                 ToughStart.Core.Planning.Planner.Plan(
                     SurveyFormat.Read(app.Http.GetByteArrayAsync("/api/v1/jobs/108/survey", Stop).GetAwaiter().GetResult()).Value!
@@ -262,10 +262,7 @@ public sealed class PlanTests(AppFixture app)
     {
         using var tam = await app.SignedInAsync("tam");
         await using var db = app.NewContext();
-        var (jobs, house) = (
-            new JobStore(db, AppFixture.Clock),
-            new HouseStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock)
-        );
+        var (jobs, house) = (new JobStore(db, AppFixture.Clock), new HouseStore(db, AppFixture.Clock));
         await house.KeepAsync("Yard school", new Dictionary<string, string> { ["clay"] = "always", ["tyres"] = "satin" }, "test", Stop);
         var kept = await db.HousePresets.SingleAsync(p => p.Name == "Yard school", Stop);
         try
@@ -307,7 +304,7 @@ public sealed class PlanTests(AppFixture app)
                         House = new Dictionary<string, string> { ["clay"] = "if-rough" },
                         Lean = new Leaning(8, 1, 1),
                         StockOnly = true,
-                        Declines = [new Decline(null, "iron", [])],
+                        Declines = [new Decline(null, Stage.Iron, [])],
                         Site = job.Survey.Site with { Start = "2026-06-12T07:00:00+01:00", AirC = 31 },
                     },
                     "test",

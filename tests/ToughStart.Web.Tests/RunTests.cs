@@ -54,7 +54,7 @@ public sealed class RunTests(AppFixture app)
             .Value!;
         return await new JobStore(db, AppFixture.Clock).TakeInAsync(
             new Contact("Run Tester", null, null, "Test vehicle", "RUN " + Random.Shared.Next(10000, 99999)),
-            ShopClock.Today,
+            TickingClock.Today,
             "For the run.",
             new IntakeWishes(),
             survey,
@@ -142,7 +142,7 @@ public sealed class RunTests(AppFixture app)
         await SaveAsync(tam, number, s => s with { House = new Dictionary<string, string>(s.House)
                 {
                     ["foam"] = "always",
-                }, Goal = "protect" });
+                }, Goal = Goal.Protect });
         (await tam.GetStringAsync($"/api/v1/jobs/{number}/plan", Stop)).ShouldBe(first);
         var run = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop));
         run["offer"]!["because"]!.AsArray().Select(b => b!.GetValue<string>()).ShouldBe(["goal or rules"]);

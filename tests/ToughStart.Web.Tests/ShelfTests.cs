@@ -332,7 +332,7 @@ public sealed class ShelfTests(AppFixture app)
     {
         await using var db = app.NewContext();
         var shelf = new ShelfStore(db, Clock);
-        var kit = new KitStore(db, shelf, Clock);
+        var kit = new KitStore(db, shelf, AppFixture.Shop);
         using var tam = await app.SignedInAsync("tam");
         async Task<string[]> Mixes() =>
             [
@@ -356,7 +356,7 @@ public sealed class ShelfTests(AppFixture app)
         {
             var page = Html(await tam.GetStringAsync("/jobs/110/mix", Stop));
             page.QuerySelectorAll(".leftover")
-                .Select(l => l.TextContent)
+                .Select(l => l.Flat())
                 .ShouldContain(t => t.Contains("Nothing to mix: 3000 ml stand ready in Ready sprayer", StringComparison.Ordinal));
             (await Mixes()).ShouldBe(before.Except([wanted]));
             page.QuerySelector(".views [aria-current] b")!
@@ -377,7 +377,7 @@ public sealed class ShelfTests(AppFixture app)
     {
         await using var db = app.NewContext();
         var shelf = new ShelfStore(db, Clock);
-        var kit = new KitStore(db, shelf, Clock);
+        var kit = new KitStore(db, shelf, AppFixture.Shop);
         var product = await db.Products.SingleAsync(p => p.Name == "Sprocket Clean", Stop);
         var (mine, other) = (
             (await db.Jobs.SingleAsync(j => j.Number == 104, Stop)).Id,
@@ -434,14 +434,12 @@ public sealed class ShelfTests(AppFixture app)
     {
         await using var db = app.NewContext();
         var shelf = new ShelfStore(db, Clock);
-        var kit = new KitStore(db, shelf, Clock);
+        var kit = new KitStore(db, shelf, AppFixture.Shop);
         var bottle = await Bottle("Log bottle", 1000);
         var product = await db.Products.SingleAsync(p => p.Name == "Saltmarsh Citrus", Stop);
         var survey = (await new JobStore(db, Clock).JobAsync(104, Stop))!.Survey;
         var step = Planner
-            .Plan(
-                await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop)
-            )
+            .Plan(await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop))
             .Steps.First(s => s.Agent == "citrus-prewash");
         var mix = Dilution.ForTotal(step.Strength, 700);
         var (record, warning, refused) = await kit.MixAsync(
@@ -452,10 +450,10 @@ public sealed class ShelfTests(AppFixture app)
         refused.ShouldBeNull();
         warning.ShouldBeNull();
         await Balances(product.Id, product.StockMl - record!.ProductMl);
-        record.DiscardBy.ShouldBe(ShopClock.Today.AddDays(30));
+        record.DiscardBy.ShouldBe(TickingClock.Today.AddDays(30));
 
         var with = Planner.Plan(
-            await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, shelf, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop)
+            await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop)
         );
         with.Steps.First(s => s.Agent == "citrus-prewash" && s.Strength == step.Strength).Mix!.Leftover!.Bottle.ShouldBe("Log bottle");
         using var tam = await app.SignedInAsync("tam");
@@ -488,7 +486,7 @@ public sealed class ShelfTests(AppFixture app)
 
         // Labels carry what the law of the shop asks, and a code that can be followed.
         var label = Html(await tam.GetStringAsync($"/bottles/labels?n={swapped.Mix!.Number}", Stop)).QuerySelector(".label-card")!;
-        label.TextContent.ShouldSatisfyAllConditions(
+        label.Flat().ShouldSatisfyAllConditions(
             t => t.ShouldContain("Fallout Wine"),
             t => t.ShouldContain("neat"),
             t => t.ShouldContain("H317"),
@@ -551,7 +549,7 @@ public sealed class ShelfTests(AppFixture app)
         );
         page.QuerySelector(".draw-big")!.TextContent.ShouldContain("7.4", customMessage: "900 ml in 90 s is 0.6 l/min, of 8.1 l/min");
         var calibration = await db.Calibrations.SingleAsync(c => c.KitItemId == lance.Id, Stop);
-        await new KitStore(db, new ShelfStore(db, Clock), Clock).StrikeAsync(lance.Id, calibration.Id, Stop);
+        await new KitStore(db, new ShelfStore(db, Clock), AppFixture.Shop).StrikeAsync(lance.Id, calibration.Id, Stop);
         Html(await tam.GetStringAsync($"/kit/{lance.Id}", Stop)).QuerySelector(".draw-big")!.TextContent.ShouldContain("10.0");
     }
 
@@ -682,7 +680,7 @@ public sealed class ShelfTests(AppFixture app)
         var survey = (await jobs.JobAsync(106, Stop))!.Survey;
         var number = await jobs.TakeInAsync(
             new ToughStart.Data.Contact("Shelf Tester", null, null, "Test saloon", "SLK " + Random.Shared.Next(1000, 9999)),
-            ShopClock.Today,
+            TickingClock.Today,
             "For the shelf.",
             new IntakeWishes(),
             survey,
@@ -696,10 +694,9 @@ public sealed class ShelfTests(AppFixture app)
     {
         await using var db = app.NewContext();
         var shelf = new ShelfStore(db, Clock);
-        var (id, refused) = await new KitStore(db, shelf, Clock).SaveAsync(
+        var (id, refused) = await new KitStore(db, shelf, AppFixture.Shop).SaveAsync(
             new KitItem
             {
-                ShopId = await shelf.ShopIdAsync(Stop),
                 Kind = "bottle",
                 Name = name,
                 Ml = ml,

@@ -26,8 +26,8 @@ public sealed class WebBench(AppFixture app)
             db.Database.SetCommandTimeout(300);
             await db.Database.ExecuteSqlRawAsync(
                 $$"""
-                insert into jobs (id, shop_id, vehicle_id, number, station, day, story, author, survey_revision)
-                select gen_random_uuid(), j.shop_id, j.vehicle_id, 100000 + g, 'survey', j.day - (g % 700), j.story, 'bench', 1 from jobs j, generate_series(1, {{Many}}) g where j.number = 106;
+                insert into jobs (id, vehicle_id, number, station, day, story, author, survey_revision)
+                select gen_random_uuid(), j.vehicle_id, 100000 + g, 'survey', j.day - (g % 700), j.story, 'bench', 1 from jobs j, generate_series(1, {{Many}}) g where j.number = 106;
                 insert into surveys (id, job_id, revision, body, author, at)
                 select gen_random_uuid(), j.id, 1, (select s.body from surveys s join jobs k on k.id = s.job_id where k.number = 106 and s.revision = 1), 'bench', now() from jobs j where j.number > 100000;
                 analyze;
@@ -45,8 +45,8 @@ public sealed class WebBench(AppFixture app)
         {
             await db.Database.ExecuteSqlRawAsync(
                 """
-                insert into products (id, shop_id, name, agent, basis, price, pack_ml, stock_ml, least_ml, hazards, contains, allows, forbids, fluoride, efficacy, retired, author)
-                select gen_random_uuid(), p.shop_id, p.name || ' ' || g, p.agent, p.basis, p.price, p.pack_ml, 0, 0, p.hazards, p.contains, p.allows, p.forbids, p.fluoride, p.efficacy, false, 'bench' from products p, generate_series(1, 87) g;
+                insert into products (id, name, agent, basis, price, pack_ml, stock_ml, least_ml, hazards, contains, allows, forbids, fluoride, efficacy, retired, author)
+                select gen_random_uuid(), p.name || ' ' || g, p.agent, p.basis, p.price, p.pack_ml, 0, 0, p.hazards, p.contains, p.allows, p.forbids, p.fluoride, p.efficacy, false, 'bench' from products p, generate_series(1, 87) g;
                 insert into stock_moves (id, product_id, kind, ml, balance_ml, author, at) select gen_random_uuid(), id, 'count', 0, stock_ml, 'bench', now() from products, generate_series(1, 20);
                 insert into stock_reservations (job_id, product_id, ml) select j.id, p.id, 1 from products p, jobs j where j.number = 105 on conflict do nothing;
                 analyze;

@@ -3,7 +3,7 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Chemistry;
 
 /// <summary>A class of product. The user's own bottles map onto these.</summary>
-/// <param name="Axis">The chemical axis it acts on: none, mild, alk, acid, solv or red (reducing).</param>
+/// <param name="Axis">The chemical axis it acts on.</param>
 /// <param name="PhLow">Lowest working pH of the class; with <paramref name="PhHigh"/> the harshest it can be without a data sheet.</param>
 /// <param name="Dwell">Reference dwell in minutes.</param>
 /// <param name="MaxDwell">Longest dwell in minutes; 0 = no dwell.</param>
@@ -12,20 +12,20 @@ namespace ToughStart.Core.Chemistry;
 public sealed record Agent(
     string Id,
     string Name,
-    string Axis,
+    Axis Axis,
     double Level,
     double PhLow,
     double PhHigh,
     ProductFraction Low,
     ProductFraction Reference,
     ProductFraction High,
-    double Dwell,
-    double MaxDwell,
+    Minutes Dwell,
+    Minutes MaxDwell,
     double Q10,
-    double SetUp,
+    Minutes SetUp,
     double Price,
-    string Carrier,
-    string Basis,
+    AgentCarrier Carrier,
+    StrengthBasis Basis,
     string Vessel,
     bool MayReMist,
     IReadOnlyList<string> Kit,
@@ -38,7 +38,7 @@ public sealed record Agent(
     public bool IsWater => Id == "water";
 
     /// <summary>Does it wet more than where it is aimed (sprayed or foamed, not wiped on)?</summary>
-    public bool RunsOff => Carrier is "film" or "foam" or "gel";
+    public bool RunsOff => Carrier.RunsOff;
 
     /// <summary>The shop's bottle that stands for the class here; null = the class itself.</summary>
     public string? Bottle { get; init; }
@@ -99,7 +99,7 @@ public sealed record Agent(
         return new Agent(
             r["id"],
             r["name"],
-            r["axis"],
+            Axis.Of(r["axis"]),
             r.Number("level"),
             Table.ParseNumber(ph[0]),
             Table.ParseNumber(ph[1]),
@@ -111,8 +111,8 @@ public sealed record Agent(
             r.Number("q10"),
             r.Number("setup"),
             r.Number("price"),
-            r["carrier"],
-            r["basis"],
+            AgentCarrier.Of(r["carrier"]),
+            StrengthBasis.Of(r["basis"]),
             r["vessel"],
             r["remist"] == "yes",
             r.Words("kit"),

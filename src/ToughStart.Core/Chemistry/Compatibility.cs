@@ -21,9 +21,9 @@ public enum Meeting
 }
 
 /// <summary>A chemical group and the words people know it by.</summary>
-public sealed record HazardGroup(string Id, string Name, string Axis, string Words)
+public sealed record HazardGroup(string Id, string Name, Axis? Axis, string Words)
 {
-    internal static HazardGroup Read(Table.Row r) => new(r["id"], r["name"], r["axis"], r["words"]);
+    internal static HazardGroup Read(Table.Row r) => new(r["id"], r["name"], Core.Axis.Maybe(r["axis"]), r["words"]);
 }
 
 /// <summary>What happens when two groups meet.</summary>
@@ -120,7 +120,7 @@ public sealed class Compatibility(Catalogue c)
             return new(Cause.Statement, agent.Name, Detail: $"{fatal.Code}, {fatal.Words}");
         }
 
-        return agent.Axis == "acid" && bottle is not { DataSheet: true } ? new(Cause.NoDataSheet, agent.Name) : null;
+        return agent.Axis == Axis.Acid && bottle is not { DataSheet: true } ? new(Cause.NoDataSheet, agent.Name) : null;
     }
 
     /// <summary>The chemical ruling on a surface alone; null = allowed.</summary>
@@ -149,7 +149,7 @@ public sealed class Compatibility(Catalogue c)
         }
 
         var (low, high, _) = Harshest(agent, bottle);
-        return agent.Axis is "solv" ? null
+        return agent.Axis == Axis.Solvent ? null
             : low < surface.PhLow - margin ? new(Cause.PhBelow, agent.Name, surface.Name, surface.PhLow, low)
             : high > surface.PhHigh + margin ? new(Cause.PhAbove, agent.Name, surface.Name, surface.PhHigh, high)
             : null;
@@ -159,7 +159,7 @@ public sealed class Compatibility(Catalogue c)
     public Objection? TooHot(Agent agent, double filmC) =>
         agent.IsWater ? null
         : filmC > c["hot-panel"] ? new(Cause.HotPanel, agent.Name, null, c["hot-panel"], filmC)
-        : filmC > c["hot-film"] && agent.Axis is ("acid" or "alk" or "solv") ? new(Cause.HotFilm, agent.Name, null, c["hot-film"], filmC)
+        : filmC > c["hot-film"] && agent.Axis.IsHarsh ? new(Cause.HotFilm, agent.Name, null, c["hot-film"], filmC)
         : null;
 
     /// <summary>One cell of the matrix with every reason that bears on it.</summary>
@@ -244,7 +244,7 @@ public sealed class Compatibility(Catalogue c)
         }
 
         var (low, high, source) = Harshest(agent, bottle);
-        if (agent.Axis != "solv")
+        if (agent.Axis != Axis.Solvent)
         {
             why.Add(
                 new Because(
@@ -262,7 +262,7 @@ public sealed class Compatibility(Catalogue c)
             why.Add(new Because(loss, false, "treatments", c.Table("treatments").Standing));
         }
 
-        if (agent.Axis == "acid")
+        if (agent.Axis == Axis.Acid)
         {
             why.Add(
                 new Because(
@@ -297,7 +297,7 @@ public sealed class Compatibility(Catalogue c)
         var ruling =
             why.Any(w => w.Refuses) ? "no"
             : test ? "test"
-            : sensitivity >= 2 || agent.Axis == "acid" || (at.Protected && Loses(agent) is not null) || at.Film < c["cold"] ? "care"
+            : sensitivity >= 2 || agent.Axis == Axis.Acid || (at.Protected && Loses(agent) is not null) || at.Film < c["cold"] ? "care"
             : "yes";
         return new(agentId, surfaceId, ruling, why.OrderByDescending(w => w.Refuses).ToArray(), agent.Kit);
     }
@@ -318,10 +318,7 @@ public sealed class Compatibility(Catalogue c)
 
     /// <summary>Groups an agent belongs to, with those its label adds (bleach, ammonia, peroxide).</summary>
     public IReadOnlyList<string> GroupsOf(Agent agent, IEnumerable<string>? contains = null) =>
-        [
-            .. c.Groups.Where(g => g.Axis.Length > 0 && g.Axis == agent.Axis).Select(g => g.Id),
-            .. (contains ?? []).Where(id => c.Groups.Any(g => g.Id == id)),
-        ];
+        [.. c.Groups.Where(g => g.Axis == agent.Axis).Select(g => g.Id), .. (contains ?? []).Where(id => c.Groups.Any(g => g.Id == id))];
 
     /// <summary>The never-together list in words, for the page and for the moment of mixing.</summary>
     public IReadOnlyList<string> NeverTogether(IReadOnlyCollection<string>? with = null) =>

@@ -8,7 +8,7 @@ namespace ToughStart.Core.Chemistry;
 /// <param name="Seconds">Time it took, greater than 0.</param>
 /// <param name="FlowLitresPerMinute">What the washer delivers, greater than 0.</param>
 /// <param name="MeasuredAtLance">The flow was caught in a bucket at the lance with the bottle drawing: it holds the draw already. Else it is the washer's own.</param>
-public sealed record LanceTrial(double Ml, double Seconds, double FlowLitresPerMinute, bool MeasuredAtLance = false)
+public sealed record LanceTrial(Millilitres Ml, Seconds Seconds, double FlowLitresPerMinute, bool MeasuredAtLance = false)
 {
     /// <summary>Draw in ml per minute.</summary>
     public double DrawMlPerMinute => Ml / Seconds * 60;

@@ -26,7 +26,7 @@ public static class MixSafety
             list.Add("Door open or extraction on before the cap comes off.");
         }
 
-        if (agent.Axis is "acid" or "alk" || codes.Intersect(["H314", "H318"]).Any())
+        if (agent.Axis == Axis.Acid || agent.Axis == Axis.Alkali || codes.Intersect(["H314", "H318"]).Any())
         {
             list.Add(
                 $"On skin or in eyes: rinse with plenty of water for {Catalogue.Default["first-aid-rinse"]:0} minutes and get medical help. "
@@ -34,7 +34,7 @@ public static class MixSafety
             );
         }
 
-        if (agent.Axis == "solv" || codes.Intersect(["H224", "H225", "H226"]).Any())
+        if (agent.Axis == Axis.Solvent || codes.Intersect(["H224", "H225", "H226"]).Any())
         {
             list.Add("No flame, spark, heater or running engine. Cloths into a closed metal bin.");
         }

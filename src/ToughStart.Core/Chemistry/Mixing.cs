@@ -8,7 +8,12 @@ namespace ToughStart.Core.Chemistry;
 /// What is known of a mix: strength, product, water, total, in millilitres. Any two settle the other two; a third and fourth are
 /// checked against them. Use this when amounts are given; <see cref="TopUp"/> when a bottle already holds something.
 /// </summary>
-public sealed record MixGiven(ProductFraction? Strength = null, double? ProductMl = null, double? WaterMl = null, double? TotalMl = null)
+public sealed record MixGiven(
+    ProductFraction? Strength = null,
+    Millilitres? ProductMl = null,
+    Millilitres? WaterMl = null,
+    Millilitres? TotalMl = null
+)
 {
     /// <summary>Largest amount taken, in ml: nobody mixes more than a cube of 200 l at once.</summary>
     public const double MostMl = 200_000;
@@ -115,7 +120,14 @@ public sealed record MixGiven(ProductFraction? Strength = null, double? ProductM
 /// <summary>How to bring what a bottle holds to another strength.</summary>
 /// <param name="KeepMl">How much of what is there stays in.</param>
 /// <param name="PourOutMl">How much has to leave first, into another labelled bottle or the drum of its hazard class.</param>
-public sealed record TopUp(double KeepMl, double PourOutMl, double AddProductMl, double AddWaterMl, Mixture Result, string Words)
+public sealed record TopUp(
+    Millilitres KeepMl,
+    Millilitres PourOutMl,
+    Millilitres AddProductMl,
+    Millilitres AddWaterMl,
+    Mixture Result,
+    string Words
+)
 {
     /// <summary>
     /// Brings a known mixture to a target. Mass balance holds exactly: what is kept and what is added make the result.
@@ -123,7 +135,7 @@ public sealed record TopUp(double KeepMl, double PourOutMl, double AddProductMl,
     /// <param name="now">What the bottle holds. Not an unknown dreg: of that nothing may be used, see <see cref="OfUnknown"/>.</param>
     /// <param name="totalMl">How much to end with; null = as much as topping up alone gives.</param>
     /// <param name="capacityMl">What the bottle holds when full.</param>
-    public static Checked<TopUp> To(Mixture now, ProductFraction target, double? totalMl, double capacityMl)
+    public static Checked<TopUp> To(Mixture now, ProductFraction target, Millilitres? totalMl, Millilitres capacityMl)
     {
         if (!(now.TotalMl > 0) || !double.IsFinite(now.TotalMl))
         {
@@ -170,7 +182,7 @@ public sealed record TopUp(double KeepMl, double PourOutMl, double AddProductMl,
 
     /// <summary>How much of a rest nobody can vouch for may be used: none, whatever it smells like.</summary>
     /// <param name="measured">Its strength was measured (titration, refractometer against the label), and the product is certain.</param>
-    public static (double MostMl, string Why) OfUnknown(double restMl, bool measured) =>
+    public static (Millilitres MostMl, string Why) OfUnknown(Millilitres restMl, bool measured) =>
         measured
             ? (restMl, "measured and of the same product: treat it as the strength measured")
             : (0, "none: nobody knows what it is or how strong. Drain it with the harshest class it may be, rinse three times, mix anew");
@@ -182,12 +194,12 @@ public sealed record TopUp(double KeepMl, double PourOutMl, double AddProductMl,
 /// <param name="Off">How far the true strength is from the wanted one, as a ratio: 0.05 = 5 % too strong.</param>
 /// <param name="LeastTotalMl">Smallest batch at which this jug is exact enough.</param>
 public sealed record JugPour(
-    double ProductMl,
-    double WaterMl,
+    Millilitres ProductMl,
+    Millilitres WaterMl,
     ProductFraction? TrueStrength,
     double Off,
     bool GoodEnough,
-    double LeastTotalMl
+    Millilitres LeastTotalMl
 )
 {
     /// <summary>Rounds a mix to the marks of the jug used for product and of the vessel used for water.</summary>
@@ -226,7 +238,7 @@ public sealed record JugPour(
 }
 
 /// <summary>A container that can be filled.</summary>
-public sealed record Fillable(string Id, string Name, double Ml);
+public sealed record Fillable(string Id, string Name, Millilitres Ml);
 
 /// <summary>One fill of one container.</summary>
 public sealed record Fill(Fillable Container, Mixture Mix);
@@ -236,13 +248,13 @@ public static class Filling
 {
     /// <summary>Fewest fills first, largest container first; every fill has the same strength. What does not fit is said.</summary>
     /// <exception cref="ArgumentOutOfRangeException">The total is not greater than 0 ml.</exception>
-    public static (IReadOnlyList<Fill> Fills, double LeftMl) Split(
+    public static (IReadOnlyList<Fill> Fills, Millilitres LeftMl) Split(
         ProductFraction fraction,
-        double totalMl,
+        Millilitres totalMl,
         IEnumerable<Fillable> containers
     )
     {
-        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(totalMl);
+        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(totalMl.Value, nameof(totalMl));
         var most = Catalogue.Default["fill-most"];
         var fills = new List<Fill>();
         var left = totalMl;
@@ -263,16 +275,23 @@ public static class Filling
 
 /// <summary>A dose thrown into a bucket against what the label asks.</summary>
 /// <param name="Times">How many times the label's strongest (when over) or weakest (when under) it is; 1 inside the range.</param>
-public sealed record BucketDose(ProductFraction Fraction, string Fit, double Times, double LabelLowMl, double LabelHighMl, string Words)
+public sealed record BucketDose(
+    ProductFraction Fraction,
+    string Fit,
+    double Times,
+    Millilitres LabelLowMl,
+    Millilitres LabelHighMl,
+    string Words
+)
 {
     /// <summary>Judges a dose. The dose is added on top of the water.</summary>
     /// <param name="doseMl">Greater than 0 ml.</param>
     /// <param name="waterMl">Greater than 0 ml.</param>
     /// <exception cref="ArgumentOutOfRangeException">An amount is not greater than 0 ml.</exception>
-    public static BucketDose Of(double doseMl, double waterMl, ProductFraction low, ProductFraction high)
+    public static BucketDose Of(Millilitres doseMl, Millilitres waterMl, ProductFraction low, ProductFraction high)
     {
-        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(doseMl);
-        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(waterMl);
+        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(doseMl.Value, nameof(doseMl));
+        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(waterMl.Value, nameof(waterMl));
         (low, high) = low <= high ? (low, high) : (high, low);
         var is_ = ProductFraction.Of(doseMl / (doseMl + waterMl));
         double Dose(ProductFraction f) => f.Value >= 1 ? double.PositiveInfinity : waterMl * f.Value / (1 - f.Value);
@@ -294,9 +313,9 @@ public sealed record BucketDose(ProductFraction Fraction, string Fit, double Tim
     }
 
     /// <summary>The same dose when nobody said which bucket: the range over the buckets in use.</summary>
-    public static (ProductFraction Rich, ProductFraction Thin, string Words) OfUnknownBucket(double doseMl)
+    public static (ProductFraction Rich, ProductFraction Thin, string Words) OfUnknownBucket(Millilitres doseMl)
     {
-        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(doseMl);
+        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(doseMl.Value, nameof(doseMl));
         var c = Catalogue.Default;
         var rich = ProductFraction.Of(doseMl / (doseMl + c["bucket-low"] * 1000));
         var thin = ProductFraction.Of(doseMl / (doseMl + c["bucket-high"] * 1000));

@@ -91,21 +91,23 @@ public sealed record StandOff(string Id, string Name, double? ReferenceCentimetr
     }
 
     /// <summary>Which row of the table a surface in some condition belongs to.</summary>
-    public static string For(string surface, string family, bool split) =>
-        split
-            ? "split"
-            : family switch
-            {
-                "glass" when surface == "polycarbonate" => "plastic",
-                "glass" => "glass",
-                "wheel" => "wheel",
-                "arch" => "arch",
-                "tyre" => "tyre",
-                "seal" => "seal",
-                "hood" => "hood",
-                "trim" => "plastic",
-                "chain" or "disc" => "bearing",
-                "engine" => "electrics",
-                _ => surface is "gloss-film" or "matte-film" or "vinyl-wrap" ? "film" : "paint",
-            };
+    public static string For(string surface, Family family, bool split) =>
+        split ? "split"
+        : surface == "polycarbonate" ? "plastic"
+        : surface is "gloss-film" or "matte-film" or "vinyl-wrap" ? "film"
+        : Rows.GetValueOrDefault(family, "paint");
+
+    private static readonly Dictionary<Family, string> Rows = new()
+    {
+        [Family.Glass] = "glass",
+        [Family.Wheel] = "wheel",
+        [Family.Arch] = "arch",
+        [Family.Tyre] = "tyre",
+        [Family.Seal] = "seal",
+        [Family.Hood] = "hood",
+        [Family.Trim] = "plastic",
+        [Family.Chain] = "bearing",
+        [Family.Disc] = "bearing",
+        [Family.Engine] = "electrics",
+    };
 }

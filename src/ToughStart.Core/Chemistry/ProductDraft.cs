@@ -13,7 +13,7 @@ namespace ToughStart.Core.Chemistry;
 public sealed partial record ProductDraft(
     string Name,
     string Agent,
-    string Basis,
+    StrengthBasis Basis,
     string? Low,
     string? Reference,
     string? High,
@@ -21,7 +21,7 @@ public sealed partial record ProductDraft(
     double? MaxDwellMinutes,
     double? NeatPh,
     double? WorkingPh,
-    string? Carrier,
+    AgentCarrier? Carrier,
     decimal Price,
     decimal PackMl,
     decimal? StockMl,
@@ -71,7 +71,9 @@ public sealed partial record ProductDraft(
     public ShelfBottle ToShelf(LanceDraw lance, decimal? stockMl)
     {
         ProductFraction? On(string? text) =>
-            text is null ? null : ProductFraction.Of(Dilution.ParseStrength(text).Value * (Basis == "bottle" ? lance.Ratio : 1));
+            text is null
+                ? null
+                : ProductFraction.Of(Dilution.ParseStrength(text).Value * (Basis == StrengthBasis.Bottle ? lance.Ratio : 1));
         return new ShelfBottle(Agent, SheetOn is not null, WorkingPh, Fluoride)
         {
             Name = Name,
@@ -111,7 +113,9 @@ public sealed partial record ProductDraft(
             problems.Add(new Problem("agent", "is missing", agents));
         }
 
-        var basis = One("basis", ["panel", "bottle", "bucket"]) ?? c.Agents.FirstOrDefault(a => a.Id == agent)?.Basis ?? "panel";
+        var basis = StrengthBasis.Maybe(One("basis", [.. StrengthBasis.Words]))
+            ?? c.Agents.FirstOrDefault(a => a.Id == agent)?.Basis
+            ?? StrengthBasis.Panel;
         var (low, reference, high) = (Strength("low"), Strength("reference"), Strength("high"));
         if (Falls(low, reference) || Falls(reference, high) || Falls(low, high))
         {
@@ -136,7 +140,7 @@ public sealed partial record ProductDraft(
             max,
             Number("neat_ph", 0, 14, ""),
             Number("working_ph", 0, 14, ""),
-            One("carrier", ["film", "foam", "gel", "cloth"]),
+            AgentCarrier.Maybe(One("carrier", [.. AgentCarrier.OfBottles.Select(k => k.Word)])),
             Money("price", 100_000) ?? 0,
             Ml("pack_ml", 0.01m) ?? 1000,
             Ml("stock_ml", 0),
@@ -300,7 +304,7 @@ public sealed partial record ProductDraft(
         {
             "name" => Name,
             "agent" => Agent,
-            "basis" => Basis,
+            "basis" => Basis.Word,
             "low" => Low ?? "",
             "reference" => Reference ?? "",
             "high" => High ?? "",
@@ -308,7 +312,7 @@ public sealed partial record ProductDraft(
             "max_dwell_min" => N(MaxDwellMinutes),
             "neat_ph" => N(NeatPh),
             "working_ph" => N(WorkingPh),
-            "carrier" => Carrier ?? "",
+            "carrier" => Carrier?.Word ?? "",
             "price" => Price.ToString("0.##", CultureInfo.InvariantCulture),
             "pack_ml" => PackMl.ToString("0.##", CultureInfo.InvariantCulture),
             "stock_ml" => StockMl?.ToString("0.##", CultureInfo.InvariantCulture) ?? "",

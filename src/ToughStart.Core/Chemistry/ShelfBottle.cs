@@ -25,18 +25,18 @@ public sealed record ShelfBottle(string Agent, bool DataSheet, double? Ph, bool 
     public ProductFraction? High { get; init; }
 
     /// <summary>Minutes the label asks.</summary>
-    public double? Dwell { get; init; }
+    public Minutes? Dwell { get; init; }
 
     /// <summary>Longest dwell the label allows, minutes.</summary>
-    public double? MaxDwell { get; init; }
+    public Minutes? MaxDwell { get; init; }
 
-    /// <summary>film, foam, gel or cloth.</summary>
-    public string? Carrier { get; init; }
+    /// <summary>How the label has it put on; null = as its class.</summary>
+    public AgentCarrier? Carrier { get; init; }
 
     public double? PricePerLitre { get; init; }
 
     /// <summary>What is left on the shelf, ml; null = nobody counts it.</summary>
-    public double? StockMl { get; init; }
+    public Millilitres? StockMl { get; init; }
 
     /// <summary>A house efficacy outside these says that the bottle is not of its class.</summary>
     public const double LeastEfficacy = 0.3,
@@ -57,7 +57,7 @@ public sealed record ShelfBottle(string Agent, bool DataSheet, double? Ph, bool 
     public static ShelfBottle? Pick(IEnumerable<ShelfBottle> ofOneClass, Agent agent, Compatibility matrix) =>
         ofOneClass
             .OrderBy(b => matrix.Blocked(agent, b) is not null)
-            .ThenBy(b => b.StockMl is <= 0)
+            .ThenBy(b => b.StockMl is { Value: <= 0 })
             .ThenBy(b => agent.Under(b) is var a ? a.Price * a.Reference.Value : 0)
             .ThenBy(b => b.Name, StringComparer.Ordinal)
             .FirstOrDefault();
@@ -84,10 +84,14 @@ public sealed record KitInUse(LanceDraw? Lance, IReadOnlyList<Leftover> Leftover
 
 /// <summary>A mixed bottle that is still good.</summary>
 /// <param name="Strength">In the bottle.</param>
-public sealed record Leftover(string Agent, ProductFraction Strength, double Ml, string Bottle)
+public sealed record Leftover(string Agent, ProductFraction Strength, Millilitres Ml, string Bottle)
 {
     /// <summary>Is what the bottle holds the strength wanted on the panel, through the lance where the class goes through one?</summary>
     public bool IsOnPanel(Agent agent, double onPanel, KitInUse? kit, Catalogue c) =>
-        Math.Abs(((agent.Basis == "bottle" ? Strength.Value * (kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : Strength.Value) / onPanel) - 1)
-        <= c["same-strength"];
+        Math.Abs(
+            (
+                (agent.Basis == StrengthBasis.Bottle ? Strength.Value * (kit?.Lance ?? LanceDraw.Uncalibrated).Ratio : Strength.Value)
+                / onPanel
+            ) - 1
+        ) <= c["same-strength"];
 }

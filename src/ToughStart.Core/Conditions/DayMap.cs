@@ -22,9 +22,9 @@ public sealed record DayQuarter(
 
 /// <summary>A start and how well every stage that dwells fits into its windows from there.</summary>
 /// <param name="Fit">Share of the work, by area and stage, whose dwell fits into half its window; panels too hot for chemistry count nothing; 0 when something forbids the start.</param>
-/// <param name="Stage">The stage that fits worst on a panel of some size, its zone and its window in seconds.</param>
+/// <param name="Work">The stage that fits worst on a panel of some size, its zone and its window in seconds.</param>
 /// <param name="HotC">Its temperature when it is too hot for anything but water.</param>
-public sealed record DayStart(int Quarter, double Fit, string? Stage, string? Zone, double Window, double? HotC = null)
+public sealed record DayStart(int Quarter, double Fit, string? Work, string? Zone, double Window, double? HotC = null)
 {
     /// <summary>The worst of it in words, without the stage.</summary>
     public string Say =>
@@ -34,11 +34,11 @@ public sealed record DayStart(int Quarter, double Fit, string? Stage, string? Zo
 }
 
 /// <summary>The shortest window of a stage at an hour, where it is, and what forbids chemistry then.</summary>
-public readonly record struct DayCell(double? Seconds, string? Zone, string? Bar);
+public readonly record struct DayCell(Seconds? Seconds, string? Zone, string? Bar);
 
 /// <summary>A stage that dwells and its shortest window at each of the 24 hours.</summary>
 /// <param name="Dwell">Seconds it asks for.</param>
-public sealed record DayRow(string Stage, string Carrier, double Dwell, IReadOnlyList<DayCell> Hours);
+public sealed record DayRow(string Work, string Carrier, double Dwell, IReadOnlyList<DayCell> Hours);
 
 /// <summary>The whole day in quarters of an hour: windows of every zone, the best start, and by how much the others are worse.</summary>
 public sealed record DayMap(
@@ -62,12 +62,12 @@ public sealed record DayMap(
     public double Worse(int quarter) => Best is { } b ? Math.Max(0, Starts[b].Fit - Starts[quarter].Fit) : 0;
 
     /// <summary>The shortest window of a stage at every full hour; panels of some size only, unless it has no other.</summary>
-    private static DayRow Row(string stage, string carrier, int[] zones, double dwell, DayQuarter[] quarters, Vehicles.Zone[] all)
+    private static DayRow Row(string work, string carrier, int[] zones, double dwell, DayQuarter[] quarters, Vehicles.Zone[] all)
     {
         var large = zones.Where(z => all[z].Area >= Catalogue.Default["day-panel"]).ToArray();
         var counted = large.Length > 0 ? large : zones;
         return new(
-            stage,
+            work,
             carrier,
             dwell,
             Enumerable
@@ -140,10 +140,10 @@ public sealed record DayMap(
             .ThenBy(s => s.Quarter)
             .FirstOrDefault();
         var board = needs
-            .GroupBy(n => (n.Stage, n.Carrier))
+            .GroupBy(n => (n.Work, n.Carrier))
             .Select(g =>
                 Row(
-                    g.Key.Stage,
+                    g.Key.Work,
                     g.Key.Carrier,
                     g.SelectMany(n => n.Zones).Distinct().ToArray(),
                     g.Max(n => n.Dwell),
@@ -175,7 +175,7 @@ public sealed record DayMap(
     private static DayQuarter Quarter(
         Survey survey,
         DateTimeOffset at,
-        (Vehicles.Zone Zone, string Family)[] zones,
+        (Vehicles.Zone Zone, Family Family)[] zones,
         IReadOnlyDictionary<string, PanelBias> biases,
         Catalogue c
     )
@@ -226,7 +226,7 @@ public sealed record DayMap(
     /// <summary>
     /// What each stage that dwells needs: its carrier, its zones and its dwell in seconds, and when it comes after the start.
     /// </summary>
-    private static List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> Needs(
+    private static List<(string Work, string Carrier, int[] Zones, double Dwell, double After)> Needs(
         Plan? plan,
         Dictionary<string, int> index
     )
@@ -246,7 +246,7 @@ public sealed record DayMap(
         foreach (var s in plan.Steps)
         {
             var agent = Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent);
-            if (agent is { Dwell: > 0 } && SiteConditions.CarrierOf(agent) is { } carrier)
+            if (agent is { Dwell.Value: > 0 } && SiteConditions.CarrierOf(agent) is { } carrier)
             {
                 list.Add((s.Name, carrier, s.Zones.Where(index.ContainsKey).Select(z => index[z]).ToArray(), agent.Dwell * 60, after));
             }
@@ -260,9 +260,9 @@ public sealed record DayMap(
     private static DayStart StartAt(
         int q,
         DayQuarter[] quarters,
-        List<(string Stage, string Carrier, int[] Zones, double Dwell, double After)> needs,
+        List<(string Work, string Carrier, int[] Zones, double Dwell, double After)> needs,
         string[] ids,
-        double[] areas,
+        SquareMetres[] areas,
         Catalogue c
     )
     {
@@ -273,12 +273,12 @@ public sealed record DayMap(
 
         DayStart? worst = null;
         var (tightest, fits, all) = (double.PositiveInfinity, 0.0, 0.0);
-        foreach (var (stage, carrier, zones, dwell, after) in needs)
+        foreach (var (work, carrier, zones, dwell, after) in needs)
         {
             var at = quarters[Math.Min(Count - 1, q + (int)(after / 15))];
             if (!at.FirstDry.TryGetValue(carrier, out var dry))
             {
-                return new(q, 0, at.Bars.Count > 0 ? at.Bars[0] : stage, null, 0);
+                return new(q, 0, at.Bars.Count > 0 ? at.Bars[0] : work, null, 0);
             }
 
             foreach (var z in zones)
@@ -289,10 +289,10 @@ public sealed record DayMap(
                 fits += areas[z] * Math.Min(1, room);
                 all += areas[z];
                 // A badge that dries early does not move a start; a panel does.
-                if (areas[z] >= 0.2 && room - (hot ? at.PanelC[z] / 1000 : 0) < tightest)
+                if (areas[z] >= c["day-panel"] && room - (hot ? at.PanelC[z] / 1000 : 0) < tightest)
                 {
                     tightest = room - (hot ? at.PanelC[z] / 1000 : 0);
-                    worst = new(q, 0, stage, ids[z], dry[z], hot ? at.PanelC[z] : null);
+                    worst = new(q, 0, work, ids[z], dry[z], hot ? at.PanelC[z] : null);
                 }
             }
         }
@@ -306,10 +306,10 @@ public sealed record DayMap(
         var now = starts[QuarterOf(start)];
         string Clock(int q) => midnight.AddMinutes(15 * q).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
         var first =
-            now.Fit <= 0 ? $"At {start:HH:mm}: {now.Stage}."
+            now.Fit <= 0 ? $"At {start:HH:mm}: {now.Work}."
             : now.Zone is null ? $"At {start:HH:mm} nothing that dwells dries too soon."
             : now.HotC is not null ? $"At {start:HH:mm} {now.Say}."
-            : $"At {start:HH:mm} {now.Say} ({now.Stage!.ToLowerInvariant()}){(now.Window < Catalogue.Default["not-the-limit"] ? $": rinse by {SiteConditions.Say(now.Window * Catalogue.Default["safe-part"])}" : "")}.";
+            : $"At {start:HH:mm} {now.Say} ({now.Work!.ToLowerInvariant()}){(now.Window < Catalogue.Default["not-the-limit"] ? $": rinse by {SiteConditions.Say(now.Window * Catalogue.Default["safe-part"])}" : "")}.";
         return best is null ? first + " No hour of this day is fit: indoors, or another day."
             : best.Quarter == QuarterOf(start) || best.Fit - now.Fit < Catalogue.Default["day-better"]
                 ? first

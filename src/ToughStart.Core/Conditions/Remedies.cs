@@ -23,7 +23,7 @@ public static class Remedies
         Survey survey,
         SiteConditions now,
         Zone zone,
-        string family,
+        Family family,
         string carrier,
         double dwell,
         CrewSpeed speed,
@@ -50,7 +50,7 @@ public static class Remedies
             Try("shade", shade.FirstDry(zone, family, null, carrier), shade);
         }
 
-        if (family == "body" && survey.Site.Water is not "none")
+        if (family == Family.Body && survey.Site.Water is not "none")
         {
             Try("rinsed cool first", WetWindow.Fast(now.Balance(zone, family, null, true), now.Film(carrier)).FirstDry, now);
         }
@@ -86,7 +86,7 @@ public static class Remedies
         SiteConditions now,
         Func<double, bool> enough,
         Zone zone,
-        string family,
+        Family family,
         string carrier,
         Func<DateTimeOffset, SiteConditions?> at
     )

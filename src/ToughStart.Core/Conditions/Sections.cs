@@ -17,7 +17,7 @@ public readonly record struct SectionPart(string Zone, int Part, int Parts);
 public sealed record Section(
     IReadOnlyList<SectionPart> Work,
     double StartMinute,
-    double Seconds,
+    Seconds Seconds,
     double Idle,
     string Tightest,
     double Spare
@@ -32,9 +32,9 @@ public sealed record Section(
 /// <param name="Why">Why this order and these pieces, in words.</param>
 public sealed record SectionPlan(
     IReadOnlyList<Section> Sections,
-    double IdleMinutes,
+    Minutes IdleMinutes,
     int LadderMoves,
-    double? RemistSeconds,
+    Seconds? RemistSeconds,
     IReadOnlyList<string> Why
 );
 

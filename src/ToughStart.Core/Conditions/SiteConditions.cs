@@ -1,4 +1,5 @@
 using System.Globalization;
+using NodaTime;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Surfaces;
@@ -12,7 +13,7 @@ public readonly record struct ZoneWindow(
     string Zone,
     string Carrier,
     double FirstDry,
-    double UsableSeconds,
+    Seconds UsableSeconds,
     double PanelC,
     double MeanC,
     bool Cooled
@@ -246,7 +247,7 @@ public sealed class SiteConditions
     }
 
     /// <summary>Family of a zone's surface as surveyed.</summary>
-    public static string FamilyOf(Zone zone, Survey survey, Catalogue? c = null) =>
+    public static Family FamilyOf(Zone zone, Survey survey, Catalogue? c = null) =>
         survey.ZoneOf(zone.Id)?.Surface is { } s && s != Surface.UnknownId
             ? (c ?? Catalogue.Default).Surface(s).Family
             : zone.Kind.Default.Family;
@@ -259,10 +260,10 @@ public sealed class SiteConditions
             return (null, null);
         }
 
-        TimeZoneInfo? zone = null;
-        if (site.TimeZone is { } id && !TimeZoneInfo.TryFindSystemTimeZoneById(id, out zone))
+        var zone = site.TimeZone is { } id ? DateTimeZoneProviders.Tzdb.GetZoneOrNull(id) : null;
+        if (zone is null && site.TimeZone is { } unknown)
         {
-            return (null, $"'{id}' is no time zone: write it like Europe/London");
+            return (null, $"'{unknown}' is no time zone: write it like Europe/London");
         }
 
         if (!DateTime.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.RoundtripKind, out _))
@@ -277,11 +278,11 @@ public sealed class SiteConditions
                 return (null, $"the start '{text}' is not a time like 2026-06-12T13:00:00+01:00");
             }
 
-            return zone is not null && zone.GetUtcOffset(said) != said.Offset
+            return
+                zone is not null && zone.GetUtcOffset(Instant.FromDateTimeOffset(said)) is var offset && offset.ToTimeSpan() != said.Offset
                 ? (
                     null,
-                    $"the start says {said:zzz}, but {site.TimeZone} is "
-                        + $"{(zone.GetUtcOffset(said) < TimeSpan.Zero ? "-" : "+")}{zone.GetUtcOffset(said):hh\\:mm} then"
+                    $"the start says {said:zzz}, but {site.TimeZone} is {offset.ToString("+HH:mm", CultureInfo.InvariantCulture)} then"
                 )
                 : (said, null);
         }
@@ -293,13 +294,15 @@ public sealed class SiteConditions
             return (new DateTimeOffset(clock, TimeSpan.Zero), null);
         }
 
-        return zone.IsInvalidTime(clock)
+        // Twice on the day the clocks go back: the second is taken, in winter's time.
+        var there = zone.MapLocal(LocalDateTime.FromDateTime(clock));
+        return there.Count == 0
             ? (null, $"{clock:HH:mm} does not exist on {clock:yyyy-MM-dd} in {site.TimeZone}: the clocks go forward")
-            : (new DateTimeOffset(clock, zone.GetUtcOffset(clock)), null);
+            : (there.Last().ToDateTimeOffset(), null);
     }
 
     /// <summary>Heat at a zone's panel now, or rinsed cool.</summary>
-    public PanelBalance Balance(Zone zone, string family, double? measuredC, bool cooled)
+    public PanelBalance Balance(Zone zone, Family family, double? measuredC, bool cooled)
     {
         var substrate = Substrate.Of(zone, family, _c, _survey.Vehicle.Sheet);
         var faces = _facesSun ? Sun.Azimuth : ((_survey.Site.HeadingDeg ?? 0) + zone.Faces) % 360;
@@ -325,7 +328,7 @@ public sealed class SiteConditions
         Biases.TryGetValue(zone, out var bias) && Math.Abs((bias.When - When).TotalMinutes) <= _c["measured-fresh"];
 
     /// <summary>Seconds to the first dry spots, with the panel rinsed cool first where it would be.</summary>
-    public double FirstDry(Zone zone, string family, double? measuredC, string carrier) =>
+    public double FirstDry(Zone zone, Family family, double? measuredC, string carrier) =>
         WetWindow.Fast(Start(zone, family, measuredC).Balance, Film(carrier)).FirstDry;
 
     /// <summary>The part of a window that is safe to plan with here.</summary>
@@ -339,7 +342,7 @@ public sealed class SiteConditions
     /// <summary>A carrier's film as this shop lays it.</summary>
     public Carrier Film(string carrier) => _c.Carriers.First(x => x.Id == carrier).Times(FilmFactor);
 
-    private (PanelBalance Balance, double Now, bool Cooled) Start(Zone zone, string family, double? measuredC)
+    private (PanelBalance Balance, double Now, bool Cooled) Start(Zone zone, Family family, double? measuredC)
     {
         var now = Balance(zone, family, measuredC, false);
         var cool = MayCool(family) && now.Now > _c["hot-film"];
@@ -348,7 +351,7 @@ public sealed class SiteConditions
 
     /// <summary>Window of a carrier on a zone. A hot body panel is taken as rinsed cool first where there is water for it.</summary>
     /// <param name="carrier">mist, spray, thin-foam, thick-foam, foam-over-spray or gel.</param>
-    public ZoneWindow Window(Zone zone, string family, double? measuredC, string carrier)
+    public ZoneWindow Window(Zone zone, Family family, double? measuredC, string carrier)
     {
         var (b, now, cool) = Start(zone, family, measuredC);
         var film = Film(carrier);
@@ -358,7 +361,7 @@ public sealed class SiteConditions
     }
 
     /// <summary>Low and high end of a window, from what is not known exactly of film, air, humidity and wind.</summary>
-    public (double Low, double High) Band(Zone zone, string family, double? measuredC, string carrier) =>
+    public (double Low, double High) Band(Zone zone, Family family, double? measuredC, string carrier) =>
         WindowBand.Of(
             FirstDry(zone, family, measuredC, carrier),
             Air,
@@ -378,19 +381,15 @@ public sealed class SiteConditions
     public double FilmFactor => _survey.Kit?.FilmFactor ?? 1;
 
     /// <summary>Water only on body panels, never on hot glass, discs, exhaust or engine.</summary>
-    public bool MayCool(string family) => _survey.Site.Water is "hose" or null && family == "body";
+    public bool MayCool(Family family) => _survey.Site.Water is "hose" or null && family == Family.Body;
 
     /// <summary>The agent's carrier as the drying model has it; null = not a film of water (cloth, solvent).</summary>
     public static string? CarrierOf(Chemistry.Agent agent) =>
-        agent.Axis == "solv"
-            ? null
-            : agent.Carrier switch
-            {
-                "film" => "spray",
-                "foam" => "thin-foam",
-                "gel" => "gel",
-                _ => null,
-            };
+        agent.Axis == Axis.Solvent ? null
+        : agent.Carrier == AgentCarrier.Film ? "spray"
+        : agent.Carrier == AgentCarrier.Foam ? "thin-foam"
+        : agent.Carrier == AgentCarrier.Gel ? "gel"
+        : null;
 
     private double Absorptance =>
         _survey.Vehicle.Colour is { } hex ? PaintColour.Nearest(hex).Absorptance : Catalogue.Default["absorptance-unsaid"];

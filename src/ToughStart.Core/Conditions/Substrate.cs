@@ -10,7 +10,7 @@ namespace ToughStart.Core.Conditions;
 public sealed record Substrate(
     string Id,
     string Name,
-    IReadOnlyList<string> Families,
+    IReadOnlyList<Family> Families,
     IReadOnlyList<string> Kinds,
     double Heat,
     double? Sun,
@@ -22,7 +22,7 @@ public sealed record Substrate(
         new(
             r["id"],
             r["name"],
-            r.Words("families"),
+            r.Terms<Family>("families"),
             r.Words("kinds"),
             r.Number("heat"),
             r["sun"] == "paint" ? null : r.Number("sun"),
@@ -32,12 +32,12 @@ public sealed record Substrate(
 
     /// <summary>The substrate of a zone: by its kind where that says it, else by the family of its surface.</summary>
     /// <param name="sheet">What the body is made of; steel when not said.</param>
-    public static Substrate Of(Zone zone, string family, Catalogue c, string? sheet = null) =>
+    public static Substrate Of(Zone zone, Family family, Catalogue c, string? sheet = null) =>
         Of(zone, family, c.Substrates) is var found && found.Id == "steel" && sheet is not null
             ? c.Substrates.First(s => s.Id == sheet)
             : found;
 
-    private static Substrate Of(Zone zone, string family, IReadOnlyList<Substrate> all) =>
+    private static Substrate Of(Zone zone, Family family, IReadOnlyList<Substrate> all) =>
         all.FirstOrDefault(s => s.Kinds.Contains(zone.Kind.Id) && s.Families.Contains(family))
         ?? all.First(s => s.Kinds.Count == 0 && s.Families.Contains(family));
 }

@@ -308,7 +308,7 @@ public readonly record struct WetWindow(double FirstDry, double MostDry, double 
         }
     }
 
-    private static (double Seconds, double Mean) Run(
+    private static (Seconds Seconds, double Mean) Run(
         PanelBalance b,
         double film,
         double held,

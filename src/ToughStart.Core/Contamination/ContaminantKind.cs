@@ -10,24 +10,26 @@ public sealed record ContaminantKind(
     string Mark,
     int Layer,
     bool AgeMatters,
-    IReadOnlyList<string> Families,
+    IReadOnlyList<Family> Families,
     string Tells,
     string Danger
 )
 {
     /// <summary>Can it sit on a surface of this family?</summary>
-    public bool CanSitOn(string family) => Families.Contains(family);
+    public bool CanSitOn(Family family) => Families.Contains(family);
 
     internal static ContaminantKind Read(Table.Row r, int index) =>
-        new(index, r["id"], r["name"], r["mark"], r.Whole("layer"), r["age"] == "1", r.Words("families"), r["tells"], r["danger"]);
+        new(index, r["id"], r["name"], r["mark"], r.Whole("layer"), r["age"] == "1", r.Terms<Family>("families"), r["tells"], r["danger"]);
 }
 
 /// <summary>What is expected of a contaminant where nobody has looked.</summary>
-/// <param name="Where">Surface families, or "low" for zones near the ground.</param>
+/// <param name="Where">The families it is expected on.</param>
+/// <param name="Low">On whatever lies near the ground.</param>
 /// <param name="Test">What shows it, at the moment <paramref name="When"/>.</param>
 public sealed record Prior(
     ContaminantKind Kind,
-    IReadOnlyList<string> Where,
+    IReadOnlyList<Family> Where,
+    bool Low,
     double Base,
     double PerMonth,
     double Most,
@@ -37,13 +39,16 @@ public sealed record Prior(
     string When
 )
 {
+    private const string NearTheGround = "low";
+
     /// <summary>Probability that it is there, <paramref name="months"/> (≥ 0) after the last wash.</summary>
     public double Probability(double months) => Math.Min(Most, Base + PerMonth * months);
 
     internal static Prior Read(Table.Row r, Catalogue c) =>
         new(
             c.Contaminant(r["contaminant"]),
-            r.Words("where"),
+            [.. r.Words("where").Where(w => w != NearTheGround).Select(Family.Of)],
+            r.Words("where").Contains(NearTheGround),
             r.Number("base"),
             r.Number("per-month"),
             r.Number("most"),

@@ -13,9 +13,9 @@ public sealed record SolutionNeed(
     string? Bottle,
     ProductFraction OnPanel,
     Mix Mix,
-    double NeedMl,
-    double LeftoverMl,
-    double ProductMl,
+    Millilitres NeedMl,
+    Millilitres LeftoverMl,
+    Millilitres ProductMl,
     IReadOnlyList<Step> Steps
 )
 {
@@ -25,12 +25,20 @@ public sealed record SolutionNeed(
 
 /// <summary>A line of the shopping list.</summary>
 /// <param name="ShortMl">What the shelf lacks; 0 when it is enough.</param>
-public sealed record ShoppingLine(string Agent, string? Bottle, double NeedMl, double? StockMl, double ShortMl, double? PackMl, int? Packs);
+public sealed record ShoppingLine(
+    string Agent,
+    string? Bottle,
+    Millilitres NeedMl,
+    Millilitres? StockMl,
+    Millilitres ShortMl,
+    Millilitres? PackMl,
+    int? Packs
+);
 
 /// <summary>What runs to the drain or into the drum, by hazard class.</summary>
 /// <param name="Litres">Solution and the rinse that carries it.</param>
 /// <param name="ProductMl">Neat product in it.</param>
-public sealed record DrainLine(string Class, string Name, double Litres, double ProductMl, string Words);
+public sealed record DrainLine(string Class, string Name, double Litres, Millilitres ProductMl, string Words);
 
 /// <summary>Volumes of a plan: what to mix, what to buy, what goes down the drain.</summary>
 public static class JobVolumes
@@ -152,18 +160,19 @@ public static class JobVolumes
     };
 
     private static string ClassOf(Agent? agent, Step step) =>
-        agent?.Axis switch
-        {
-            "acid" => "acid",
-            "solv" => "solvent",
-            "red" => "reducer",
-            "alk" => "caustic",
-            _ => agent is null or { IsWater: true }
-                ? step.Block == Vehicles.Block.Wheels || step.Stage == "soak"
-                    ? "sludge"
-                    : "rinse"
-                : "detergent",
-        };
+        agent is null or { IsWater: true }
+            ? step.Block == Vehicles.Block.Wheels || step.Stage == Stage.Soak
+                ? "sludge"
+                : "rinse"
+            : OfAxis.GetValueOrDefault(agent.Axis, "detergent");
+
+    private static readonly Dictionary<Axis, string> OfAxis = new()
+    {
+        [Axis.Acid] = "acid",
+        [Axis.Solvent] = "solvent",
+        [Axis.Reducer] = "reducer",
+        [Axis.Alkali] = "caustic",
+    };
 }
 
 /// <summary>What a bottle costs at work: a small dear concentrate against a big cheap bottle.</summary>
@@ -177,10 +186,10 @@ public sealed record CostOfUse(double PerLitreNeat, double PerLitreAtWork, doubl
     /// <param name="packMl">Greater than 0 ml.</param>
     /// <param name="onPanel">Working strength as product fraction on the panel.</param>
     /// <exception cref="ArgumentOutOfRangeException">Price negative or pack not greater than 0.</exception>
-    public static CostOfUse Of(string agent, double price, double packMl, ProductFraction onPanel)
+    public static CostOfUse Of(string agent, double price, Millilitres packMl, ProductFraction onPanel)
     {
         ArgumentOutOfRangeException.ThrowIfNegative(price);
-        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(packMl);
+        ArgumentOutOfRangeException.ThrowIfNegativeOrZero(packMl.Value, nameof(packMl));
         var c = Catalogue.Default;
         var solution = c.Treatments.Where(t => t.Agent.Id == agent).Select(t => t.SolutionMl).DefaultIfEmpty(0).Max();
         var ml = solution * c["vehicle-m2"] * onPanel.Value;

@@ -25,7 +25,7 @@ internal static class RangeModel
         // A test that is not worth its time is not made, and what it would have found is left where it is: neither takes minutes.
         var made = hidden.Select(g => Made(ToTest(g, 0, 0, c))).ToArray();
         var testMinutes = hidden.Where((_, g) => made[g]).Sum(g => g.Branches.Count * c["test-minutes"]);
-        var fixedLabour = steps.Sum(s => s.Stage == "dry" ? s.LabourMinutes : s.SetUpMinutes) + testMinutes;
+        var fixedLabour = steps.Sum(s => s.Stage == Stage.Dry ? s.LabourMinutes : s.SetUpMinutes) + testMinutes;
         var tasks = Tasks(work, c);
         var random = new SplitMix(0x70756768);
         var labour = new double[draws];
@@ -112,7 +112,7 @@ internal static class RangeModel
         var finished = new double[steps.Count];
         Array.Fill(finished, double.PositiveInfinity);
         var people = new double[Math.Max(1, crew)];
-        var lanced = steps.Select(s => s.Stage != "dry" && Catalogue.Default.Treatment(s.Treatment).IsLanced).ToArray();
+        var lanced = steps.Select(s => s.Stage != Stage.Dry && Catalogue.Default.Treatment(s.Treatment).IsLanced).ToArray();
         var washer = 0.0;
         for (var left = steps.Sum(s => s.Rounds); left > 0; left--)
         {

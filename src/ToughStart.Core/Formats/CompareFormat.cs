@@ -140,7 +140,7 @@ public static class CompareFormat
             foreach (var d in c.Work)
             {
                 w.WriteStartObject();
-                w.WriteString("stage", d.Stage);
+                w.WriteString("stage", d.Stage.Word);
                 w.WriteStartArray("zones");
                 foreach (var z in d.Zones)
                 {

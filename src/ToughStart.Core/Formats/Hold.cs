@@ -91,6 +91,21 @@ internal static class Hold
         };
     }
 
+    /// <summary>One of some terms, as its word.</summary>
+    public static Holds<TTerm> Term<TTerm>(IReadOnlyList<TTerm> terms)
+        where TTerm : Term<TTerm>
+    {
+        var word = OneOf([.. terms.Select(t => t.Word)]);
+        return new(
+            (w, v) => word.Write(w, v.Word),
+            (j, e, path) => word.Read(j, e, path) is (true, var text) ? (true, terms.First(t => t.Word == text)) : (false, null!),
+            word.Schema
+        )
+        {
+            Words = word.Words,
+        };
+    }
+
     public static Holds<IReadOnlyList<string>> Texts { get; } = ListOf(Text);
 
     /// <summary>Some of some words, each once, in the order of their letters.</summary>

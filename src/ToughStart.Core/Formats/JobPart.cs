@@ -19,11 +19,11 @@ internal static class JobPart
     private static Holds<double> Times => Hold.Number(Leaning.Least, Leaning.Most, unit: "times its ordinary weight");
 
     private static readonly Part<Decline> DeclinePart = new Part<Decline>(v =>
-        new(v.Text("treatment"), v.Text("stage"), [.. v.Texts("zones").Distinct().Order(StringComparer.Ordinal)])
+        new(v.Text("treatment"), v.Get<Stage?>("stage", null), [.. v.Texts("zones").Distinct().Order(StringComparer.Ordinal)])
     )
         .Called("Decline")
         .MayBe("treatment", Hold.OneOf([.. Catalogue.Default.Treatments.Select(t => t.Id)]), d => d.Treatment)
-        .MayBe("stage", Hold.OneOf(Decline.Stages), d => d.Stage)
+        .MayBe("stage", Hold.Term(Stage.Refusable), d => d.Stage)
         .Any("zones", Hold.ListOf(ZonePart.OfTheVehicle), d => d.Zones)
         .Check(
             (j, v, path) =>
@@ -40,7 +40,7 @@ internal static class JobPart
         Hold.ListOf(DeclinePart.One)
             .In(all =>
                 all.DistinctBy(d => (d.Treatment, d.Stage, string.Join(' ', d.Zones)))
-                    .OrderBy(d => d.Stage, StringComparer.Ordinal)
+                    .OrderBy(d => d.Stage?.Word, StringComparer.Ordinal)
                     .ThenBy(d => d.Treatment, StringComparer.Ordinal)
                     .ThenBy(d => string.Join(' ', d.Zones), StringComparer.Ordinal)
             );

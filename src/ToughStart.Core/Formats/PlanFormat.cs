@@ -23,11 +23,6 @@ public static class PlanFormat
 
     private static readonly JsonWriterOptions Options = new() { Indented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
-    private static readonly string[] Stages =
-    [
-        .. Catalogue.Default.Slots.Select(s => s.Stage).Concat(["wheels", "tyres", "arches", "dry"]).Distinct(),
-    ];
-
     private static Holds<double> Amount(int digits) => Hold.Number(0, null, digits);
 
     private static Holds<double> Any(int digits) => Hold.Number(null, null, digits);
@@ -49,7 +44,7 @@ public static class PlanFormat
             Fraction(v.Get("inVessel", 1.0)),
             v.Get<double>("productMl"),
             v.Get<double>("waterMl"),
-            v.Get<string>("basis"),
+            v.Get<StrengthBasis>("basis"),
             v.Get<bool>("calibrated"),
             v.Get("onPanelLow", 1.0),
             v.Get("onPanelHigh", 1.0)
@@ -64,7 +59,7 @@ public static class PlanFormat
         .With("productMl", Amount(1), m => m.ProductMl)
         .With("waterMl", Amount(1), m => m.WaterMl)
         .May("inVessel", Share(6), m => m.InVessel.Value)
-        .With("basis", Hold.OneOf(["panel", "bottle", "bucket"]), m => m.Basis)
+        .With("basis", Hold.Term(StrengthBasis.All), m => m.Basis)
         .With("calibrated", Hold.Flag, m => m.Calibrated)
         .May("onPanelLow", Share(6), m => m.OnPanelLow)
         .May("onPanelHigh", Share(6), m => m.OnPanelHigh)
@@ -137,8 +132,8 @@ public static class PlanFormat
     private static readonly Part<Step> StepPart = new Part<Step>(ReadStep)
         .With("key", Hold.Text, s => s.Key)
         .With("after", Hold.Texts, s => s.After)
-        .With("stage", Hold.OneOf(Stages), s => s.Stage)
-        .MayBe("slot", Hold.Text, s => s.Slot)
+        .With("stage", Hold.Term(Stage.All), s => s.Stage)
+        .MayBe("slot", Hold.Term(Place.All), s => s.Slot)
         .MayBe("block", Hold.OneOf(["wheels", "body"]), s => s.Block == Block.Wheels ? "wheels" : "body")
         .With("treatment", Hold.Text, s => s.Treatment)
         .MayBe("name", Hold.Text, s => s.Name)
@@ -147,7 +142,7 @@ public static class PlanFormat
         .MayBe("bottle", Hold.Text, s => s.Bottle)
         .MayBe("bottleId", Hold.Text, s => s.BottleId)
         .With("strength", Share(6), s => s.Strength.Value)
-        .MayBe("carrier", Hold.Text, s => s.Carrier)
+        .MayBe("carrier", Hold.Term(AgentCarrier.All), s => s.Carrier)
         .MayBe("mix", MixPart.One, s => s.Mix, true)
         .With("rounds", Hold.Whole(1, 4), s => s.Rounds)
         .May("roundsLow", Hold.Whole(1, 4), s => (true, s.RoundsBetween.Low))
@@ -175,9 +170,9 @@ public static class PlanFormat
         .May("money", Amount(2), s => s.Money);
 
     private static readonly Part<Skipped> SkippedPart = new Part<Skipped>(v =>
-        new(v.Get<string>("stage"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason"))
+        new(v.Get<Stage>("stage"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason"))
     )
-        .With("stage", Hold.Text, s => s.Stage)
+        .With("stage", Hold.Term(Stage.All), s => s.Stage)
         .With("zones", Hold.Texts, s => s.Zones)
         .With("reason", Hold.Text, s => s.Reason);
 
@@ -198,7 +193,7 @@ public static class PlanFormat
 
     private static readonly Part<BranchStep> BranchPart = new Part<BranchStep>(v =>
         new(
-            v.Get<string>("stage"),
+            v.Get<Stage>("stage"),
             v.Get<string>("treatment"),
             v.Get("name", v.Get<string>("treatment")),
             v.Get<int>("rounds"),
@@ -206,7 +201,7 @@ public static class PlanFormat
             v.Get<double>("labourMinutes")
         )
     )
-        .With("stage", Hold.Text, b => b.Stage)
+        .With("stage", Hold.Term(Stage.All), b => b.Stage)
         .With("treatment", Hold.Text, b => b.Treatment)
         .MayBe("name", Hold.Text, b => b.Name)
         .With("rounds", Hold.Whole(1, 4), b => b.Rounds)
@@ -334,7 +329,7 @@ public static class PlanFormat
 
     private static readonly Part<Plan> PlanPart = new Part<Plan>(ReadPlan)
         .With("format", Hold.OneOf([Plan.Format]), _ => Plan.Format)
-        .With("goal", Hold.OneOf(TargetTable.Goals), p => p.Goal)
+        .With("goal", Hold.Term(Goal.All), p => p.Goal)
         .With("engineVersion", Hold.Text, p => p.EngineVersion)
         .With("catalogueVersion", Hold.Text, p => p.CatalogueVersion)
         .With("surveyHash", Hold.Text, p => p.SurveyHash)
@@ -401,7 +396,7 @@ public static class PlanFormat
 
     private static Step ReadStep(Part<Step>.Values v)
     {
-        var (stage, treatment, agent) = (v.Get<string>("stage"), v.Get<string>("treatment"), v.Get<string>("agent"));
+        var (stage, treatment, agent) = (v.Get<Stage>("stage"), v.Get<string>("treatment"), v.Get<string>("agent"));
         return new Step(
             v.Get<string>("key"),
             v.Get<IReadOnlyList<string>>("after"),
@@ -413,7 +408,7 @@ public static class PlanFormat
             agent,
             v.Get("agentName", agent),
             Fraction(v.Get<double>("strength")),
-            v.Get("carrier", "none"),
+            v.Get("carrier", AgentCarrier.None),
             v.Get<Mix?>("mix", null) is { Leftover: { } rest } mix
                 ? mix with
                 {
@@ -451,17 +446,17 @@ public static class PlanFormat
     }
 
     /// <summary>Where the work of an older plan stood in the order: that of its treatment in that stage.</summary>
-    private static string SlotOf(string stage, string treatment) =>
+    private static Place SlotOf(Stage stage, string treatment) =>
         Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == treatment)?.Slots is { Count: > 0 } slots
             ? (slots.FirstOrDefault(s => s.Stage == stage) ?? slots[0]).Id
-            : stage;
+            : Place.Dry;
 
     private static Plan ReadPlan(Part<Plan>.Values v)
     {
         var assumed = v.Get("assumed", new Assumed(20, "not computed", []));
         var tests = v.Get<IReadOnlyList<PlannedTest>>("tests");
         return new Plan(
-            v.Get<string>("goal"),
+            v.Get<Goal>("goal"),
             v.Get<string>("engineVersion"),
             v.Get<string>("catalogueVersion"),
             v.Get<string>("surveyHash"),

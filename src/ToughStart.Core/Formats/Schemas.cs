@@ -61,7 +61,7 @@ public static class Schemas
             )
         );
         Section("Treatments", c.Treatments.Select(t => (t.Id, $"{t.Name}: {t.Tool}")));
-        Section("Stages", c.Slots.GroupBy(x => x.Stage).Select(g => (g.Key, string.Join(", ", g.Select(x => x.Name)))));
+        Section("Stages", c.Slots.GroupBy(x => x.Stage).Select(g => (g.Key.Word, string.Join(", ", g.Select(x => x.Name)))));
         Section(
             "House rules, default first",
             HouseRules.All.Select(r => (r.Id, string.Join(" · ", r.Choices.Select(x => $"`{x.Value}` {x.Words}"))))

@@ -31,7 +31,7 @@ internal static class ShelfPart
             High = Fraction(v, "high"),
             Dwell = v.Number("dwellMinutes"),
             MaxDwell = v.Number("maxDwellMinutes"),
-            Carrier = v.Text("carrier"),
+            Carrier = v.Get<AgentCarrier?>("carrier", null),
             PricePerLitre = v.Number("pricePerLitre"),
             StockMl = v.Number("stockMl"),
             Efficacy = v.Number("efficacy"),
@@ -52,7 +52,7 @@ internal static class ShelfPart
         .May("high", Strength("of the liquid on the panel"), b => b.High?.Value)
         .May("dwellMinutes", Hold.Number(0, 60, unit: "minutes"), b => b.Dwell)
         .May("maxDwellMinutes", Hold.Number(0, 60, unit: "minutes"), b => b.MaxDwell)
-        .MayBe("carrier", Hold.OneOf(SurveyWords.Carriers), b => b.Carrier)
+        .MayBe("carrier", Hold.Term(AgentCarrier.OfBottles), b => b.Carrier)
         .May("pricePerLitre", Hold.Number(0, 10_000, unit: "money per litre"), b => b.PricePerLitre)
         .May("stockMl", Hold.Number(0, 10_000_000, unit: "ml"), b => b.StockMl)
         .May("efficacy", Hold.Number(ShelfBottle.LeastEfficacy, ShelfBottle.MostEfficacy), b => b.Efficacy)

@@ -179,14 +179,10 @@ public sealed record Site(
 /// <param name="Treatment">A treatment; null where a stage is refused.</param>
 /// <param name="Stage">A stage; null where a treatment is refused.</param>
 /// <param name="Zones">Where; empty = everywhere.</param>
-public sealed record Decline(string? Treatment, string? Stage, IReadOnlyList<string> Zones)
+public sealed record Decline(string? Treatment, Stage? Stage, IReadOnlyList<string> Zones)
 {
-    /// <summary>Every stage that can be refused.</summary>
-    public static IReadOnlyList<string> Stages { get; } =
-    [.. Provenance.Catalogue.Default.Slots.Select(s => s.Stage).Concat(["tyres", "arches"]).Distinct().Order(StringComparer.Ordinal)];
-
     /// <summary>Does it hold for this treatment on a zone of this family?</summary>
-    public bool Covers(Planning.Treatment t, string zone, string family) =>
+    public bool Covers(Planning.Treatment t, string zone, Family family) =>
         (Zones.Count == 0 || Zones.Contains(zone))
         && (Treatment == t.Id || (Stage is not null && t.Slots.Any(s => Planning.Slot.StageOn(s, family) == Stage)));
 
@@ -201,7 +197,7 @@ public sealed record Survey(
     int? Revision,
     VehicleInput Vehicle,
     History History,
-    string Goal,
+    Goal Goal,
     Site Site,
     IReadOnlyDictionary<string, string> House,
     IReadOnlyList<ShelfBottle>? Shelf,

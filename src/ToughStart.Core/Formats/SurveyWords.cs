@@ -28,8 +28,7 @@ public static class SurveyWords
         Accesses = ["platform", "ladder", "none"],
         Damages = ["etch", "scratch", "swirl", "chip", "clear-coat-failure", "dent", "own-rust", "failed-lens", "cracked-lacquer"],
         Decisions = ["noted", "recommended", "bought", "declined"],
-        Becauses = ["dried", "hot", "wet", "masked-colour", "light"],
-        Carriers = ["film", "foam", "gel", "cloth"];
+        Becauses = ["dried", "hot", "wet", "masked-colour", "light"];
 
     /// <summary>The answer of a test that could not tell.</summary>
     public const string Inconclusive = "inconclusive";

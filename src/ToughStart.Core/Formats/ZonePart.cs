@@ -197,7 +197,7 @@ internal static class ZonePart
             {
                 j.Fail(
                     $"{path}.findings[{i}].contaminant",
-                    $"{finding.Contaminant} cannot sit on {zone.Id} ({string.Join(", ", families)})",
+                    $"{finding.Contaminant} cannot sit on {zone.Id} ({string.Join<Family>(", ", families)})",
                     Catalogue.Default.Contaminants.Where(c => families.Any(c.CanSitOn)).Select(c => c.Id)
                 );
             }

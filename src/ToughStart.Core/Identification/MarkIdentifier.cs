@@ -149,17 +149,17 @@ public static class MarkIdentifier
         var kind = Catalogue.Default.Contaminant(id);
         var family = place switch
         {
-            "wheels" => "wheel",
-            "tyres" => "tyre",
-            "glass" => "glass",
-            "seams" => "seal",
-            _ => "body",
+            "wheels" => Family.Wheel,
+            "tyres" => Family.Tyre,
+            "glass" => Family.Glass,
+            "seams" => Family.Seal,
+            _ => Family.Body,
         };
         family = kind.CanSitOn(family) ? family : kind.Families[0];
         bool Fits(Treatment t) =>
             t.SuitsFamily(family)
             && t.Removes.Any(r => r.Kind == kind.Index && r.Decades >= Catalogue.Default["works-from"])
-            && t.Agent.Axis != "acid"
+            && t.Agent.Axis != Axis.Acid
             && (!t.IsClay || (id is "bonded-mix" or "overspray" && t.Id.EndsWith("fine", StringComparison.Ordinal)));
         return Catalogue
             .Default.Treatments.Where(Fits)

@@ -74,14 +74,18 @@ public sealed class Catalogue
         StandOffs = tables["stand-off"].Rows.Select(StandOff.Read).ToArray();
         Carriers = tables["carriers"].Rows.Select(Conditions.Carrier.Read).ToArray();
         Substrates = tables["substrates"].Rows.Select(Conditions.Substrate.Read).ToArray();
-        Mistakes = tables["mistakes"].Rows.ToLookup(r => r["stage"], r => r["mistake"]);
+        Mistakes = tables["mistakes"].Rows.ToLookup(r => Stage.Of(r["stage"]), r => r["mistake"]);
         Senses = tables["senses"].Rows.Select(r => new Running.Sense(r, this)).ToArray();
         Looks = tables["looks"]
-            .Rows.ToDictionary(r => r["stage"], r => new Planning.Until(r["look"], r.Words("stop"), r.Words("repeat"), 0, r["then"]));
+            .Rows.ToDictionary(
+                r => Stage.Of(r["stage"]),
+                r => new Planning.Until(r["look"], r.Words("stop"), r.Words("repeat"), 0, r["then"])
+            );
         Response = Contamination.Response.Of(this);
         Media = tables["media"].Rows.Select(Planning.Medium.Read).ToArray();
         Durabilities = tables["durability"].Rows.Select(Planning.Durability.Read).ToArray();
-        Keeping = tables["keeping"].Rows.ToDictionary(r => r["axis"], r => new Keeping(r.Whole("days"), r.Whole("neat"), r["reason"]));
+        Keeping = tables["keeping"]
+            .Rows.ToDictionary(r => Axis.Of(r["axis"]), r => new Keeping(r.Whole("days"), r.Whole("neat"), r["reason"]));
         Version = Convert.ToHexStringLower(
             SHA256.HashData(
                 Encoding.UTF8.GetBytes(
@@ -150,7 +154,7 @@ public sealed class Catalogue
     public IReadOnlyList<Running.Sense> Senses { get; }
 
     /// <summary>What is looked at in each stage; without a cap, which is the treatment's.</summary>
-    public IReadOnlyDictionary<string, Planning.Until> Looks { get; }
+    public IReadOnlyDictionary<Stage, Planning.Until> Looks { get; }
 
     /// <summary>How uncertain a round is.</summary>
     public Response Response { get; }
@@ -171,13 +175,13 @@ public sealed class Catalogue
     public IReadOnlyList<Conditions.Substrate> Substrates { get; }
 
     /// <summary>What goes wrong most, by stage.</summary>
-    public ILookup<string, string> Mistakes { get; }
+    public ILookup<Stage, string> Mistakes { get; }
 
     /// <summary>How long protection lasts, shortest first.</summary>
     public IReadOnlyList<Planning.Durability> Durabilities { get; }
 
     /// <summary>How long a mix keeps, by the axis of its agent.</summary>
-    public IReadOnlyDictionary<string, Keeping> Keeping { get; }
+    public IReadOnlyDictionary<Axis, Keeping> Keeping { get; }
 
     /// <summary>The catalogue as the bottles of one shelf have it: where a label says something, it wins over the class.</summary>
     public Catalogue Under(IEnumerable<ShelfBottle> bottles)
@@ -204,7 +208,7 @@ public sealed class Catalogue
 
     public LoadLimit LoadLimit(string id) => Find(LoadLimits, id, g => g.Id);
 
-    public Slot Slot(string id) => Find(Slots, id, s => s.Id);
+    public Slot Slot(Place id) => Slots.First(s => s.Id == id);
 
     public Treatment Treatment(string id) => Find(Treatments, id, t => t.Id);
 

@@ -121,6 +121,9 @@ public sealed class Table
         public int Whole(string column) => int.Parse(this[column], CultureInfo.InvariantCulture);
 
         public string[] Words(string column) => this[column].Split(' ', StringSplitOptions.RemoveEmptyEntries);
+
+        internal T[] Terms<T>(string column)
+            where T : Term<T> => [.. Words(column).Select(Term<T>.Of)];
     }
 
     internal static double ParseNumber(string text) => double.Parse(text, NumberStyles.Float, CultureInfo.InvariantCulture);

@@ -30,7 +30,7 @@ public sealed record Observation(
     public double? Strength { get; init; }
 
     /// <summary>Minutes it really stayed on; null = as planned.</summary>
-    public double? DwellMinutes { get; init; }
+    public Minutes? DwellMinutes { get; init; }
 
     /// <summary>Film temperature as measured, °C; null = as planned.</summary>
     public double? FilmC { get; init; }

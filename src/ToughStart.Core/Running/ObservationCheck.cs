@@ -14,7 +14,7 @@ public static class ObservationCheck
     /// <summary>Answers that may be given in a step, "could not tell" last; empty where nothing is looked at.</summary>
     public static IReadOnlyList<string> Answers(Step step) =>
         step.Until is { } u && Sense.Of(u.Observe, step.Stage, Catalogue.Default) is { } sense
-            ? [.. sense.Words, .. step.Stage == "clay" ? new[] { Lumps } : [], Observation.Inconclusive]
+            ? [.. sense.Words, .. step.Stage == Stage.Clay ? new[] { Lumps } : [], Observation.Inconclusive]
             : [];
 
     /// <summary>Answers to a test, "could not tell" last.</summary>

@@ -6,7 +6,7 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Running;
 
 /// <summary>One line of what changed between two plans of the same job.</summary>
-public sealed record Change(string Kind, string Stage, string Treatment, string Words, IReadOnlyList<string> Zones);
+public sealed record Change(string Kind, Stage? Stage, string Treatment, string Words, IReadOnlyList<string> Zones);
 
 /// <summary>The plan from here on, and how it differs from what was still to do.</summary>
 public sealed record Replan(Plan Plan, Progress Progress, IReadOnlyList<Change> Changes, IReadOnlyList<string> Done);
@@ -133,7 +133,7 @@ public static class Replanner
 
         var now = Work(after);
         var lines = new List<Line>();
-        foreach (var key in was.Keys.Union(now.Keys).Where(k => k.Stage != "dry"))
+        foreach (var key in was.Keys.Union(now.Keys).Where(k => k.Stage != Stage.Dry))
         {
             var (a, b) = (was.GetValueOrDefault(key), now.GetValueOrDefault(key));
             if (a != b)
@@ -160,7 +160,7 @@ public static class Replanner
             .GroupBy(x => x.What)
             .Select(g => new Change(
                 "other",
-                "refer",
+                null,
                 g.Key,
                 $"stays: {g.Key.Replace('-', ' ')}",
                 g.Select(x => x.Zone).Order(StringComparer.Ordinal).ToArray()
@@ -187,7 +187,7 @@ public static class Replanner
     private sealed record How(string Name, int Rounds, string With);
 
     /// <summary>What was to be done on a zone in a stage, and what is now.</summary>
-    private sealed record Line(string Stage, string Treatment, string Zone, How? Was, How? Now)
+    private sealed record Line(Stage Stage, string Treatment, string Zone, How? Was, How? Now)
     {
         public string Kind =>
             (Was, Now) switch
@@ -208,7 +208,7 @@ public static class Replanner
             };
     }
 
-    private static Dictionary<(string Stage, string Treatment, string Zone), How> Work(Plan p) =>
+    private static Dictionary<(Stage Stage, string Treatment, string Zone), How> Work(Plan p) =>
         p
             .Steps.SelectMany(s => s.Zones.Select(z => (Key: (s.Stage, s.Treatment, z), Step: s)))
             .GroupBy(x => x.Key)

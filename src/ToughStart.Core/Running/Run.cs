@@ -133,7 +133,7 @@ public static class Run
             return ints;
         }
 
-        private bool Touches(Step s) => s.Stage != "dry" && s.Zones.Contains(z.Zone.Id);
+        private bool Touches(Step s) => s.Stage != Stage.Dry && s.Zones.Contains(z.Zone.Id);
 
         private void Count(Step s, StepRounds rounds) => _now = _now with { Steps = _now.Steps.SetItem(s.Key, rounds) };
 
@@ -141,7 +141,7 @@ public static class Run
         private void Work(Step step, int rounds, int dried)
         {
             var c = _ground.Catalogue;
-            if (rounds <= 0 || step.Stage == "dry")
+            if (rounds <= 0 || step.Stage == Stage.Dry)
             {
                 return;
             }
@@ -161,7 +161,7 @@ public static class Run
             }
 
             var strength = _o.Strength is { } really && step.Key == _o.StepKey ? ProductFraction.Of(really) : step.Strength;
-            var minutes = step.Key == _o.StepKey ? _o.DwellMinutes ?? Planned(step) : Planned(step);
+            var minutes = step.Key == _o.StepKey && _o.DwellMinutes is { } stayed ? stayed : Planned(step);
             var film = step.Key == _o.StepKey ? _o.FilmC : null;
             var ground = _ground.Ground(z);
             var beliefs = new LoadBelief?[Kinds.Residue];
@@ -218,7 +218,7 @@ public static class Run
         private void See(string look, string answer, Step? step)
         {
             var c = _ground.Catalogue;
-            if (Sense.Of(look, step?.Stage ?? "*", c) is not { } sense)
+            if (Sense.Of(look, step?.Stage, c) is not { } sense)
             {
                 return;
             }

@@ -11,10 +11,10 @@ namespace ToughStart.Core.Running;
 /// <param name="Looked">Somebody has seen how it is since.</param>
 public sealed record WorkDone(
     string Step,
-    string Stage,
+    Stage Stage,
     string Treatment,
     ProductFraction Strength,
-    double? Minutes,
+    Minutes? Minutes,
     double? FilmC,
     bool Under,
     bool Looked
@@ -22,7 +22,7 @@ public sealed record WorkDone(
 
 /// <summary>A look that has to be made again, and why.</summary>
 /// <param name="Surprise">It was unlikely: a second look on another spot decides; the answer that surprised stands here until then.</param>
-public sealed record AskAgain(string Observe, string Stage, string Because, string? Surprise);
+public sealed record AskAgain(string Observe, Stage? Stage, string Because, string? Surprise);
 
 /// <summary>One zone as far as a run has come. Never changed once made.</summary>
 /// <param name="Beliefs">By kind; null = untouched, as the survey has it.</param>

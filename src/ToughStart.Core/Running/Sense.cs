@@ -45,7 +45,12 @@ public sealed class Sense
 
     internal Sense(Table.Row r, Catalogue c)
     {
-        (_c, Look, Stage, Kind) = (c, r["look"], r["stage"], Enum.Parse<SenseKind>(r["how"], true));
+        (_c, Look, Stage, Kind) = (
+            c,
+            r["look"],
+            r["stage"] == "*" ? null : Core.Stage.Of(r["stage"]),
+            Enum.Parse<SenseKind>(r["how"], true)
+        );
         (_lowWords, _midWords, _highWords) = (r.Words("low"), r.Words("mid"), r.Words("high"));
         (Answered, Spread) = (r["of"] == "answered", r.Number("spread"));
         _of = Answered ? [] : [.. r.Words("of").Select(id => c.Contaminant(id).Index)];
@@ -74,8 +79,8 @@ public sealed class Sense
     /// <summary>What is looked at: touch, bleed, water, foam, look, dab, cloth, clayFace.</summary>
     public string Look { get; }
 
-    /// <summary>Stage in which the answer means this; * in any other.</summary>
-    public string Stage { get; }
+    /// <summary>Stage in which the answer means this; null = in any other.</summary>
+    public Stage? Stage { get; }
 
     public SenseKind Kind { get; }
 
@@ -92,8 +97,8 @@ public sealed class Sense
     public IReadOnlyList<IReadOnlyList<string>> Bands => [.. new[] { _lowWords, _midWords, _highWords }.Where(w => w.Count > 0)];
 
     /// <summary>The sense of a look in a stage; null when nothing of that name speaks of a load.</summary>
-    public static Sense? Of(string look, string stage, Catalogue c) =>
-        c.Senses.FirstOrDefault(s => s.Look == look && s.Stage == stage) ?? c.Senses.FirstOrDefault(s => s.Look == look && s.Stage == "*");
+    public static Sense? Of(string look, Stage? stage, Catalogue c) =>
+        c.Senses.FirstOrDefault(s => s.Look == look && s.Stage == stage) ?? c.Senses.FirstOrDefault(s => s.Look == look && s.Stage is null);
 
     /// <summary>Is this an answer of the sense, one that says something?</summary>
     public bool Knows(string answer) => Band(answer) is not null;

@@ -24,8 +24,8 @@ public readonly record struct Sensitivity(double Value, bool Never, bool TestSpo
 public sealed record Surface(
     string Id,
     string Name,
-    string Family,
-    IReadOnlyDictionary<string, Sensitivity> Axes,
+    Family Family,
+    IReadOnlyDictionary<Axis, Sensitivity> Axes,
     Sensitivity Rub,
     Sensitivity Stiff,
     Sensitivity Touch,
@@ -39,10 +39,10 @@ public sealed record Surface(
     /// <summary>The surfaces it stands for: itself, or all that a union was made of.</summary>
     public IReadOnlyList<string> Ids { get; init; } = [Id];
 
-    private static readonly string[] AxisNames = ["acid", "mild", "alk", "solv", "red"];
+    private static readonly Axis[] Limited = [.. Axis.All.Where(a => a != Axis.None)];
 
     /// <summary>Sensitivity on a chemical axis; the axis "none" harms nothing.</summary>
-    public Sensitivity On(string axis) => axis == "none" ? new(0, false, false) : Axes[axis];
+    public Sensitivity On(Axis axis) => axis == Axis.None ? new(0, false, false) : Axes[axis];
 
     /// <summary>The union of limits of every surface a zone may have: judged column by column.</summary>
     public static Surface WorstOf(IReadOnlyList<Surface> all) =>
@@ -50,7 +50,7 @@ public sealed record Surface(
             UnknownId,
             "unknown surface",
             all[0].Family,
-            AxisNames.ToDictionary(a => a, a => all.Select(s => s.On(a)).Aggregate(Sensitivity.Worse)),
+            Limited.ToDictionary(a => a, a => all.Select(s => s.On(a)).Aggregate(Sensitivity.Worse)),
             all.Select(s => s.Rub).Aggregate(Sensitivity.Worse),
             all.Select(s => s.Stiff).Aggregate(Sensitivity.Worse),
             all.Select(s => s.Touch).Aggregate(Sensitivity.Worse),
@@ -68,8 +68,8 @@ public sealed record Surface(
         return new Surface(
             r["id"],
             r["name"],
-            r["family"],
-            AxisNames.ToDictionary(a => a, a => Sensitivity.Read(r[a])),
+            Family.Of(r["family"]),
+            Limited.ToDictionary(a => a, a => Sensitivity.Read(r[a.Word])),
             Sensitivity.Read(r["rub"]),
             Sensitivity.Read(r["stiff"]),
             Sensitivity.Read(r["touch"]),

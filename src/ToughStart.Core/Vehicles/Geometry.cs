@@ -19,7 +19,7 @@ public sealed record Shape(IReadOnlyList<Pt> Outline, IReadOnlyList<IReadOnlyLis
         : this(outline, []) { }
 
     /// <summary>Area in m²: outline less holes (shoelace).</summary>
-    public double Area => Math.Abs(SignedArea(Outline)) - Holes.Sum(h => Math.Abs(SignedArea(h)));
+    public SquareMetres Area => Math.Abs(SignedArea(Outline)) - Holes.Sum(h => Math.Abs(SignedArea(h)));
 
     /// <summary>Shoelace sum of a ring, in m²; positive when it runs clockwise on a sheet whose y points down.</summary>
     public static double SignedArea(IReadOnlyList<Pt> ring)

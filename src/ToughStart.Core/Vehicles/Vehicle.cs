@@ -33,7 +33,7 @@ public sealed record Zone(
 )
 {
     /// <summary>Area in m²: the sum of its drawn shapes.</summary>
-    public double Area { get; } = Shapes.Sum(s => s.Area);
+    public SquareMetres Area { get; } = Shapes.Sum(s => s.Area);
 
     public Block Block =>
         Kind.Id is "wheel-face" or "wheel-barrel" or "behind-caliper" or "spoke-backs" or "tyre" or "arch" or "underbody"

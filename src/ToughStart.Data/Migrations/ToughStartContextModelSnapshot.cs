@@ -281,10 +281,6 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("phone");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.Property<uint>("Version")
                         .IsConcurrencyToken()
                         .ValueGeneratedOnAddOrUpdate()
@@ -293,9 +289,6 @@ namespace ToughStart.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_clients");
-
-                    b.HasIndex("ShopId")
-                        .HasDatabaseName("ix_clients_shop_id");
 
                     b.ToTable("clients", (string)null);
                 });
@@ -326,10 +319,6 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("plate");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.Property<uint>("Version")
                         .IsConcurrencyToken()
                         .ValueGeneratedOnAddOrUpdate()
@@ -342,8 +331,8 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("ClientId")
                         .HasDatabaseName("ix_client_vehicles_client_id");
 
-                    b.HasIndex("ShopId", "Plate")
-                        .HasDatabaseName("ix_client_vehicles_shop_id_plate");
+                    b.HasIndex("Plate")
+                        .HasDatabaseName("ix_client_vehicles_plate");
 
                     b.ToTable("client_vehicles", (string)null);
                 });
@@ -382,10 +371,6 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("method");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.Property<bool>("Struck")
                         .HasColumnType("boolean")
                         .HasColumnName("struck");
@@ -395,9 +380,6 @@ namespace ToughStart.Data.Migrations
 
                     b.HasIndex("At")
                         .HasDatabaseName("ix_film_trials_at");
-
-                    b.HasIndex("ShopId")
-                        .HasDatabaseName("ix_film_trials_shop_id");
 
                     b.ToTable("film_trials", (string)null);
                 });
@@ -432,20 +414,16 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("rules");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.HasKey("Id")
                         .HasName("pk_house_presets");
 
-                    b.HasIndex("ShopId", "Name")
+                    b.HasIndex("Name")
                         .IsUnique()
-                        .HasDatabaseName("ix_house_presets_shop_id_name");
+                        .HasDatabaseName("ix_house_presets_name");
 
-                    b.HasIndex(new[] { "ShopId" }, "ix_house_presets_for_new_jobs")
+                    b.HasIndex(new[] { "ForNewJobs" }, "ix_house_presets_for_new_jobs")
                         .IsUnique()
-                        .HasDatabaseName("ix_house_presets_shop_id")
+                        .HasDatabaseName("ix_house_presets_for_new_jobs")
                         .HasFilter("for_new_jobs");
 
                     b.ToTable("house_presets", (string)null);
@@ -482,10 +460,6 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("plan_revision");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.Property<string>("Station")
                         .IsRequired()
                         .HasColumnType("text")
@@ -521,17 +495,11 @@ namespace ToughStart.Data.Migrations
                         .HasDatabaseName("ix_jobs_day");
 
                     b.HasIndex("Number")
+                        .IsUnique()
                         .HasDatabaseName("ix_jobs_number");
 
                     b.HasIndex("VehicleId")
                         .HasDatabaseName("ix_jobs_vehicle_id");
-
-                    b.HasIndex("ShopId", "Day")
-                        .HasDatabaseName("ix_jobs_shop_id_day");
-
-                    b.HasIndex("ShopId", "Number")
-                        .IsUnique()
-                        .HasDatabaseName("ix_jobs_shop_id_number");
 
                     b.ToTable("jobs", (string)null);
                 });
@@ -594,10 +562,6 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("retired");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.Property<double?>("Size")
                         .HasColumnType("double precision")
                         .HasColumnName("size");
@@ -615,9 +579,9 @@ namespace ToughStart.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_kit");
 
-                    b.HasIndex("ShopId", "Kind", "Name")
+                    b.HasIndex("Kind", "Name")
                         .IsUnique()
-                        .HasDatabaseName("ix_kit_shop_id_kind_name");
+                        .HasDatabaseName("ix_kit_kind_name");
 
                     b.ToTable("kit", (string)null);
                 });
@@ -672,10 +636,6 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("numeric(14,2)")
                         .HasColumnName("product_ml");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.Property<string>("State")
                         .IsRequired()
                         .HasColumnType("text")
@@ -698,15 +658,15 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("JobId")
                         .HasDatabaseName("ix_mixes_job_id");
 
+                    b.HasIndex("Number")
+                        .IsUnique()
+                        .HasDatabaseName("ix_mixes_number");
+
                     b.HasIndex("ProductId")
                         .HasDatabaseName("ix_mixes_product_id");
 
                     b.HasIndex("BottleId", "State")
                         .HasDatabaseName("ix_mixes_bottle_id_state");
-
-                    b.HasIndex("ShopId", "Number")
-                        .IsUnique()
-                        .HasDatabaseName("ix_mixes_shop_id_number");
 
                     b.ToTable("mixes", (string)null);
                 });
@@ -938,10 +898,6 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("date")
                         .HasColumnName("sheet_on");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.Property<decimal>("StockMl")
                         .HasPrecision(14, 2)
                         .HasColumnType("numeric(14,2)")
@@ -960,12 +916,12 @@ namespace ToughStart.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_products");
 
-                    b.HasIndex("ShopId", "Name")
+                    b.HasIndex("Name")
                         .IsUnique()
-                        .HasDatabaseName("ix_products_shop_id_name");
+                        .HasDatabaseName("ix_products_name");
 
-                    b.HasIndex("ShopId", "Agent", "Name")
-                        .HasDatabaseName("ix_products_shop_id_agent_name");
+                    b.HasIndex("Agent", "Name")
+                        .HasDatabaseName("ix_products_agent_name");
 
                     b.ToTable("products", null, t =>
                         {
@@ -1153,16 +1109,12 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
-                    b.Property<Guid>("ShopId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("shop_id");
-
                     b.HasKey("Id")
                         .HasName("pk_sites");
 
-                    b.HasIndex("ShopId", "Name")
+                    b.HasIndex("Name")
                         .IsUnique()
-                        .HasDatabaseName("ix_sites_shop_id_name");
+                        .HasDatabaseName("ix_sites_name");
 
                     b.ToTable("sites", (string)null);
                 });
@@ -1497,16 +1449,6 @@ namespace ToughStart.Data.Migrations
                         .HasConstraintName("fk_calibrations_kit_kit_item_id");
                 });
 
-            modelBuilder.Entity("ToughStart.Data.Client", b =>
-                {
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_clients_shops_shop_id");
-                });
-
             modelBuilder.Entity("ToughStart.Data.ClientVehicle", b =>
                 {
                     b.HasOne("ToughStart.Data.Client", "Client")
@@ -1516,45 +1458,11 @@ namespace ToughStart.Data.Migrations
                         .IsRequired()
                         .HasConstraintName("fk_client_vehicles_clients_client_id");
 
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_client_vehicles_shops_shop_id");
-
                     b.Navigation("Client");
-                });
-
-            modelBuilder.Entity("ToughStart.Data.FilmTrial", b =>
-                {
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_film_trials_shops_shop_id");
-                });
-
-            modelBuilder.Entity("ToughStart.Data.HousePreset", b =>
-                {
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_house_presets_shops_shop_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.Job", b =>
                 {
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_jobs_shops_shop_id");
-
                     b.HasOne("ToughStart.Data.ClientVehicle", "Vehicle")
                         .WithMany()
                         .HasForeignKey("VehicleId")
@@ -1563,16 +1471,6 @@ namespace ToughStart.Data.Migrations
                         .HasConstraintName("fk_jobs_vehicles_vehicle_id");
 
                     b.Navigation("Vehicle");
-                });
-
-            modelBuilder.Entity("ToughStart.Data.KitItem", b =>
-                {
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_kit_shops_shop_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.MixRecord", b =>
@@ -1595,13 +1493,6 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_mixes_products_product_id");
-
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_mixes_shops_shop_id");
 
                     b.Navigation("Bottle");
 
@@ -1626,16 +1517,6 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_plans_jobs_job_id");
-                });
-
-            modelBuilder.Entity("ToughStart.Data.Product", b =>
-                {
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_products_shops_shop_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.ProductSheet", b =>
@@ -1666,16 +1547,6 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_events_jobs_job_id");
-                });
-
-            modelBuilder.Entity("ToughStart.Data.SitePreset", b =>
-                {
-                    b.HasOne("ToughStart.Data.Shop", null)
-                        .WithMany()
-                        .HasForeignKey("ShopId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_sites_shops_shop_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.StockMove", b =>

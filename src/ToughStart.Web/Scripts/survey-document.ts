@@ -377,7 +377,7 @@ export const LeaningLimits = {
 export const DeclineTreatment = ["pick", "soak-rinse", "rinse", "long-rinse", "drop-soak", "bug-soak", "bug-mesh", "bug-cloth", "spray-citrus", "spray-tfr", "spray-apc", "foam-neutral", "foam-alkaline", "foam-iron", "crevice-soft", "crevice-apc", "tyre-brush", "arch-brush", "tyre-apc", "tyre-soap", "wheel-brush", "wheel-wash", "chain-brush", "wash-2bucket", "wash-mitt", "wash-sponge", "wash-strip", "wash-rinseless", "wash-waterless", "tar-spot", "iron-spray", "flush", "mineral-spot", "wheel-acid", "alcohol-spot", "re-wash", "clay-bar-fine", "clay-bar-medium", "clay-bar-coarse", "clay-mitt-fine", "clay-mitt-medium", "clay-pad-fine", "clay-pad-medium", "clay-pad-coarse", "strip-foam", "strip-wash", "panel-wipe"] as const;
 export type DeclineTreatment = (typeof DeclineTreatment)[number];
 
-export const DeclineStage = ["acid", "arches", "clay", "contact-wash", "crevice", "dry-pick", "foam", "iron", "pre-rinse", "pre-wash", "re-wash", "rinse", "soak", "spot", "strip", "tar", "tyres", "wheels", "wipe"] as const;
+export const DeclineStage = ["dry-pick", "soak", "pre-rinse", "spot", "pre-wash", "foam", "crevice", "wheels", "tyres", "arches", "contact-wash", "tar", "iron", "rinse", "acid", "re-wash", "clay", "strip", "wipe"] as const;
 export type DeclineStage = (typeof DeclineStage)[number];
 
 export interface Decline {

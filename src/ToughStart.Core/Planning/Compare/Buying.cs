@@ -14,12 +14,12 @@ namespace ToughStart.Core.Planning;
 public sealed record BuyLine(
     string Agent,
     string Name,
-    double NeedMl,
-    double? HaveMl,
+    Millilitres NeedMl,
+    Millilitres? HaveMl,
     double Money,
     IReadOnlyList<string> Instead,
     IReadOnlyList<string> Stays,
-    double Minutes
+    Minutes Minutes
 )
 {
     public string Words =>
@@ -99,7 +99,7 @@ public static class Buying
             .SelectMany(z =>
                 without
                     .StepsOn(z)
-                    .Where(s => s.Agent != "water" && s.Stage != "dry" && Rounds(with, z, s.Treatment, s.Strength) < s.Rounds)
+                    .Where(s => s.Agent != "water" && s.Stage != Stage.Dry && Rounds(with, z, s.Treatment, s.Strength) < s.Rounds)
                     .Select(s => s.Rounds > 1 ? $"{s.Name} ×{s.Rounds}" : s.Name)
             )
             .CountBy(w => w)

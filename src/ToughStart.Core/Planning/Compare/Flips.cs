@@ -10,7 +10,7 @@ namespace ToughStart.Core.Planning;
 /// <param name="To">The nearest grade that changes the work, in this direction.</param>
 /// <param name="Change">What would be done instead, in words.</param>
 /// <param name="Minutes">Hands-on minutes more or less on those zones.</param>
-public sealed record Flip(string Contaminant, int From, int To, IReadOnlyList<string> Zones, string Change, double Minutes)
+public sealed record Flip(string Contaminant, int From, int To, IReadOnlyList<string> Zones, string Change, Minutes Minutes)
 {
     public string Words =>
         $"{Catalogue.Default.Contaminant(Contaminant).Name} {Grade(To)} instead of {Grade(From)} on {(Zones.Count == 1 ? Limits.Words(Zones[0]) : Zones.Count + " zones")}: {Change}";
@@ -42,7 +42,7 @@ public static class Flips
         var (builder, _, _, _, _, _, _, solutions, work) = job.Solve();
         var used = solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used);
         var known = new Dictionary<string, (ZoneProblem Problem, ZoneSolution Solution)>();
-        var flips = new List<(string Kind, int From, int To, string Change, string Zone, double Minutes)>();
+        var flips = new List<(string Kind, int From, int To, string Change, string Zone, Minutes Minutes)>();
         for (var i = 0; i < states.Count; i++)
         {
             var z = states[i];

@@ -4,7 +4,7 @@ namespace ToughStart.Core.Planning;
 
 /// <summary>One plan of the front: no other found is both gentler and faster.</summary>
 /// <param name="Lean">The leaning that makes it.</param>
-public sealed record FrontPoint(Leaning Lean, double Harm, double Minutes, double Elapsed, double Litres, double Money, Plan Plan);
+public sealed record FrontPoint(Leaning Lean, double Harm, Minutes Minutes, double Elapsed, double Litres, double Money, Plan Plan);
 
 /// <summary>
 /// Plans from the gentlest to the fastest, each computed. Weights are tried where the front still bends: what lies between two points

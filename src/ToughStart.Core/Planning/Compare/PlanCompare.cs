@@ -9,7 +9,7 @@ public sealed record TotalDifference(string What, string Unit, double First, dou
 }
 
 /// <summary>Work on zones that differs between two plans; null on the side that does not have it.</summary>
-public sealed record WorkDifference(string Stage, IReadOnlyList<string> Zones, string? First, string? Second);
+public sealed record WorkDifference(Stage Stage, IReadOnlyList<string> Zones, string? First, string? Second);
 
 /// <summary>A test, refusal, refer line or warning that only one plan has.</summary>
 public sealed record LineDifference(string Kind, string Words, bool InSecond);
@@ -79,7 +79,7 @@ public static class PlanCompare
             .Select(k => (k.Stage, k.Zone, First: left.GetValueOrDefault(k), Second: right.GetValueOrDefault(k)))
             .Where(x => x.First != x.Second)
             .GroupBy(x => (x.Stage, x.First, x.Second))
-            .OrderBy(g => Place(g.Key.Stage))
+            .OrderBy(g => InOrder(g.Key.Stage))
             .ThenByDescending(g => g.Count())
             .Select(g => new WorkDifference(
                 g.Key.Stage,
@@ -90,7 +90,7 @@ public static class PlanCompare
             .ToArray();
     }
 
-    private static Dictionary<(string Stage, string Zone), string> Deeds(Plan p) =>
+    private static Dictionary<(Stage Stage, string Zone), string> Deeds(Plan p) =>
         p
             .Steps.SelectMany(s => s.Zones.Select(z => (s.Stage, Zone: z, Words: Words(s))))
             .GroupBy(x => (x.Stage, x.Zone))
@@ -102,9 +102,9 @@ public static class PlanCompare
             $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Under ? ", under foam" : s.Over is null ? "" : ", over the wet spray")}{(s.Rounds > 1 ? " ×" + s.Rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}"
         );
 
-    private static int Place(string stage) =>
+    private static int InOrder(Stage stage) =>
         Catalogue.Default.Slots.FirstOrDefault(s => s.Stage == stage)?.Index
-        ?? (stage == "dry" ? 99 : Catalogue.Default.Slot("scrub").Index);
+        ?? (stage == Stage.Dry ? int.MaxValue : Catalogue.Default.Slot(Place.Scrub).Index);
 
     private static LineDifference[] Lines(Plan a, Plan b)
     {
@@ -124,10 +124,10 @@ public static class PlanCompare
             ];
         var (left, right) = (All(a).ToHashSet(), All(b).ToHashSet());
         // The order of what both do: by the first time each block comes to each stage.
-        static (Vehicles.Block Block, string Stage)[] Sequence(Plan p) =>
-            p.Steps.Where(s => s.Stage != "dry").Select(s => (s.Block, s.Stage)).Distinct().ToArray();
-        static string Name((Vehicles.Block Block, string Stage) x) =>
-            x.Block == Vehicles.Block.Wheels && x.Stage is not ("wheels" or "tyres" or "arches") ? x.Stage + " of the wheels" : x.Stage;
+        static (Vehicles.Block Block, Stage Stage)[] Sequence(Plan p) =>
+            p.Steps.Where(s => s.Stage != Stage.Dry).Select(s => (s.Block, s.Stage)).Distinct().ToArray();
+        static string Name((Vehicles.Block Block, Stage Stage) x) =>
+            x.Block == Vehicles.Block.Wheels && !x.Stage.IsAtCorners ? x.Stage + " of the wheels" : x.Stage.Word;
         var (one, two) = (Sequence(a), Sequence(b));
         (one, two) = (one.Where(two.Contains).ToArray(), two.Where(one.Contains).ToArray());
         var turned = Enumerable
@@ -150,9 +150,9 @@ public static class PlanCompare
         ];
         if (wheels)
         {
-            string Where((Vehicles.Block Block, string Stage)[] all)
+            string Where((Vehicles.Block Block, Stage Stage)[] all)
             {
-                var at = Array.FindIndex(all, x => x.Block == Vehicles.Block.Wheels && x.Stage is "wheels" or "tyres" or "arches");
+                var at = Array.FindIndex(all, x => x.Block == Vehicles.Block.Wheels && x.Stage.IsAtCorners);
                 var before = all.Take(Math.Max(0, at)).LastOrDefault(x => x.Block == Vehicles.Block.Body);
                 return before.Stage is null ? "wheels before the body" : $"wheels after the body's {before.Stage}";
             }

@@ -60,7 +60,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         }
 
         return _shelf is not null && bottle is null ? new(Cause.NotOnShelf, agent.Name)
-            : bottle is { StockMl: <= 0 } ? new(Cause.NoneLeft, agent.Name)
+            : bottle is { StockMl: { Value: <= 0 } } ? new(Cause.NoneLeft, agent.Name)
             : _matrix.Blocked(agent, bottle);
     }
 
@@ -82,14 +82,18 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             "neutral-shampoo",
         }.FirstOrDefault(id =>
             _shelf is null
-            || (_shelf.GetValueOrDefault(id) is { } bottle && bottle.StockMl is not <= 0 && _matrix.Blocked(c.Agent(id), bottle) is null)
+            || (
+                _shelf.GetValueOrDefault(id) is { } bottle
+                && bottle.StockMl is not { Value: <= 0 }
+                && _matrix.Blocked(c.Agent(id), bottle) is null
+            )
         );
 
     /// <summary>
     /// Neat product of a class at hand, ml: the bottle that is planned with, and what of it stands in triggers undiluted; null = nobody
     /// counts it.
     /// </summary>
-    public static double? StockOf(Survey survey, string agent) => Stock(survey).TryGetValue(agent, out var ml) ? ml : null;
+    public static Millilitres? StockOf(Survey survey, string agent) => Stock(survey).TryGetValue(agent, out var ml) ? ml : null;
 
     /// <summary>The same of every class that is counted.</summary>
     public static Dictionary<string, double> Stock(Survey survey) =>
@@ -125,7 +129,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return shelf;
         }
 
-        if (survey.Rule("strongChemistry") == "neutral-only" && agent.Axis is ("mild" or "alk" or "acid"))
+        if (survey.Rule("strongChemistry") == "neutral-only" && agent.Axis.IsByPh)
         {
             return new Objection(Cause.NeutralOnly, agent.Name);
         }
@@ -135,7 +139,7 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return touch;
         }
 
-        if (_asbestos && t.IsLanced && z.Family is ("wheel" or "disc" or "tyre" or "arch"))
+        if (_asbestos && t.IsLanced && z.Family.HoldsBrakeDust)
         {
             return new Objection(Cause.BrakeDust, t.Name);
         }
@@ -145,12 +149,12 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return Ruling.Yes;
         }
 
-        if ((agent.Axis != "none" || agent.Dwell > 0) && z.Conditions?.Bar is { } bar)
+        if ((agent.Axis != Axis.None || agent.Dwell > 0) && z.Conditions?.Bar is { } bar)
         {
             return new Objection(Cause.Weather, agent.Name, Detail: bar);
         }
 
-        if (agent.Axis != "none" && z.Survey?.TestOf("spot")?.Result is ("gloss" or "colour"))
+        if (agent.Axis != Axis.None && z.Survey?.TestOf("spot")?.Result is ("gloss" or "colour"))
         {
             return new Objection(Cause.SpotChanged, agent.Name);
         }
@@ -212,7 +216,9 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             }
 
             var tyre =
-                other.Family == "tyre" && t.Agent.Axis == "acid" && Harshest(t.Agent).Low >= other.Surface.PhLow - c["prewet-margin-tyre"];
+                other.Family == Family.Tyre
+                && t.Agent.Axis == Axis.Acid
+                && Harshest(t.Agent).Low >= other.Surface.PhLow - c["prewet-margin-tyre"];
             if (tyre || Chemical(t.Agent, other, c["prewet-margin"]) is null)
             {
                 conditions.Add($"pre-wet the {Part(id)} and rinse it at once");
@@ -239,5 +245,5 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     public static string Words(string id) => id.Replace('-', ' ');
 
     /// <summary>Surface sensitivity used for stress: test-spot surfaces that passed count as sensitive.</summary>
-    public static double Sensitivity(Surface s, string axis) => s.On(axis) is { Never: false } v ? v.Value : 0;
+    public static double Sensitivity(Surface s, Axis axis) => s.On(axis) is { Never: false } v ? v.Value : 0;
 }

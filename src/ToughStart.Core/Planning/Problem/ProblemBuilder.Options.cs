@@ -16,9 +16,11 @@ public sealed partial class ProblemBuilder
     private List<Option> OptionsOf(Slot slot, ZoneState z, int[] start, int[] target, ZoneProgress? progress, List<Refused>? refusals)
     {
         var options = new List<Option>();
-        var demanded = slot.Id is "foam" or "clay";
+        var demanded = slot.Id == Place.Foam || slot.Id == Place.Clay;
         var layers =
-            slot.Id is "spray" or "foam" && (progress is null || _graph.Position("spray") >= progress.FromSlot) ? LayersOn(z, start) : [];
+            (slot.Id == Place.Spray || slot.Id == Place.Foam) && (progress is null || _graph.Position(Place.Spray) >= progress.FromSlot)
+                ? LayersOn(z, start)
+                : [];
         foreach (var t in _bySlot[slot.Index])
         {
             if (!t.SuitsFamily(z.Family) || !Offered(t, start))
@@ -28,8 +30,9 @@ public sealed partial class ProblemBuilder
 
             var useful =
                 t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor))
-                || slot.Id is "rewash" or "flush"
-                || (demanded && _survey.House.ContainsKey(slot.Id))
+                || slot.Id == Place.ReWash
+                || slot.Id == Place.Flush
+                || (demanded && _survey.House.ContainsKey(slot.Id.Word))
                 || CleansOwnResidue(t);
             if (!useful)
             {
@@ -91,13 +94,14 @@ public sealed partial class ProblemBuilder
     }
 
     /// <summary>Bugs found late are lifted late: this place is open again whatever has been done since.</summary>
-    private static bool Returns(Slot slot) => slot.Id == "rebug";
+    private static bool Returns(Slot slot) => slot.Id == Place.BugAgain;
 
     /// <summary>Rounds of the visit's cap already spent, by this treatment or another that does the same work.</summary>
     internal int SpentThisVisit(Treatment t, IReadOnlyDictionary<string, int>? spent) =>
         spent is null || t.Cap.Length == 0 ? 0 : _c.Treatments.Where(o => o.Cap == t.Cap).Sum(o => spent.GetValueOrDefault(o.Id));
 
-    private static bool CleansOwnResidue(Treatment t) => (t.In("strip") || t.In("wipe")) && t.Removes.Any(r => r.Kind == Kinds.Residue);
+    private static bool CleansOwnResidue(Treatment t) =>
+        (t.In(Place.Strip) || t.In(Place.Wipe)) && t.Removes.Any(r => r.Kind == Kinds.Residue);
 
     /// <summary>House rules, finding-bound spot work and the job's wash medium.</summary>
     private bool Offered(Treatment t, int[] start)
@@ -150,7 +154,7 @@ public sealed partial class ProblemBuilder
 
         var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
         var area = z.Zone.Area * scale;
-        var litres = under || (t.In("foam") && !RinsesFoam) ? 0 : t.WaterLitres;
+        var litres = under || (t.In(Place.Foam) && !RinsesFoam) ? 0 : t.WaterLitres;
         var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
         var money =
             area
@@ -160,12 +164,12 @@ public sealed partial class ProblemBuilder
                 + (t.IsClay ? _c["clay-wear"] : 0)
             );
         var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
-        var pays = t.In("foam") && _survey.Rule("foam") == "optional" ? _c["foam-extra"] : 1;
+        var pays = t.In(Place.Foam) && _survey.Rule("foam") == "optional" ? _c["foam-extra"] : 1;
         var cost =
             pays
                 * _lean.Time
                 * (
-                    LabourOf(t, under || (t.In("foam") && !RinsesFoam), _c) * access * area
+                    LabourOf(t, under || (t.In(Place.Foam) && !RinsesFoam), _c) * access * area
                     + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"]
                     + _c["reach"]
                     + ruling.Masked * _c["mask-minutes"]
@@ -200,7 +204,7 @@ public sealed partial class ProblemBuilder
                         : $"over the wet {layer.Spray.Agent.Name}: both come off in one rinse",
                 ],
             UnderFoam = under,
-            Unrinsed = under || (t.In("foam") && !RinsesFoam),
+            Unrinsed = under || (t.In(Place.Foam) && !RinsesFoam),
             Seals = layer is null || under ? -1 : layer.Spray.Index,
             Needs = layer is null || under ? Left.None : layer.Flag,
             LoadLimit = t.LoadLimit,
@@ -234,7 +238,7 @@ public sealed partial class ProblemBuilder
 
         var difficulty = r.Kind == Kinds.Residue || z[r.Kind].Difficulty <= 0 ? 1 : z[r.Kind].Difficulty;
         // Foam that is washed through, not rinsed off, leaves the grit it loosened where the mitt goes.
-        var carried = t.In("foam") && !RinsesFoam && loose ? _c["foam-unrinsed"] : 1;
+        var carried = t.In(Place.Foam) && !RinsesFoam && loose ? _c["foam-unrinsed"] : 1;
         return r.Decades * carried * t.Agent.Efficacy * Math.Sqrt(relative) * dwell * heat / difficulty;
     }
 
@@ -276,12 +280,12 @@ public sealed partial class ProblemBuilder
 
     /// <summary>A lance cannot put more on the panel than it draws: the first strength always stays, at whatever it can give.</summary>
     private bool Reachable(Agent agent, ProductFraction strength) =>
-        agent.Basis != "bottle"
+        agent.Basis != StrengthBasis.Bottle
         || strength == agent.Strengths[0]
         || strength.Value <= (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio + 1e-9;
 
     private double MarringWeight =>
-        _c["marring-weight"] * (_survey.Goal == "correct" && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
+        _c["marring-weight"] * (_survey.Goal == Goal.Correct && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
 
     /// <summary>Area-weighted sensitivity of everything the liquid reaches: sprayed, run-off, overspray.</summary>
     private double Stressed(Treatment t, ZoneState z, double area)

@@ -48,7 +48,7 @@ public sealed partial class ProblemBuilder
 
         foreach (var step in earlier?.Steps ?? [])
         {
-            if (step.Stage != "dry" && _products.TryGetValue(Key(_c.Treatment(step.Treatment), step.Strength), out var index))
+            if (step.Stage != Stage.Dry && _products.TryGetValue(Key(_c.Treatment(step.Treatment), step.Strength), out var index))
             {
                 setUp[index] = 0;
             }
@@ -98,7 +98,7 @@ public sealed partial class ProblemBuilder
         }
 
         string[] strict = rule == "waterless" ? ["road-film", "grit", "mud", "salt", "loose-dust"] : ["road-film", "grit", "mud", "salt"];
-        foreach (var z in zones.Where(z => z.Family is "body" or "glass"))
+        foreach (var z in zones.Where(z => z.Family.IsPaneling))
         {
             var heavy = strict.FirstOrDefault(k => z[_c.Contaminant(k).Index].Load > _c["grade-1"])
                 ?? new[] { "bug", "tar" }.FirstOrDefault(k => z[_c.Contaminant(k).Index].Load > _c["grade-2"]);

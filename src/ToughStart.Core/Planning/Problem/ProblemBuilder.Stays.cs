@@ -32,7 +32,7 @@ public sealed partial class ProblemBuilder
     /// <param name="Mists">Mistings that keep it wet.</param>
     /// <param name="Film">How it is laid on, as the drying model has it; null = drying plays no part.</param>
     /// <param name="Why">Why it is not available now; null = it is.</param>
-    private readonly record struct Stay(double Tau, double Worth, double Minutes, int Mists, string? Film, Objection? Why);
+    private readonly record struct Stay(double Tau, double Worth, Minutes Minutes, int Mists, string? Film, Objection? Why);
 
     /// <summary>How fast this crew puts on and rinses.</summary>
     internal CrewSpeed Speed => _survey.Kit?.Speed ?? new CrewSpeed(_c["apply-speed"], _c["rinse-speed"]);
@@ -49,7 +49,7 @@ public sealed partial class ProblemBuilder
     /// </summary>
     private Layer[] LayersOn(ZoneState z, int[] start)
     {
-        if (_graph.Position("foam") != _graph.Position("spray") + 1 || _survey.Rule("prewashDwell") == "rinse-at-once")
+        if (_graph.Position(Place.Foam) != _graph.Position(Place.Spray) + 1 || _survey.Rule("prewashDwell") == "rinse-at-once")
         {
             return [];
         }
@@ -59,7 +59,7 @@ public sealed partial class ProblemBuilder
             && Offered(t, start)
             && t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor))
             && _limits.Judge(t, z).Allowed;
-        var foams = _bySlot[_c.Slot("foam").Index].Where(Fits).ToArray();
+        var foams = _bySlot[_c.Slot(Place.Foam).Index].Where(Fits).ToArray();
         var layers = new List<Layer>();
         var window = z.Window(Sealed);
         var speed = Speed with { Apply = Speed.Apply / 2 };
@@ -70,7 +70,7 @@ public sealed partial class ProblemBuilder
                     ? Math.Max(0, w.UsableSeconds - speed.Reserve(Math.Min(z.Zone.Area, Sections.LeastPiece))) / 60
                     : double.MaxValue
             );
-        var sprays = _bySlot[_c.Slot("spray").Index];
+        var sprays = _bySlot[_c.Slot(Place.Spray).Index];
         for (var i = 0; i < sprays.Length && foams.Length > 0; i++)
         {
             var spray = sprays[i];
@@ -80,7 +80,7 @@ public sealed partial class ProblemBuilder
             }
 
             // The same bit for the same spray and stay, whatever else is offered: a run finds its way by it.
-            var stays = _bySlot[_c.Slot("foam").Index].Select(f => Minutes(spray, f)).Distinct().ToList();
+            var stays = _bySlot[_c.Slot(Place.Foam).Index].Select(f => Minutes(spray, f)).Distinct().ToList();
             foreach (var foam in foams)
             {
                 var minutes = Minutes(spray, foam);
@@ -107,8 +107,8 @@ public sealed partial class ProblemBuilder
     private Stay StayOf(Treatment t, ZoneState z)
     {
         var agent = t.Agent;
-        var wanted =
-            t.In("spray") && _survey.Rule("prewashDwell") == "rinse-at-once" && agent.Dwell > _c["rinse-at-once"]
+        Minutes wanted =
+            t.In(Place.Spray) && _survey.Rule("prewashDwell") == "rinse-at-once" && agent.Dwell > _c["rinse-at-once"]
                 ? _c["rinse-at-once"]
                 : agent.Dwell;
         if (agent.Dwell <= 0 || SiteConditions.CarrierOf(agent) is not { } carrier || z.Window(carrier) is not { } window)
@@ -136,7 +136,7 @@ public sealed partial class ProblemBuilder
         }
 
         // Never for acid, caustic, solvent; the label says of the rest.
-        if (agent.MayReMist && agent.Axis is not ("acid" or "alk" or "solv") && window.FirstDry >= _c["remist-least"])
+        if (agent.MayReMist && agent.Axis is { IsHarsh: false } && window.FirstDry >= _c["remist-least"])
         {
             var again = window.UsableSeconds / 60;
             var mists = Math.Min((int)_c["remist-most"], (int)Math.Ceiling((wanted - usable) / again));

@@ -120,7 +120,7 @@ public sealed partial class ProblemBuilder
                             ? []
                             : OptionsOf(slot, z, start, target, progress, refusals),
                         Demanded(slot, z, position, progress),
-                        slot.Id == "foam" ? Left.Wet : Left.None
+                        slot.Id == Place.Foam ? Left.Wet : Left.None
                     )
             )
             .ToArray();
@@ -188,35 +188,33 @@ public sealed partial class ProblemBuilder
     private const double OnTarget = 0.05;
 
     /// <summary>Level to reach: 0 when the goal asks nothing.</summary>
-    public int TargetLevel(int kind, string family) =>
+    public int TargetLevel(int kind, Family family) =>
         TargetLoad(kind, family) is { } load ? (int)Math.Ceiling(Levels.Exact(load) - OnTarget) : 0;
 
     /// <summary>Load to come down to; null when the goal asks nothing. "Always strip at the wash" asks it of every goal.</summary>
-    public double? TargetLoad(int kind, string family)
+    public double? TargetLoad(int kind, Family family)
     {
         var load = _c.Targets.Target(_survey.Goal, kind, family);
-        return kind == _protection && load is null && family is "body" && _survey.Rule("oldProtection") == "strip-at-wash"
-            ? _c.Targets.Target("correct", kind, family)
+        return kind == _protection && load is null && family == Family.Body && _survey.Rule("oldProtection") == "strip-at-wash"
+            ? _c.Targets.Target(Goal.Correct, kind, family)
             : load;
     }
 
-    private bool Keeps(string family) =>
+    private bool Keeps(Family family) =>
         _c.Targets.Keep(_survey.Goal, _protection, family) && _survey.Rule("oldProtection") != "strip-at-wash";
 
     private long[] KeepCosts(double area)
     {
-        var worth = _survey.Goal == "wash" ? _c["protection-wash"] : _c["protection-sale"];
+        var worth = _survey.Goal == Goal.Wash ? _c["protection-wash"] : _c["protection-sale"];
         return Enumerable.Range(0, Levels.Nil + 1).Select(n => Milli(_lean.Harm * worth * area * Levels.LoadOf(n))).ToArray();
     }
 
     private long Demanded(Slot slot, ZoneState z, int position, ZoneProgress? progress)
     {
-        var wanted = slot.Id switch
-        {
-            "foam" => _survey.Rule("foam") == "always" && z.Family is ("body" or "glass"),
-            "clay" => _survey.Rule("clay") == "always" && _survey.Goal is ("protect" or "correct") && z.Family is "body",
-            _ => false,
-        };
+        var wanted =
+            slot.Id == Place.Foam
+                ? _survey.Rule("foam") == "always" && z.Family.IsPaneling
+                : slot.Id == Place.Clay && _survey.Rule("clay") == "always" && _survey.Goal.GoesOn && z.Family == Family.Body;
         return wanted && (progress is null || position >= progress.FromSlot)
             ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area)
             : 0;

@@ -4,7 +4,7 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Planning;
 
 /// <summary>"From comes before To", and why; the rule that put it there, when one did.</summary>
-public sealed record Edge(string From, string To, string Reason, string? Rule = null);
+public sealed record Edge(Place From, Place To, string Reason, string? Rule = null);
 
 /// <summary>The order of work forms a cycle; the message names its edges.</summary>
 public sealed class StageCycleException(IReadOnlyList<Edge> edges)
@@ -30,7 +30,7 @@ public sealed class StageGraph
     public IReadOnlyList<Edge> Edges { get; }
 
     /// <summary>Place of a slot in the order.</summary>
-    public int Position(string slot) => Order.Select((s, i) => (s, i)).First(x => x.s.Id == slot).i;
+    public int Position(Place slot) => Order.Select((s, i) => (s, i)).First(x => x.s.Id == slot).i;
 
     /// <summary>The graph for a survey's house rules.</summary>
     public static StageGraph For(Survey survey, Catalogue c) => Sort(c.Slots, EdgesFor(survey.Rule, c));
@@ -77,21 +77,21 @@ public sealed class StageGraph
         var edges = c.Slots.SelectMany(s => s.After.Select(a => new Edge(a, s.Id, s.Reason))).ToList();
         if (rule("tarIron") == "iron-first")
         {
-            edges.RemoveAll(e => e is { From: "tar", To: "iron" });
-            edges.Add(new Edge("iron", "tar", "iron shows where tar still sits", "house rule: iron, then tar"));
+            edges.RemoveAll(e => e.From == Place.Tar && e.To == Place.Iron);
+            edges.Add(new Edge(Place.Iron, Place.Tar, "iron shows where tar still sits", "house rule: iron, then tar"));
         }
 
         if (rule("firstLiquid") == "chemistry")
         {
-            edges.RemoveAll(e => e.To == "spray");
-            edges.Add(new Edge("spray", "rinse", "dry dirt takes the chemistry undiluted", "house rule: chemistry first"));
+            edges.RemoveAll(e => e.To == Place.Spray);
+            edges.Add(new Edge(Place.Spray, Place.Rinse, "dry dirt takes the chemistry undiluted", "house rule: chemistry first"));
         }
 
         if (rule("iron") == "with-clay")
         {
-            edges.RemoveAll(e => e is { From: "acid", To: "rewash" });
-            edges.Add(new Edge("rewash", "iron", "iron remover is the clay's lubricant", "house rule: iron with clay"));
-            edges.Add(new Edge("acid", "clay", "the clay face stays readable on a clean panel"));
+            edges.RemoveAll(e => e.From == Place.Acid && e.To == Place.ReWash);
+            edges.Add(new Edge(Place.ReWash, Place.Iron, "iron remover is the clay's lubricant", "house rule: iron with clay"));
+            edges.Add(new Edge(Place.Acid, Place.Clay, "the clay face stays readable on a clean panel"));
         }
 
         return edges;
@@ -101,7 +101,7 @@ public sealed class StageGraph
     {
         var path = new List<Edge>();
         var at = left.First(e => left.Any(o => o.From == e.To)).From;
-        var seen = new List<string>();
+        var seen = new List<Place>();
         while (!seen.Contains(at))
         {
             seen.Add(at);

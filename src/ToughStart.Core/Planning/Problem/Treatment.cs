@@ -13,7 +13,7 @@ public enum Contact
 }
 
 /// <summary>What a treatment does to one kind: decades a round at reference strength, and the load it cannot pass.</summary>
-public readonly record struct Removal(int Kind, double Decades, double Floor);
+public readonly record struct Removal(int Kind, Decades Decades, double Floor);
 
 /// <summary>
 /// A way of working belongs to these schools: offered when the house rule (or "medium", what the job is washed with) is one of them.
@@ -47,7 +47,7 @@ public sealed record Treatment(
     string Name,
     IReadOnlyList<Slot> Slots,
     Agent Agent,
-    IReadOnlyList<string> Families,
+    IReadOnlyList<Family> Families,
     IReadOnlyList<Removal> Removes,
     double Labour,
     double SolutionMl,
@@ -64,22 +64,21 @@ public sealed record Treatment(
     string Cap,
     IReadOnlyList<School> Schools,
     IReadOnlyList<int> SchoolOn,
-    double Ready,
+    Minutes Ready,
     string Tool
 )
 {
-    public bool SuitsFamily(string family) => Families.Count == 0 || Families.Contains(family);
+    public bool SuitsFamily(Family family) => Families.Count == 0 || Families.Contains(family);
 
-    public bool IsClay => In("clay");
+    public bool IsClay => In(Place.Clay);
 
     /// <summary>Done with a pressure lance: raises spray and dust.</summary>
-    public bool IsLanced => In("soak") || In("rinse") || In("flush") || In("foam");
+    public bool IsLanced => In(Place.Soak) || In(Place.Rinse) || In(Place.Flush) || In(Place.Foam);
 
-    public bool In(string slot) => Slots.Any(s => s.Id == slot);
+    public bool In(Place slot) => Slots.Any(s => s.Id == slot);
 
     internal static Treatment Read(Table.Row r, int index, Catalogue c)
     {
-        var families = r.Words("families");
         var contact = r.Words("contact");
         double pressure = 0,
             bite = 0;
@@ -100,9 +99,9 @@ public sealed record Treatment(
             index,
             r["id"],
             r["name"],
-            r.Words("slot").Select(c.Slot).ToArray(),
+            r.Terms<Place>("slot").Select(c.Slot).ToArray(),
             c.Agent(r["agent"]),
-            families is ["all"] ? [] : families,
+            r["families"] == "all" ? [] : r.Terms<Family>("families"),
             ReadRemoves(r["removes"], c),
             r.Number("labour"),
             r.Number("ml"),
@@ -144,28 +143,28 @@ public sealed record Treatment(
 /// <summary>Target loads by goal, contaminant and surface family.</summary>
 public sealed class TargetTable
 {
-    private readonly Dictionary<(string Goal, int Kind, string Family), string> _cells = [];
+    private readonly Dictionary<(Goal Goal, int Kind, Family? Family), string> _cells = [];
 
     internal TargetTable(Table table, Catalogue c)
     {
         foreach (var row in table.Rows)
         {
-            foreach (var goal in Goals)
+            foreach (var goal in Goal.All)
             {
-                _cells[(goal, LoadLimit.KindIndex(row["contaminant"], c), row["family"])] = row[goal];
+                _cells[(goal, LoadLimit.KindIndex(row["contaminant"], c), row["family"] == "*" ? null : Family.Of(row["family"]))] = row[
+                    goal.Word
+                ];
             }
         }
     }
 
-    public static IReadOnlyList<string> Goals { get; } = ["wash", "sale", "protect", "correct"];
-
     /// <summary>The target load, or null when the goal asks nothing of this kind here.</summary>
-    public double? Target(string goal, int kind, string family) =>
+    public double? Target(Goal goal, int kind, Family family) =>
         Cell(goal, kind, family) is { } text && text is not ("-" or "keep") ? Table.ParseNumber(text) : null;
 
     /// <summary>Is this kind to be kept, so that losing it costs?</summary>
-    public bool Keep(string goal, int kind, string family) => Cell(goal, kind, family) == "keep";
+    public bool Keep(Goal goal, int kind, Family family) => Cell(goal, kind, family) == "keep";
 
-    private string? Cell(string goal, int kind, string family) =>
-        _cells.GetValueOrDefault((goal, kind, family)) ?? _cells.GetValueOrDefault((goal, kind, "*"));
+    private string? Cell(Goal goal, int kind, Family family) =>
+        _cells.GetValueOrDefault((goal, kind, family)) ?? _cells.GetValueOrDefault((goal, kind, null));
 }

@@ -8,13 +8,13 @@ public readonly record struct Effect(int Kind, int Levels, int Floor);
 
 /// <summary>The same before it was rounded to levels: what a belief moves by.</summary>
 /// <param name="FloorLoad">The load that cannot be passed.</param>
-public readonly record struct ExactEffect(int Kind, double Decades, double FloorLoad);
+public readonly record struct ExactEffect(int Kind, Decades Decades, double FloorLoad);
 
 /// <summary>One treatment at one strength, ready to be searched on one zone. Costs are milli-minutes.</summary>
 public sealed record Option
 {
     /// <summary>Minutes it stays on, mistings included.</summary>
-    public double DwellMinutes { get; init; }
+    public Minutes DwellMinutes { get; init; }
 
     /// <summary>How it is laid on, as the drying model has it; null = drying plays no part.</summary>
     public string? Film { get; init; }

@@ -36,7 +36,7 @@ public sealed record Belief(
 public sealed record ZoneState(
     Zone Zone,
     Surface Surface,
-    string Family,
+    Family Family,
     bool SurfaceAssumed,
     string SurfaceId,
     double FilmC,
@@ -192,12 +192,12 @@ public sealed record ZoneState(
         );
     }
 
-    private static Belief BeliefOf(ContaminantKind kind, Zone zone, string family, ZoneSurvey? at, Survey survey, Catalogue c)
+    private static Belief BeliefOf(ContaminantKind kind, Zone zone, Family family, ZoneSurvey? at, Survey survey, Catalogue c)
     {
         var difficulty = 1.0;
         if (at?.FindingOf(kind.Id) is { } f)
         {
-            if (f.Age is not null && (kind.AgeMatters || (kind.Id == "iron" && family == "wheel")))
+            if (f.Age is not null && (kind.AgeMatters || (kind.Id == "iron" && family == Family.Wheel)))
             {
                 difficulty = c["age-" + f.Age];
             }
@@ -231,9 +231,7 @@ public sealed record ZoneState(
                 : new Belief(kind, Basis.Found, c[named], c["sigma-suspected"], 1, null, 1);
         }
 
-        var prior = c.Priors.FirstOrDefault(p =>
-            p.Kind == kind && ((p.Where.Contains("low") && zone.Bottom < c["low-zone"]) || p.Where.Contains(family))
-        );
+        var prior = c.Priors.FirstOrDefault(p => p.Kind == kind && ((p.Low && zone.Bottom < c["low-zone"]) || p.Where.Contains(family)));
         if (prior is null)
         {
             return new Belief(kind, Basis.Nil, 0, 0, 0, null, 1);
@@ -292,7 +290,7 @@ public sealed record ZoneState(
     /// </summary>
     private static Belief Weighed(Belief seen, ZoneSurvey at, Catalogue c)
     {
-        if (TestOf(seen.Kind, at) is not { } test || Sense.Of(test.Test, "*", c) is not { } sense || !sense.Knows(test.Result))
+        if (TestOf(seen.Kind, at) is not { } test || Sense.Of(test.Test, null, c) is not { } sense || !sense.Knows(test.Result))
         {
             return seen;
         }

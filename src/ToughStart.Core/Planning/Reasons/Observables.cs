@@ -6,7 +6,7 @@ namespace ToughStart.Core.Planning;
 public static class Observables
 {
     /// <summary>The stop sign of a stage, with the cap of its treatment; null where nothing is looked at.</summary>
-    public static Until? Of(string stage, Treatment t, Catalogue c) =>
+    public static Until? Of(Stage stage, Treatment t, Catalogue c) =>
         c.Looks.TryGetValue(stage, out var u) ? u with { MaxRounds = t.MaxRounds } : null;
 
     /// <summary>Key under which a test's answers are recorded: it belongs to no step, nothing is done in it.</summary>

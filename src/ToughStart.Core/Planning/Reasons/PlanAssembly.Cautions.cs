@@ -67,7 +67,7 @@ internal sealed partial class PlanAssembly
             );
         }
 
-        if (survey.Rule("drying") == "aid" && survey.Goal is ("protect" or "correct"))
+        if (survey.Rule("drying") == "aid" && survey.Goal.GoesOn)
         {
             list.Add(
                 steps.Any(s => s.Agent == "alcohol-wipe")
@@ -110,7 +110,7 @@ internal sealed partial class PlanAssembly
         }
 
         list.Add("Mark etches, chips and scratches; recommended, bought or declined");
-        if (survey.Goal is "protect" or "correct")
+        if (survey.Goal.GoesOn)
         {
             list.Add("Touch, bleed and water checks done on every panel, else the zone stays unverified");
         }
@@ -175,7 +175,7 @@ internal sealed partial class PlanAssembly
             }
         }
 
-        if (t.Agent.Dwell > 0 && t.Agent.Axis != "none")
+        if (t.Agent.Dwell > 0 && t.Agent.Axis != Axis.None)
         {
             list.Add(
                 survey.Rule("dryOut") == "rewet" ? "If it dried: re-wet, rinse, and count the round as not done."
@@ -194,7 +194,7 @@ internal sealed partial class PlanAssembly
             list.Add("Brakes cold before wetting; nothing aimed at discs.");
         }
 
-        if (items.Any(i => i.Work.State.Zone.Top > c["ladder-from"]) && (t.In("wash") || t.In("clay")))
+        if (items.Any(i => i.Work.State.Zone.Top > c["ladder-from"]) && (t.In(Place.Wash) || t.In(Place.Clay)))
         {
             list.Add("Roof: platform or footed ladder, three points of contact, no over-reach.");
         }
@@ -235,10 +235,10 @@ internal sealed partial class PlanAssembly
             : $"After {worst.Agent.Name}: full rinse of panel and tools first ({worst.Met.Reason}).";
     }
 
-    private static string[] Kit(Treatment t, string stage) =>
+    private static string[] Kit(Treatment t, Stage stage) =>
         [
             .. t.Agent.Kit,
-            .. stage is "wheels" or "tyres" or "arches" ? new[] { "own wheel kit" } : [],
+            .. stage.IsAtCorners ? new[] { "own wheel kit" } : [],
             .. t.Agent.IsWater && t.WaterLitres > 0 ? new[] { "eyes", "waterproofs" } : [],
         ];
 

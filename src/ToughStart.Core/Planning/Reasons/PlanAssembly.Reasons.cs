@@ -14,7 +14,7 @@ internal sealed partial class PlanAssembly
 
     public IReadOnlyList<Skipped> Skipped()
     {
-        var lines = new List<(string Stage, string Reason, string Zone)>();
+        var lines = new List<(Stage Stage, string Reason, string Zone)>();
         foreach (var w in work)
         {
             foreach (var (slot, kinds) in Explained)
@@ -145,7 +145,7 @@ internal sealed partial class PlanAssembly
                             "recommended" => "damage, not dirt: repair recommended",
                             "bought" => "damage, not dirt: repair bought, after the wash",
                             "declined" => "damage, not dirt: repair declined by the client",
-                            _ when survey.Goal == "sale" && d.Kind is ("scratch" or "swirl" or "etch" or "failed-lens") =>
+                            _ when survey.Goal == Goal.Sale && d.Kind is ("scratch" or "swirl" or "etch" or "failed-lens") =>
                                 "damage, not dirt: sanding and polishing are no part of a sale tidy-up, declined",
                             _ => "damage, not dirt: recorded for the inspection list",
                         },
@@ -167,13 +167,13 @@ internal sealed partial class PlanAssembly
             .ToArray();
     }
 
-    private string? WhySkipped(string slot, string[] kinds, ZoneWork w)
+    private string? WhySkipped(Place slot, string[] kinds, ZoneWork w)
     {
         var z = w.State;
         var treatments = c.Treatments.Where(t => t.In(slot)).ToArray();
         if (!treatments.Any(t => t.SuitsFamily(z.Family)))
         {
-            return slot == "clay" && z.Family is "trim" ? "clay never goes on textured plastic" : null;
+            return slot == Place.Clay && z.Family == Family.Trim ? "clay never goes on textured plastic" : null;
         }
 
         var ids = kinds.Select(k => c.Contaminant(k)).Where(k => k.CanSitOn(z.Family)).ToArray();
@@ -182,7 +182,7 @@ internal sealed partial class PlanAssembly
             return null;
         }
 
-        if (slot == "strip" && w.Problem.Keep is not null)
+        if (slot == Place.Strip && w.Problem.Keep is not null)
         {
             return "the goal keeps the old protection";
         }
@@ -196,7 +196,7 @@ internal sealed partial class PlanAssembly
         {
             var judged = treatments.Where(t => t.SuitsFamily(z.Family)).Select(t => builder.Limits.Judge(t, z)).ToArray();
             return judged.All(v => !v.Allowed) ? judged[0].Objection!.Words
-                : slot == "acid"
+                : slot == Place.Acid
                     ? w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? "non-acid work is enough"
                         : "acid would do more harm than the rest is worth"
                 : w.Final[there.Index] >= w.Problem.Target[there.Index] - 2 ? $"{there.Name.ToLowerInvariant()}: home without it"
@@ -208,7 +208,7 @@ internal sealed partial class PlanAssembly
             return "not looked: test first";
         }
 
-        return slot == "clay" && ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "smooth: clay would only mark it"
+        return slot == Place.Clay && ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "smooth: clay would only mark it"
             : ids.Any(k => z[k.Index].Basis == Basis.LookedNone) ? "looked, none found"
             : null;
     }
@@ -234,8 +234,8 @@ internal sealed partial class PlanAssembly
             "mineral" => "buff or polish, or live with it",
             "iron"
                 when builder.Limits.Judge(c.Treatment("wheel-acid"), z) is { Objection: { } acid }
-                    && z.Family == "wheel"
-                    && _bySlot[z.Zone.Id].ContainsKey(c.Slot("iron")) =>
+                    && z.Family == Family.Wheel
+                    && _bySlot[z.Zone.Id].ContainsKey(c.Slot(Place.Iron)) =>
                 $"four rounds done, the rest stays or is polished off ({acid.Words})",
             _ => refusals.FirstOrDefault(r =>
                 r.Zone == z.Zone.Id && c.Treatment(r.Treatment) is var t && t.Agent.Id != "tfr" && t.Removes.Any(x => x.Kind == kind)
@@ -247,11 +247,11 @@ internal sealed partial class PlanAssembly
 
     private static int Asked(ZoneWork w, int kind) => (w.Problem.Asked ?? w.Problem.Target)[kind];
 
-    private List<string> Why(Deed deed, string stage, (ZoneWork Work, Deed Deed)[] items, Answer[] answers)
+    private List<string> Why(Deed deed, Stage stage, (ZoneWork Work, Deed Deed)[] items, Answer[] answers)
     {
         var why = new List<string>();
         // Protection that goes along is no reason, unless it is the only one.
-        var told = answers.Where(a => a.Contaminant != "old-protection" || stage is "strip" or "wipe").ToArray();
+        var told = answers.Where(a => a.Contaminant != "old-protection" || stage == Stage.Strip || stage == Stage.Wipe).ToArray();
         var main = (told.Length > 0 ? told : answers)
             .GroupBy(a => a.Contaminant)
             .Select(g =>

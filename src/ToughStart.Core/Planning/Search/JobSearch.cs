@@ -125,7 +125,7 @@ internal sealed class JobSearch
         Dictionary<string, double> Used(Solved s) =>
             s
                 .Work.SelectMany(Neat)
-                .Concat(stock.Keys.Select(a => (Agent: a, Ml: 0.0)))
+                .Concat(stock.Keys.Select(a => (Agent: a, Ml: (Millilitres)0)))
                 .GroupBy(x => x.Agent)
                 .ToDictionary(g => g.Key, g => g.Sum(x => x.Ml));
         string[] Over(Solved s) => Used(s) is var used ? [.. stock.Keys.Where(a => used[a] > stock[a] + Slack)] : [];
@@ -197,10 +197,10 @@ internal sealed class JobSearch
         );
 
     /// <summary>Neat product of a zone's work, millilitres with what is wasted.</summary>
-    private IEnumerable<(string Agent, double Ml)> Neat(ZoneWork w) =>
+    private IEnumerable<(string Agent, Millilitres Ml)> Neat(ZoneWork w) =>
         w
             .Deeds.Where(d => !d.Treatment.Agent.IsWater)
-            .Select(d => (d.Treatment.Agent.Id, d.Rounds * ZoneWork.NeatPerRound(d.Option, w.State, C)));
+            .Select(d => (d.Treatment.Agent.Id, (Millilitres)(d.Rounds * ZoneWork.NeatPerRound(d.Option, w.State, C))));
 
     /// <summary>What the bottles hold, less what the run has used so far.</summary>
     private Dictionary<string, double> Stock() =>

@@ -74,7 +74,7 @@ public static class Intervals
     {
         var list = new List<string>();
         static string At(DateOnly d) => d.ToString("MMMM yyyy", CultureInfo.InvariantCulture);
-        if (survey.Goal is "protect" or "correct")
+        if (survey.Goal.GoesOn)
         {
             list.AddRange(
                 c.Durabilities.Where(d => d.High >= 2)

@@ -21,9 +21,9 @@ public sealed record Until(string Observe, IReadOnlyList<string> Stop, IReadOnly
 public sealed record Mix(
     string Vessel,
     ProductFraction InVessel,
-    double ProductMl,
-    double WaterMl,
-    string Basis,
+    Millilitres ProductMl,
+    Millilitres WaterMl,
+    StrengthBasis Basis,
     bool Calibrated,
     double OnPanelLow,
     double OnPanelHigh
@@ -36,19 +36,19 @@ public sealed record Mix(
 public sealed record Step(
     string Key,
     IReadOnlyList<string> After,
-    string Stage,
-    string Slot,
+    Stage Stage,
+    Place Slot,
     Block Block,
     string Treatment,
     string Name,
     string Agent,
     string AgentName,
     ProductFraction Strength,
-    string Carrier,
+    AgentCarrier Carrier,
     Mix? Mix,
     int Rounds,
-    double DwellMinutes,
-    double MaxDwellMinutes,
+    Minutes DwellMinutes,
+    Minutes MaxDwellMinutes,
     string Tool,
     IReadOnlyList<string> Zones,
     IReadOnlyList<Answer> Answers,
@@ -56,10 +56,10 @@ public sealed record Step(
     Until? Until,
     IReadOnlyList<string> Cautions,
     IReadOnlyList<string> Kit,
-    double LabourMinutes,
-    double WaitMinutes,
+    Minutes LabourMinutes,
+    Minutes WaitMinutes,
     double WaterLitres,
-    double ProductMl,
+    Millilitres ProductMl,
     double Money
 )
 {
@@ -89,7 +89,7 @@ public sealed record Step(
     /// <summary>
     /// Minutes of <see cref="LabourMinutes"/> for mixing and making ready; in the first step of an agent and strength only.
     /// </summary>
-    public double SetUpMinutes { get; init; }
+    public Minutes SetUpMinutes { get; init; }
 
     /// <summary>Mistakes to avoid.</summary>
     public IReadOnlyList<string> Avoid { get; init; } = [];
@@ -98,7 +98,7 @@ public sealed record Step(
     public Conditions.SectionPlan? Sections { get; init; }
 }
 
-public sealed record Skipped(string Stage, IReadOnlyList<string> Zones, string Reason);
+public sealed record Skipped(Stage Stage, IReadOnlyList<string> Zones, string Reason);
 
 /// <summary>A treatment that is refused on some zones.</summary>
 /// <param name="Cause">Why, for programs: the id of a cause; empty in plans of an older engine.</param>
@@ -107,7 +107,7 @@ public sealed record RefusedGroup(string Treatment, IReadOnlyList<string> Zones,
 public sealed record Refer(IReadOnlyList<string> Zones, string What, string Reason);
 
 /// <summary>A step that would be added if a test is positive.</summary>
-public sealed record BranchStep(string Stage, string Treatment, string Name, int Rounds, IReadOnlyList<string> Zones, double LabourMinutes);
+public sealed record BranchStep(Stage Stage, string Treatment, string Name, int Rounds, IReadOnlyList<string> Zones, Minutes LabourMinutes);
 
 /// <summary>A test to make, when, what it would change, and by how much knowing it narrows the hands-on time.</summary>
 public sealed record PlannedTest(
@@ -117,8 +117,8 @@ public sealed record PlannedTest(
     string When,
     string Changes,
     double Probability,
-    double AddsMinutes,
-    double NarrowsMinutes,
+    Minutes AddsMinutes,
+    Minutes NarrowsMinutes,
     IReadOnlyList<BranchStep> IfPositive
 )
 {
@@ -132,7 +132,7 @@ public sealed record PlannedTest(
     public string Without { get; init; } = "";
 
     /// <summary>Hands-on minutes saved on average against doing it everywhere, the test's own time taken off.</summary>
-    public double SavesMinutes { get; init; }
+    public Minutes SavesMinutes { get; init; }
 
     /// <summary>Money saved on average against doing it everywhere.</summary>
     public double SavesMoney { get; init; }
@@ -152,7 +152,7 @@ public sealed record PlannedTest(
 /// <param name="Proved">Zones whose own plan is proved best for what is mixed.</param>
 /// <param name="Minutes">Cost of the plan, minutes of cost.</param>
 /// <param name="AtLeast">No plan can cost less.</param>
-public sealed record Proof(int Zones, int Proved, double Minutes, double AtLeast)
+public sealed record Proof(int Zones, int Proved, Minutes Minutes, double AtLeast)
 {
     /// <summary>Part of the cost that a better plan could save at most.</summary>
     public double Gap => Minutes <= 0 ? 0 : (Minutes - AtLeast) / Minutes;
@@ -185,7 +185,7 @@ public sealed record ZoneTrace(
 
 /// <summary>The whole answer: <c>toughstart.plan/1</c>.</summary>
 public sealed record Plan(
-    string Goal,
+    Goal Goal,
     string EngineVersion,
     string CatalogueVersion,
     string SurveyHash,

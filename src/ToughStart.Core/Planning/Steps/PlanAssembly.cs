@@ -130,20 +130,20 @@ internal sealed partial class PlanAssembly(
             })
             .ToArray();
 
-    private static readonly (string Slot, string[] Kinds)[] Explained =
+    private static readonly (Place Slot, string[] Kinds)[] Explained =
     [
-        ("bug", ["bug"]),
-        ("foam", ["road-film", "grit", "loose-dust"]),
-        ("tar", ["tar", "rubber", "adhesive"]),
-        ("iron", ["iron"]),
-        ("acid", ["mineral", "cement", "iron"]),
-        ("clay", ["bonded-mix", "overspray"]),
-        ("strip", ["old-protection"]),
+        (Place.Bug, ["bug"]),
+        (Place.Foam, ["road-film", "grit", "loose-dust"]),
+        (Place.Tar, ["tar", "rubber", "adhesive"]),
+        (Place.Iron, ["iron"]),
+        (Place.Acid, ["mineral", "cement", "iron"]),
+        (Place.Clay, ["bonded-mix", "overspray"]),
+        (Place.Strip, ["old-protection"]),
     ];
 
     private int Order(Block block, int position)
     {
-        var mid = graph.Position("foam");
+        var mid = graph.Position(Place.Foam);
         return (survey.Rule("wheels"), block) switch
         {
             ("first", Block.Wheels) => 0,
@@ -155,18 +155,15 @@ internal sealed partial class PlanAssembly(
         };
     }
 
-    private static int StageRank(string stage) =>
-        stage switch
-        {
-            "arches" => 0,
-            "tyres" => 1,
-            "wheels" => 2,
-            _ => 3,
-        };
+    private static int StageRank(Stage stage) =>
+        stage == Stage.Arches ? 0
+        : stage == Stage.Tyres ? 1
+        : stage == Stage.Wheels ? 2
+        : 3;
 
-    private static string StageOf(Deed d, ZoneState z) => Slot.StageOn(d.Slot, z.Family);
+    private static Stage StageOf(Deed d, ZoneState z) => Slot.StageOn(d.Slot, z.Family);
 
-    private Step MakeStep(string key, string[] after, string stage, Block block, (ZoneWork Work, Deed Deed)[] items, string[] zones)
+    private Step MakeStep(string key, string[] after, Stage stage, Block block, (ZoneWork Work, Deed Deed)[] items, string[] zones)
     {
         var deed = items[0].Deed;
         var t = deed.Treatment;
@@ -279,7 +276,7 @@ internal sealed partial class PlanAssembly(
     private string Tool(Treatment t, Block block) =>
         block == Block.Wheels && Medium.For(t.Id, block, c) is { Id: "wheel-mitt" } own
             ? $"{own.Name} from the third bucket, {own.Rule.Split("; ")[^1]}"
-        : t.In("foam")
+        : t.In(Place.Foam)
             ? t.Tool
                 + (survey.Rule("rinseFoamBeforeContact") == "true" ? ", rinse the foam off before touching" : ", wash through the foam")
         : t.IsClay
@@ -310,10 +307,10 @@ internal sealed partial class PlanAssembly(
         }
     }
 
-    private Mix MixFor(Agent agent, ProductFraction strength, double solutionMl)
+    private Mix MixFor(Agent agent, ProductFraction strength, Millilitres solutionMl)
     {
         var product = solutionMl * strength.Value;
-        if (agent.Basis != "bottle")
+        if (agent.Basis != StrengthBasis.Bottle)
         {
             return new Mix(agent.Vessel, strength, product, solutionMl - product, agent.Basis, true, strength.Value, strength.Value)
             {
@@ -347,11 +344,7 @@ internal sealed partial class PlanAssembly(
 
     private Step? DryStep(List<Step> steps, IReadOnlyList<string> after, StepKeys keys)
     {
-        var wet = work.Where(w =>
-                w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family is ("body" or "glass" or "trim" or "metal")
-            )
-            .Select(w => w.State)
-            .ToArray();
+        var wet = work.Where(w => w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family.IsWiped).Select(w => w.State).ToArray();
         var left =
             wet.Length > 0 && wet[0].Conditions is { } now
                 ? WaterLeft.Of(now, wet.Select(z => (z.Zone, z.Family)), survey.Site.WaterHardnessMgL)
@@ -378,17 +371,17 @@ internal sealed partial class PlanAssembly(
         };
         var ids = zones.Select(z => z.Id).ToArray();
         return new Step(
-            keys.Next("dry", rule, ids),
+            keys.Next(Stage.Dry, rule, ids),
             after,
-            "dry",
-            "dry",
+            Stage.Dry,
+            Place.Dry,
             Block.Body,
             rule,
             name,
             "water",
             "none",
             ProductFraction.Neat,
-            "none",
+            AgentCarrier.None,
             null,
             1,
             0,
@@ -410,7 +403,7 @@ internal sealed partial class PlanAssembly(
         )
         {
             RoundsBetween = (1, 1),
-            Avoid = [.. c.Mistakes["dry"]],
+            Avoid = [.. c.Mistakes[Stage.Dry]],
         };
     }
 }
@@ -422,7 +415,7 @@ internal sealed class StepKeys(Plan? earlier, IReadOnlySet<string>? taken)
 {
     private readonly HashSet<string> _used = [.. taken ?? new HashSet<string>()];
 
-    public string Next(string stage, string treatment, IReadOnlyList<string> zones)
+    public string Next(Stage stage, string treatment, IReadOnlyList<string> zones)
     {
         var old = earlier
             ?.Steps.Where(s => s.Stage == stage && s.Treatment == treatment && !_used.Contains(s.Key))

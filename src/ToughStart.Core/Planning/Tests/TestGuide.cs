@@ -32,7 +32,7 @@ public sealed record TestCard(
 /// <summary>A test worth making before anything is mixed: where, and what its answer would change.</summary>
 /// <param name="NarrowsMinutes">By how much knowing narrows the hands-on time.</param>
 /// <param name="Changes">What a telling answer does to the plan, in words.</param>
-public sealed record ProposedTest(TestCard Card, IReadOnlyList<string> Zones, double NarrowsMinutes, double Probability, string Changes);
+public sealed record ProposedTest(TestCard Card, IReadOnlyList<string> Zones, Minutes NarrowsMinutes, double Probability, string Changes);
 
 /// <summary>
 /// Says which tests of the survey would change the plan, and by how much. Hidden kinds come from the plan itself; for the

@@ -8,10 +8,10 @@ namespace ToughStart.Core.Planning;
 internal sealed record HiddenBranch(
     ZoneState State,
     double Probability,
-    double LabourMinutes,
+    Minutes LabourMinutes,
     double WaterLitres,
     double Money,
-    double ProductMl,
+    Millilitres ProductMl,
     IReadOnlyList<Deed> Extra
 )
 {

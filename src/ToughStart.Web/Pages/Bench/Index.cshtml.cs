@@ -314,7 +314,7 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
         }
 
         var agent = Catalogue.Default.Agent(
-            Product?.Agent is { } id && Catalogue.Default.Agent(id).Basis == "bucket" ? id : "neutral-shampoo"
+            Product?.Agent is { } id && Catalogue.Default.Agent(id).Basis == StrengthBasis.Bucket ? id : "neutral-shampoo"
         );
         var labelled = Product is { } p && p.Agent == agent.Id ? agent.Under(ShelfStore.Draft(p).ToShelf(Draw, null)) : agent;
         if (Number("water", "water") is not { } water)

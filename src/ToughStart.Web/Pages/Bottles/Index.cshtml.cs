@@ -6,7 +6,7 @@ using ToughStart.Data;
 namespace ToughStart.Web.Stations;
 
 /// <summary>What is in which bottle now: who mixed it, how old it is, what is left.</summary>
-public sealed class BottlesModel(KitStore kit, RecordStore records, TimeProvider time) : PageModel
+public sealed class BottlesModel(KitStore kit, RecordStore records, ShopClock clock) : PageModel
 {
     public IReadOnlyList<MixView> Open { get; private set; } = [];
 
@@ -83,7 +83,7 @@ public sealed class BottlesModel(KitStore kit, RecordStore records, TimeProvider
     {
         ViewData["Title"] = "Bottles";
         ViewData["Station"] = "bottles";
-        Today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
+        Today = clock.Today;
         (Open, Past, Names) = (
             await kit.MixesAsync(true, 200, stop),
             await kit.MixesAsync(false, 20, stop),
@@ -93,7 +93,7 @@ public sealed class BottlesModel(KitStore kit, RecordStore records, TimeProvider
 
     public string Age(MixView m)
     {
-        var days = (time.GetUtcNow() - m.At).TotalDays;
+        var days = (clock.Local - m.At).TotalDays;
         return days < 1 ? "today"
             : days < 2 ? "yesterday"
             : $"{days:0} days old";

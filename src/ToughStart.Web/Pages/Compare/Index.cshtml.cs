@@ -77,8 +77,8 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
         var value = parts.Length == 2 ? parts[1] : "";
         switch (parts[0])
         {
-            case "goal" when Core.Planning.TargetTable.Goals.Contains(value):
-                return (Equipped with { Goal = value }, $"goal {value}");
+            case "goal" when Goal.Maybe(value) is { } goal:
+                return (Equipped with { Goal = goal }, $"goal {goal}");
             case "lean" when Leaning.Named.FirstOrDefault(n => n.Id == value) is { Id: not null } named:
                 return (Equipped with { Lean = named.Lean }, named.Name);
             case "lean" when Numbers(value) is [var harm, var time, var money]:
@@ -136,7 +136,7 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
     private static Decline? DeclineOf(string? value) =>
         value?.Split('=') switch
         {
-            ["stage", var stage] when Decline.Stages.Contains(stage) => new Decline(null, stage, []),
+            ["stage", var word] when Stage.Maybe(word) is { } stage && Stage.Refusable.Contains(stage) => new Decline(null, stage, []),
             [var id] when Core.Provenance.Catalogue.Default.Treatments.Any(t => t.Id == id) => new Decline(id, null, []),
             _ => null,
         };

@@ -10,14 +10,14 @@ namespace ToughStart.Web.Stations;
 /// <summary>The one matrix the planner asks, with every cell explaining itself.</summary>
 public sealed class CompatibilityModel(ShelfStore shelf, KitStore kit) : PageModel
 {
-    public static IReadOnlyList<(string Id, string Name, string[] Families)> Groups { get; } =
+    public static IReadOnlyList<(string Id, string Name, Family[] Families)> Groups { get; } =
     [
-        ("paint", "Paint and film", ["body"]),
-        ("glass", "Glass and lamps", ["glass"]),
-        ("trim", "Trim, seals, hood", ["trim", "seal", "hood"]),
-        ("metal", "Metal", ["metal"]),
-        ("wheel", "Wheels", ["wheel"]),
-        ("rest", "Tyres, arches, running gear", ["tyre", "arch", "engine", "chain", "disc"]),
+        ("paint", "Paint and film", [Family.Body]),
+        ("glass", "Glass and lamps", [Family.Glass]),
+        ("trim", "Trim, seals, hood", [Family.Trim, Family.Seal, Family.Hood]),
+        ("metal", "Metal", [Family.Metal]),
+        ("wheel", "Wheels", [Family.Wheel]),
+        ("rest", "Tyres, arches, running gear", [Family.Tyre, Family.Arch, Family.Engine, Family.Chain, Family.Disc]),
     ];
 
     [BindProperty(SupportsGet = true)]

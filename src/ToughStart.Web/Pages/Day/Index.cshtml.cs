@@ -110,7 +110,7 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
                 {
                     worse = Math.Round(100 * Map.Worse(s.Quarter)),
                     fit = Math.Round(s.Fit, 2),
-                    s.Stage,
+                    stage = s.Work,
                     zone = s.Zone is null ? null : Limits.Words(s.Zone),
                     say = s.Zone is null ? null : s.Say,
                 }),

@@ -13,7 +13,7 @@ namespace ToughStart.Web.Stations;
 public sealed record HoldLine(string Hold, string Reason, string? ReleasedBy);
 
 /// <summary>Station Intake: client, vehicle, history, wishes, site and the holds before any step.</summary>
-public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house, TimeProvider time) : JobPage(desk)
+public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house, ShopClock clock) : JobPage(desk)
 {
     public override string Station => "intake";
 
@@ -86,7 +86,7 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
 
         var problems = new List<Problem>();
         var before = number is null ? new IntakeWishes() : (await Jobs.IntakeAsync(Job.Id, stop)).Wishes;
-        var (contact, day, story, wishes) = Form.ToIntake(before, User.StaffId(), time.GetUtcNow(), problems);
+        var (contact, day, story, wishes) = Form.ToIntake(before, User.StaffId(), clock.Local, problems);
         var start = number is null ? await StartFrom(contact.Plate, stop) : Job.Survey;
         var draft = Form.ToSurvey(start, [], problems);
         if (draft is not null && Form.Kept is { } kept && await sites.PlaceAsync(kept, stop) is { } place)
@@ -211,7 +211,7 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
                 new Release(
                     hold,
                     "n-" + note.ToString("N")[^8..],
-                    time.GetLocalNow().ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)
+                    clock.Local.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)
                 )
             );
         }

@@ -111,7 +111,7 @@ public sealed class IntakeForm
             Powertrain = s.Vehicle.Powertrain,
             Sheet = s.Vehicle.Sheet,
             HotEngine = s.Vehicle.HotEngine ?? false,
-            Goal = s.Goal,
+            Goal = s.Goal.Word,
             NextUse = wishes?.NextUse,
             SaleDate = wishes?.SaleDate?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
             TyreLook = s.Rule("tyres"),
@@ -377,7 +377,7 @@ public sealed class IntakeForm
                 : null,
             Null(Text(Notes, "notes", 2000))
         );
-        return (contact, Date(Day, "day") ?? DateOnly.FromDateTime(now.LocalDateTime), Text(Story, "story", 200), wishes);
+        return (contact, Date(Day, "day") ?? DateOnly.FromDateTime(now.DateTime), Text(Story, "story", 200), wishes);
     }
 
     private JsonArray? ShadeNode(List<Problem> problems)

@@ -112,7 +112,7 @@ public sealed class KitForm
 }
 
 /// <summary>The kit: what sprays, what holds, what touches, and how worn it is.</summary>
-public sealed class KitModel(KitStore kit, ShelfStore shelf, TimeProvider time) : PageModel
+public sealed class KitModel(KitStore kit, ShopClock clock) : PageModel
 {
     public IReadOnlyList<KitView> All { get; private set; } = [];
 
@@ -135,7 +135,6 @@ public sealed class KitModel(KitStore kit, ShelfStore shelf, TimeProvider time) 
         {
             var item = new KitItem
             {
-                ShopId = await shelf.ShopIdAsync(stop),
                 Kind = form.Kind!,
                 Name = "",
                 Author = User.StaffId(),
@@ -174,7 +173,7 @@ public sealed class KitModel(KitStore kit, ShelfStore shelf, TimeProvider time) 
     /// <summary>Has a lance not been timed for long, or never?</summary>
     public bool Stale(KitView v) =>
         v.Item.Kind == "lance"
-        && (v.Draw is null || (time.GetUtcNow() - v.Calibrations[0].At).TotalDays > Core.Provenance.Catalogue.Default["calibration-days"]);
+        && (v.Draw is null || (clock.Local - v.Calibrations[0].At).TotalDays > Core.Provenance.Catalogue.Default["calibration-days"]);
 
     /// <summary>The numbers of a piece that matter.</summary>
     public string Facts(KitView v) =>
@@ -184,7 +183,7 @@ public sealed class KitModel(KitStore kit, ShelfStore shelf, TimeProvider time) 
                 $"{k.FlowLitresPerMinute:0.#} l/min at {k.Psi:0} psi ({k.Psi / Core.Provenance.Catalogue.Default["psi-per-mpa"]:0.0} MPa)",
             { Kind: "nozzle" } k => $"size {k.Size:0.#}, {k.AngleDegrees:0}°",
             { Kind: "lance" } k => v.Draw is { } d
-                ? $"{ShelfModel.Litres((decimal)k.Ml!)} · draws 1:{1 / d.Ratio - 1:0.#} ({d.Low * 100:0.0} to {d.High * 100:0.0} %), timed {v.Calibrations[0].At.ToLocalTime():d MMM yyyy}{(Stale(v) ? ": time it again" : "")}"
+                ? $"{ShelfModel.Litres((decimal)k.Ml!)} · draws 1:{1 / d.Ratio - 1:0.#} ({d.Low * 100:0.0} to {d.High * 100:0.0} %), timed {clock.Here(v.Calibrations[0].At):d MMM yyyy}{(Stale(v) ? ": time it again" : "")}"
                 : $"{ShelfModel.Litres((decimal)k.Ml!)} · not calibrated",
             { Kind: "jug" } k => $"marks every {k.Ml:0.#} ml",
             { Kind: "media" or "clay" } k => string.Join(

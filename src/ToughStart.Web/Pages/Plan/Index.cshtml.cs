@@ -11,12 +11,12 @@ namespace ToughStart.Web.Stations;
 /// <summary>What to buy or borrow for a job, and whether it is kept to its shelf.</summary>
 public sealed record BuyPage(int Number, bool StockOnly, IReadOnlyList<BuyLine> Lines);
 
-public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) : JobPage(desk)
+public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : JobPage(desk)
 {
     /// <summary>In words when the plan's conditions are not those of now; null when they are, or when drying is not computed.</summary>
     public string? Differs =>
         Plan.Conditions.Count == 0 || Core.Conditions.SiteConditions.StartOf(Job.Survey.Site).Start is not { } start ? null
-        : time.GetUtcNow().ToOffset(start.Offset) is var now && now.Date != start.Date ? $"planned for {start:d MMM yyyy}"
+        : clock.Local.ToOffset(start.Offset) is var now && now.Date != start.Date ? $"planned for {start:d MMM yyyy}"
         : Math.Abs((now - start).TotalMinutes) > 60 ? $"it is {now:HH:mm} now: look at the day again"
         : null;
 
@@ -132,10 +132,7 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
             Job.Revision,
             Job.Survey with
             {
-                Declines =
-                [
-                    .. Job.Survey.Declines.Where(d => (d.Treatment ?? "") != (treatment ?? "") || (d.Stage ?? "") != (stage ?? "")),
-                ],
+                Declines = [.. Job.Survey.Declines.Where(d => (d.Treatment ?? "") != (treatment ?? "") || d.Stage != Stage.Maybe(stage))],
             },
             User.StaffId(),
             stop
@@ -200,14 +197,23 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
     /// <summary>A look as people call it.</summary>
     public static string LookWords(string look) => Catalogue.Default.Tests.FirstOrDefault(t => t.Id == look)?.Name ?? look;
 
-    public static string StageColour(string stage) =>
-        stage switch
-        {
-            "iron" => "iron",
-            "pre-wash" or "foam" or "contact-wash" or "soak" or "pre-rinse" or "rinse" or "re-wash" => "wet",
-            "tar" or "acid" => "strong",
-            _ => "plain",
-        };
+    /// <summary>The colour a stage has in the plan: iron its own, what is washed and rinsed, what is strong.</summary>
+    public static string StageColour(Stage stage) =>
+        stage == Stage.Iron ? "iron"
+        : stage == Stage.Tar || stage == Stage.Acid ? "strong"
+        : Wet.Contains(stage) ? "wet"
+        : "plain";
+
+    private static readonly Stage[] Wet =
+    [
+        Stage.Soak,
+        Stage.PreRinse,
+        Stage.PreWash,
+        Stage.Foam,
+        Stage.ContactWash,
+        Stage.Rinse,
+        Stage.ReWash,
+    ];
 
     public static string Agent(Step s) =>
         s.AgentName is "water" or "none"
@@ -219,7 +225,12 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, TimeProvider time) 
     /// <summary>What a test is worth and what of it is time, money and harm.</summary>
     public static string WorthWords(PlannedTest t)
     {
-        var saves = new[] { (By: t.SavesMinutes, Unit: "min"), (By: t.SavesMoney, Unit: "in money"), (By: t.SavesHarm, Unit: "of harm") }
+        var saves = new[]
+        {
+            (By: t.SavesMinutes.Value, Unit: "min"),
+            (By: t.SavesMoney, Unit: "in money"),
+            (By: t.SavesHarm, Unit: "of harm"),
+        }
             .Where(x => Math.Abs(x.By) >= 0.05)
             .ToArray();
         string Sum(IEnumerable<(double By, string Unit)> what) =>

@@ -8,7 +8,7 @@ using ToughStart.Data;
 namespace ToughStart.Web.Stations;
 
 /// <summary>The shelf: what is there, what plans have put by, what to order.</summary>
-public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, TimeProvider time) : PageModel
+public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, ShopClock clock) : PageModel
 {
     public ShelfPage Found { get; private set; } = new([], 0);
 
@@ -33,7 +33,7 @@ public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, Tim
     {
         ViewData["Title"] = "Shelf";
         ViewData["Station"] = "shelf";
-        Today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
+        Today = clock.Today;
         Leaf = Math.Clamp(Leaf, 1, 10_000);
         Found = await shelf.ListAsync(Find is { Length: > 80 } ? Find[..80] : Find, Agent, Leaf, stop);
         ToOrder = await shelf.ToOrderAsync(stop);
@@ -50,7 +50,7 @@ public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, Tim
         return l.Fluoride ? ("fluoride: never planned", true)
             : Catalogue.Default.Statements.FirstOrDefault(s => s.Blocks && l.Hazards.Contains(s.Code)) is { } fatal
                 ? ($"{fatal.Code}: never planned", true)
-            : agent.Axis == "acid" && l.SheetOn is null ? ("no data sheet, no acid", true)
+            : agent.Axis == Axis.Acid && l.SheetOn is null ? ("no data sheet, no acid", true)
             : l.Expiry < Today ? ($"past its date, {l.Expiry:yyyy-MM-dd}", false)
             : l.Expiry < Today.AddDays((int)Catalogue.Default["expiry-soon"]) ? ($"use by {l.Expiry:yyyy-MM-dd}", false)
             : l.SheetOn is null ? ("no data sheet", false)
@@ -66,7 +66,7 @@ public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, Tim
         }
 
         var reference = l.Reference is { } text
-            ? Dilution.ParseStrength(text).Value * (l.Basis == "bottle" ? Lance.Ratio : 1)
+            ? Dilution.ParseStrength(text).Value * (l.Basis == StrengthBasis.Bottle ? Lance.Ratio : 1)
             : Catalogue.Default.Agent(l.Agent).Reference.Value;
         return ((double)(l.Price / l.PackMl * 1000) * reference).ToString("0.00", CultureInfo.InvariantCulture);
     }

@@ -14,7 +14,7 @@ namespace ToughStart.Web.Stations;
 public sealed record CostLine(Guid Id, string Name, decimal PackMl, decimal Price, CostOfUse Cost, bool This);
 
 /// <summary>A product: label, data sheet, ledger, cost at work; and the form that changes it.</summary>
-public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore records, TimeProvider time) : PageModel
+public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore records, ShopClock clock) : PageModel
 {
     public const int MostSheetBytes = 5 * 1024 * 1024;
 
@@ -139,7 +139,7 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
             return NotFound();
         }
 
-        var today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
+        var today = clock.Today;
         if (file is null || file.Length is 0 or > MostSheetBytes)
         {
             return Again([new Problem("file", $"a PDF of at most {MostSheetBytes / 1024 / 1024} MB")], 422, false);

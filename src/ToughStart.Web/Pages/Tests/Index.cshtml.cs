@@ -144,7 +144,7 @@ public sealed class TestsModel(JobDesk desk) : JobPage(desk)
             Now = new ProposedTest(
                 card,
                 Vehicle
-                    .Zones.Where(z => kind?.CanSitOn(z.Kind.Default.Family) ?? z.Kind.Default.Family is "body")
+                    .Zones.Where(z => kind?.CanSitOn(z.Kind.Default.Family) ?? z.Kind.Default.Family == Family.Body)
                     .Select(z => z.Id)
                     .ToArray(),
                 0,

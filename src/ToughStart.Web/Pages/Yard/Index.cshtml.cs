@@ -18,7 +18,7 @@ public sealed record YardVehicle(JobLine Job, Survey Survey, Vehicle Vehicle, Pl
     public string Href => $"/jobs/{Job.Number}/{(Plan.ReferOnly || Job.Station is not ("intake" or "survey") ? "plan" : "survey")}";
 }
 
-public sealed class YardModel(JobStore jobs, Workshop plans, TimeProvider time) : PageModel
+public sealed class YardModel(JobStore jobs, Workshop plans, ShopClock clock) : PageModel
 {
     public IReadOnlyList<IGrouping<DateOnly, YardVehicle>> Days { get; private set; } = [];
 
@@ -28,7 +28,7 @@ public sealed class YardModel(JobStore jobs, Workshop plans, TimeProvider time) 
     {
         ViewData["Title"] = "Yard";
         ViewData["Station"] = "yard";
-        Today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
+        Today = clock.Today;
         var lines = await jobs.YardAsync(Today.AddDays(-2), stop);
         var vehicles = new List<YardVehicle>();
         foreach (var l in lines.Where(l => l.Survey is not null))
@@ -55,7 +55,7 @@ public sealed class YardModel(JobStore jobs, Workshop plans, TimeProvider time) 
             return null;
         }
 
-        var hours = (time.GetUtcNow() - since).TotalHours;
+        var hours = (clock.Local - since).TotalHours;
         var what = v.Survey.Zones.SelectMany(z => z.Findings).Any(f => f.Contaminant == "bird-dropping" && f.Grade > 0)
             ? "Droppings"
             : "Bugs";
