@@ -486,14 +486,16 @@ public sealed class ShelfTests(AppFixture app)
 
         // Labels carry what the law of the shop asks, and a code that can be followed.
         var label = Html(await tam.GetStringAsync($"/bottles/labels?n={swapped.Mix!.Number}", Stop)).QuerySelector(".label-card")!;
-        label.Flat().ShouldSatisfyAllConditions(
-            t => t.ShouldContain("Fallout Wine"),
-            t => t.ShouldContain("neat"),
-            t => t.ShouldContain("H317"),
-            t => t.ShouldContain("discard by"),
-            t => t.ShouldContain("by test"),
-            t => t.ShouldContain("Never with")
-        );
+        label
+            .Flat()
+            .ShouldSatisfyAllConditions(
+                t => t.ShouldContain("Fallout Wine"),
+                t => t.ShouldContain("neat"),
+                t => t.ShouldContain("H317"),
+                t => t.ShouldContain("discard by"),
+                t => t.ShouldContain("by test"),
+                t => t.ShouldContain("Never with")
+            );
         label.QuerySelectorAll("svg").Length.ShouldBeGreaterThanOrEqualTo(2);
         (await tam.GetAsync($"/bottles?handler=One&number={swapped.Mix.Number}", Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
         (await tam.GetAsync("/bottles?handler=One&number=99999", Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);

@@ -78,6 +78,7 @@ public sealed record ZoneState(
         }
     }
 
+    /// <summary>What is believed of a contaminant; residue is none, it is never found, only left.</summary>
     public Belief this[int kind] => Beliefs[kind];
 
     /// <summary>

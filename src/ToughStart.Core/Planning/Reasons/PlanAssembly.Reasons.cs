@@ -75,8 +75,9 @@ internal sealed partial class PlanAssembly
             survey.Shelf is null || c.Agents.Any(a => a.Vessel == "lance"),
             At
         );
-        var kinds = t.Removes.Select(r => r.Kind).Where(k => z[k] is { Load: > 0 }).ToArray();
-        var other = builder.Instead(t, z, kinds);
+        // Residue is made by the work and not found on arrival: it is nobody's reason to look for another agent.
+        var kinds = t.Removes.Select(r => r.Kind).Where(k => k != Kinds.Residue && z[k] is { Load: > 0 }).ToArray();
+        var other = kinds.Length == 0 ? null : builder.Instead(t, z, kinds);
         return $" ({Limits.Words(z.Zone.Id)}: {SiteConditions.Say(z.Window(film)!.Value.FirstDry)} of the {SiteConditions.Say(t.Agent.Dwell * 60)} asked). {char.ToUpperInvariant(Remedies.Say(remedies)[0])}{Remedies.Say(remedies)[1..]}{(other is null ? "" : $"; or {other} instead")}";
     }
 
