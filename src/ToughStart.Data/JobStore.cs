@@ -376,6 +376,9 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     {
         // What an older engine saved is upgraded, never refused because an id has left the catalogue.
         var read = StoredSurvey.Read(Encoding.UTF8.GetBytes(body)).Survey;
-        return read.Value ?? throw new InvalidDataException("a stored survey does not read: " + string.Join("; ", read.Problems));
+        return read.Value ?? throw new UnreadableSurveyException(string.Join("; ", read.Problems));
     }
 }
+
+/// <summary>What is on record of one job does not read, even with everything left out that can be.</summary>
+public sealed class UnreadableSurveyException(string problems) : Exception("a stored survey does not read: " + problems);

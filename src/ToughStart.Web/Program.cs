@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.EntityFrameworkCore;
 using ToughStart.Data;
+using ToughStart.Web;
 using ToughStart.Web.Api;
 using ToughStart.Web.Identity;
 using ToughStart.Web.Stations;
@@ -30,13 +31,21 @@ builder.Services.AddScoped<Workshop>();
 builder.Services.AddScoped<RunBook>();
 builder.Services.AddScoped<JobDesk>();
 builder.Services.AddSingleton<RunMemory>();
+builder.Services.AddSingleton<Computing>();
 builder.Services.AddSingleton<PlanCache>();
+builder.Services.AddSingleton<PlanWarmer>();
+builder.Services.AddHostedService(s => s.GetRequiredService<PlanWarmer>());
 builder.Services.AddSignIn();
+builder.Services.AddDoors(builder.Configuration);
+
+// Pages wait for heavy work on the thread they run on; there are enough of them that nobody else waits.
+ThreadPool.SetMinThreads(64, 64);
 var proxy = builder.Configuration["TOUGHSTART_TRUSTED_PROXY"];
 builder.Services.AddRazorPages(o =>
 {
     o.Conventions.AddPageRoute("/Yard/Index", "/");
     o.Conventions.AddPageRoute("/Intake/Index", "/jobs/new");
+    o.Conventions.ConfigureFilter(new SoundPages());
 });
 builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
 builder.Services.AddResponseCompression(o => o.EnableForHttps = true);
@@ -52,8 +61,17 @@ builder.Services.AddProblemDetails(o =>
             c.ProblemDetails.Detail =
                 $"{field}: cannot be read here, line {(json.LineNumber ?? 0) + 1}, position {(json.BytePositionInLine ?? 0) + 1}";
         }
+        else if (c.Exception is { } e && Failure.Of(e) is { Status: not 500 } failure)
+        {
+            (c.ProblemDetails.Title, c.ProblemDetails.Detail) = (failure.Heading, failure.Advice);
+            if (failure.ComeBack is { } seconds)
+            {
+                c.HttpContext.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
+            }
+        }
     }
 );
+builder.Services.AddExceptionHandler<DatabaseAway>();
 builder.Services.AddOpenApi();
 builder.Services.AddRouting(o => o.LowercaseUrls = true);
 
@@ -149,11 +167,15 @@ app.UseSecurityHeaders(
             csp.AddFrameAncestors().None();
         })
 );
+app.UseSoundAddresses();
 app.UseResponseCompression();
 app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "public,max-age=3600" });
 app.UseRouting();
 app.UseAuthentication();
 app.UseAuthorization();
+app.UseRateLimiter();
+app.UseRequestTimeouts();
+app.UseSoundForms();
 app.UseReadersOnlyLook();
 app.MapRazorPages();
 app.MapToughStartApi();
@@ -175,13 +197,7 @@ static async Task<int> AddOwner(IServiceProvider services, string name)
     }
 }
 
-static int StatusOf(Exception e) =>
-    e switch
-    {
-        BadHttpRequestException bad => bad.StatusCode,
-        Microsoft.AspNetCore.Antiforgery.AntiforgeryValidationException => 400,
-        _ => 500,
-    };
+static int StatusOf(Exception e) => Failure.Of(e).Status;
 
 /// <summary>Entry point; named so that tests can start the application.</summary>
 public partial class Program;

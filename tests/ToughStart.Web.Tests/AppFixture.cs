@@ -110,6 +110,8 @@ public sealed class AppFixture : IAsyncLifetime
         {
             builder.UseEnvironment("Testing");
             builder.UseSetting("ConnectionStrings:ToughStart", connection);
+            // All tests are one caller.
+            builder.UseSetting(Doors.RateEntry, "100000");
             builder.ConfigureServices(s => s.AddSingleton<TimeProvider>(Clock));
         }
     }

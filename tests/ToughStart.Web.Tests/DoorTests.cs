@@ -35,6 +35,7 @@ public sealed class DoorTests(AppFixture app)
             "api/v1/forms/{form}",
             "api/v1/identify",
             "healthz",
+            "readyz",
             "openapi/{documentName}.json",
             "sign-in",
             "error",

@@ -49,6 +49,21 @@ public sealed class RecordTests(AppFixture app)
             );
     }
 
+    /// <summary>A tiny file can be a huge picture: what cannot be decoded small is refused before a pixel of it is.</summary>
+    [Fact]
+    public void A_small_file_with_many_pixels_is_not_decoded_whole()
+    {
+        using var bitmap = new SKBitmap(4400, 3000);
+        bitmap.Erase(SKColors.SteelBlue);
+        using var image = SKImage.FromBitmap(bitmap);
+        var png = image.Encode(SKEncodedImageFormat.Png, 90).ToArray();
+        png.Length.ShouldBeLessThan(200_000);
+        PhotoIntake.Clean(png, out var why).ShouldBeNull();
+        why!.ShouldContain("PNG at most 12 megapixels, as JPEG 40");
+        var jpeg = image.Encode(SKEncodedImageFormat.Jpeg, 60).ToArray();
+        PhotoIntake.Clean(jpeg, out _)!.Width.ShouldBeInRange(1500, 2000);
+    }
+
     [Fact]
     public async Task A_photo_hangs_on_its_zone_and_is_shown_there()
     {
@@ -75,7 +90,19 @@ public sealed class RecordTests(AppFixture app)
         bad.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         Html(await bad.Content.ReadAsStringAsync(Stop)).QuerySelector("[role=alert]")!.TextContent.ShouldContain("no JPEG");
         using var reader = await app.SignedInAsync("rowan");
-        Html(await reader.GetStringAsync("/jobs/109/photos", Stop)).QuerySelectorAll("form.take").ShouldBeEmpty();
+        var read = Html(await reader.GetStringAsync("/jobs/109/photos", Stop));
+        read.QuerySelectorAll("form.take").ShouldBeEmpty();
+        read.QuerySelectorAll(".photo-delete").ShouldBeEmpty();
+
+        // And it can be taken away again.
+        var form = page.QuerySelector(".photo-delete form")!;
+        using var delete = new FormUrlEncodedContent(
+            form.QuerySelectorAll("input").ToDictionary(i => i.GetAttribute("name")!, i => i.GetAttribute("value") ?? "")
+        );
+        var gone = await tam.PostAsync("/jobs/109/photos?handler=Delete", delete, Stop);
+        gone.StatusCode.ShouldBe(HttpStatusCode.OK);
+        Html(await gone.Content.ReadAsStringAsync(Stop)).QuerySelectorAll(".pair-photos img").ShouldBeEmpty();
+        (await tam.GetAsync(link, Stop)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
     }
 
     [Fact]

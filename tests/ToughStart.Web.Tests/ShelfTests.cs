@@ -439,7 +439,13 @@ public sealed class ShelfTests(AppFixture app)
         var product = await db.Products.SingleAsync(p => p.Name == "Saltmarsh Citrus", Stop);
         var survey = (await new JobStore(db, Clock).JobAsync(104, Stop))!.Survey;
         var step = Planner
-            .Plan(await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop))
+            .Plan(
+                await new Workshop(new PlanCache(new Computing()), shelf, kit, new SiteStore(db, Clock)).EquipAsync(
+                    survey,
+                    Guid.Empty,
+                    stop: Stop
+                )
+            )
             .Steps.First(s => s.Agent == "citrus-prewash");
         var mix = Dilution.ForTotal(step.Strength, 700);
         var (record, warning, refused) = await kit.MixAsync(
@@ -453,7 +459,11 @@ public sealed class ShelfTests(AppFixture app)
         record.DiscardBy.ShouldBe(TickingClock.Today.AddDays(30));
 
         var with = Planner.Plan(
-            await new Workshop(new PlanCache(), shelf, kit, new SiteStore(db, Clock)).EquipAsync(survey, Guid.Empty, stop: Stop)
+            await new Workshop(new PlanCache(new Computing()), shelf, kit, new SiteStore(db, Clock)).EquipAsync(
+                survey,
+                Guid.Empty,
+                stop: Stop
+            )
         );
         with.Steps.First(s => s.Agent == "citrus-prewash" && s.Strength == step.Strength).Mix!.Leftover!.Bottle.ShouldBe("Log bottle");
         using var tam = await app.SignedInAsync("tam");

@@ -17,6 +17,11 @@ public static class CompareFormat
     /// </summary>
     public static Checked<SurveyPair> Read(JsonElement root)
     {
+        if (StrictJson.Unsound(root) is { } unsound)
+        {
+            return new(null, [unsound], Refusal.Malformed);
+        }
+
         var problems = new List<Problem>();
         var j = new StrictJson(problems);
         var o = j.Object(root, "", Fields);

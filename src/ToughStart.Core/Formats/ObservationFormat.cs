@@ -34,6 +34,11 @@ public static class ObservationFormat
         JsonElement list
     )
     {
+        if (StrictJson.Unsound(list) is { } unsound)
+        {
+            return ([], [unsound]);
+        }
+
         if (list.ValueKind != JsonValueKind.Array || list.GetArrayLength() is 0 or > Most)
         {
             return ([], [new Problem("(document)", $"must be a list of 1 to {Most} observations")]);

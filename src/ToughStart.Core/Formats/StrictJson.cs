@@ -52,6 +52,33 @@ internal sealed class StrictJson(List<Problem> problems)
         return result;
     }
 
+    /// <summary>Can every name and text of a document be read and kept: no half of a letter, no byte that is none, no NUL?</summary>
+    /// <returns>What is wrong, by path; null = nothing.</returns>
+    public static Problem? Unsound(JsonElement e, string path = "")
+    {
+        try
+        {
+            return e.ValueKind switch
+            {
+                JsonValueKind.Object => e.EnumerateObject()
+                    .Select(p => Unsound(p.Name, path) ?? Unsound(p.Value, Join(path, p.Name)))
+                    .FirstOrDefault(p => p is not null),
+                JsonValueKind.Array => e.EnumerateArray().Select((x, i) => Unsound(x, $"{path}[{i}]")).FirstOrDefault(p => p is not null),
+                JsonValueKind.String => Unsound(e.GetString()!, path),
+                _ => null,
+            };
+        }
+        catch (InvalidOperationException)
+        {
+            return new(path.Length == 0 ? "(document)" : path, "holds text that is no text: half of a letter, or bytes that are not UTF-8");
+        }
+    }
+
+    private static Problem? Unsound(string text, string path) =>
+        text.Contains('\0', StringComparison.Ordinal)
+            ? new(path.Length == 0 ? "(document)" : path, "holds a NUL, which no text does")
+            : null;
+
     public static string Join(string path, string field) => path.Length == 0 ? field : path + "." + field;
 
     public static string Shorten(string text) => text.Length > 60 ? text[..57] + "..." : text;

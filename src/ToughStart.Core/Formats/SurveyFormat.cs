@@ -65,6 +65,11 @@ public static class SurveyFormat
         {
             document = JsonDocument.Parse(json, StrictJson.Options);
         }
+        catch (InvalidOperationException)
+        {
+            // A name that is half of a letter.
+            return new(null, [new Problem("(document)", "holds a name that is no text")], Refusal.Malformed);
+        }
         catch (JsonException e)
         {
             return new(
@@ -82,6 +87,11 @@ public static class SurveyFormat
 
     public static Checked<Survey> Read(JsonElement root)
     {
+        if (StrictJson.Unsound(root) is { } unsound)
+        {
+            return new(null, [unsound], Refusal.Malformed);
+        }
+
         var problems = new List<Problem>();
         var (ok, survey) = Root.Read(new StrictJson(problems), root, "");
         if (problems.Where(p => p.Field is "format" or "").ToArray() is { Length: > 0 } notOurs)

@@ -12,7 +12,11 @@ namespace ToughStart.Core.Planning;
 /// <param name="KeysOf">An earlier plan whose step keys are kept where the steps are the same work.</param>
 /// <param name="TakenKeys">Keys of steps already done: never given to other work.</param>
 /// <param name="Ordinary">What the ordinary judgement of a leaning job comes to; null = worked out here.</param>
-public sealed record PlanOptions(bool Share = true, Plan? KeysOf = null, IReadOnlySet<string>? TakenKeys = null, Ordinary? Ordinary = null);
+public sealed record PlanOptions(bool Share = true, Plan? KeysOf = null, IReadOnlySet<string>? TakenKeys = null, Ordinary? Ordinary = null)
+{
+    /// <summary>How long it may go on.</summary>
+    public Effort Effort { get; init; } = Effort.Unbounded;
+}
 
 /// <summary>What a job comes to when it leans nowhere: its products, and how clean each zone gets.</summary>
 public sealed record Ordinary(UInt128 Products, IReadOnlyDictionary<string, int[]> Finals);
@@ -48,7 +52,16 @@ public static class Planner
             options?.KeysOf?.Steps.Where(s => options.TakenKeys?.Contains(s.Key) == true) ?? []
         );
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
-        var tests = new TestPlanner(survey, builder, states, work, problems.Select(p => p.Signature).ToArray(), progress, c).Plan();
+        var tests = new TestPlanner(
+            survey,
+            builder,
+            states,
+            work,
+            problems.Select(p => p.Signature).ToArray(),
+            progress,
+            c,
+            options?.Effort ?? Effort.Unbounded
+        ).Plan();
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
         return new Plan(
             survey.Goal,
@@ -78,14 +91,14 @@ public static class Planner
     }
 
     /// <summary>How near a survey's plan is to the best there is. Takes a few times as long as the plan.</summary>
-    public static Proof Prove(Survey survey)
+    public static Proof Prove(Survey survey, Effort? effort = null)
     {
         if (IntakeHold.Check(survey).Count > 0)
         {
             return new(0, 0, 0, 0);
         }
 
-        var job = new JobSearch(survey);
+        var job = new JobSearch(survey, options: new PlanOptions { Effort = effort ?? Effort.Unbounded });
         var found = job.Solve();
         var (cost, atLeast) = job.Bounds(found);
         return new(found.Solutions.Count, found.Solutions.Count(s => s.Proved), cost / 1000.0, atLeast / 1000.0);

@@ -88,7 +88,7 @@ public static class RunApi
                 [
                     new Problem(
                         "hash",
-                        $"another plan is offered by now: {run.Offer?.Hash ?? RunBook.HashOf(run.InForce?.Plan ?? desk.Workshop.Plan(equipped))}; nothing was put in force"
+                        $"another plan is offered by now: {run.Offer?.Hash ?? RunBook.HashOf(run.InForce?.Plan ?? desk.Workshop.Plan(equipped, stop))}; nothing was put in force"
                     ),
                 ]
             );
@@ -162,7 +162,7 @@ public static class RunApi
         }
 
         var run = await desk.Runs.OfAsync(job, equipped, stop);
-        var (c, from) = (Catalogue.Default, run.Here ?? run.InForce?.Plan ?? desk.Workshop.Plan(equipped));
+        var (c, from) = (Catalogue.Default, run.Here ?? run.InForce?.Plan ?? desk.Workshop.Plan(equipped, stop));
         return Results.Ok(
             new
             {

@@ -13,6 +13,7 @@ using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Drawing;
 using ToughStart.Web.Identity;
+using ToughStart.Web.Stations;
 
 namespace ToughStart.Web.Api;
 
@@ -29,6 +30,7 @@ public static class ToughStartApi
     {
         var api = app.MapGroup("/api/v1");
         api.MapPost("/plan", Plan)
+            .RequireRateLimiting(Doors.Heavy)
             .WithSummary("Plan a toughstart.survey/1 document; ?proof=true says how near it is to the best there is")
             .Accepts<JsonElement>("application/json")
             .Produces(200, contentType: "application/json")
@@ -37,6 +39,7 @@ public static class ToughStartApi
             .ProducesProblem(422)
             .OpenOnLoopback();
         api.MapPost("/compare", Compare)
+            .RequireRateLimiting(Doors.Heavy)
             .WithSummary("Two plans side by side, differences only: { a, b } or { survey, house, goal, start, lean, stockOnly, declines }")
             .Accepts<JsonElement>("application/json")
             .Produces(200, contentType: "application/json")
@@ -44,6 +47,7 @@ public static class ToughStartApi
             .ProducesProblem(422)
             .OpenOnLoopback();
         api.MapPost("/flips", FlipsOf)
+            .RequireRateLimiting(Doors.Heavy)
             .WithSummary("What would change the plan of a survey: each finding a grade worse or better")
             .Accepts<JsonElement>("application/json")
             .Produces(200, contentType: "application/json")
@@ -97,19 +101,16 @@ public static class ToughStartApi
         app.MapGroup("/api/v1/jobs/{number:int}").MapRunApi();
         api.MapPost("/jobs/{number:int}/notes", Note).WithSummary("Leave a remark on a zone").ProducesProblem(422);
         api.MapGet("/jobs/{number:int}/gauges/{kind}", Gauge)
-            .WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated");
+            .WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated")
+            .DisableRequestTimeout();
         app.MapGet("/jobs/{number:int}/photos/{id:guid}", Photo).ExcludeFromDescription();
         api.MapGet("/jobs/{number:int}/survey", Survey).WithSummary("The survey of a job as toughstart.survey/1");
         api.MapGet("/jobs/{number:int}/net.svg", NetSvg).WithSummary("The vehicle unfolded, with what was found, as SVG");
         api.MapGet("/jobs/{number:int}/net.png", NetPng).WithSummary("The same as PNG");
-        app.MapGet("/healthz", async (ToughStartContext db, CancellationToken stop) =>
-                await db.Database.CanConnectAsync(stop) ? Results.Text("ok") : Results.Text("database unreachable", statusCode: 503)
-            )
-            .ExcludeFromDescription()
-            .AllowAnonymous();
+        app.MapHealth();
     }
 
-    private static async Task<IResult> Plan(HttpRequest request, CancellationToken stop)
+    private static async Task<IResult> Plan(HttpRequest request, PlanCache plans, CancellationToken stop)
     {
         var (survey, refused) = await ReadSurvey(request, stop);
         if (refused is not null)
@@ -117,20 +118,20 @@ public static class ToughStartApi
             return refused;
         }
 
-        var plan = Planner.Plan(survey!);
+        var plan = plans.Plan(survey!, stop);
         return Results.Bytes(
             PlanFormat.Write(
                 plan with
                 {
-                    Buy = Buying.Of(survey!, plan),
-                    Proof = request.Query["proof"] == "true" ? Planner.Prove(survey!) : null,
+                    Buy = plans.Buy(survey!, stop),
+                    Proof = request.Query["proof"] == "true" ? plans.Proof(survey!, stop) : null,
                 }
             ),
             "application/json"
         );
     }
 
-    private static async Task<IResult> Compare(HttpRequest request, CancellationToken stop)
+    private static async Task<IResult> Compare(HttpRequest request, PlanCache plans, CancellationToken stop)
     {
         JsonDocument body;
         try
@@ -140,6 +141,10 @@ public static class ToughStartApi
                 new JsonDocumentOptions { MaxDepth = 20, AllowDuplicateProperties = false },
                 stop
             );
+        }
+        catch (InvalidOperationException)
+        {
+            return Refuse(400, [new Problem("(document)", "holds a name that is no text")]);
         }
         catch (JsonException e)
         {
@@ -151,36 +156,46 @@ public static class ToughStartApi
             var read = CompareFormat.Read(body.RootElement);
             return read.Ok
                 ? Results.Bytes(
-                    CompareFormat.Write(PlanCompare.Of(Planner.Plan(read.Value!.A), Planner.Plan(read.Value.B))),
+                    CompareFormat.Write(PlanCompare.Of(plans.Plan(read.Value!.A, stop), plans.Plan(read.Value.B, stop))),
                     "application/json"
                 )
                 : Refuse(422, read.Problems);
         }
     }
 
-    private static async Task<IResult> FlipsOf(HttpRequest request, CancellationToken stop)
+    private static async Task<IResult> FlipsOf(HttpRequest request, HttpResponse response, PlanCache plans, CancellationToken stop)
     {
         var (survey, refused) = await ReadSurvey(request, stop);
-        return refused
-            ?? Results.Ok(
-                Flips
-                    .Of(survey!)
-                    .Select(f => new
-                    {
-                        f.Contaminant,
-                        f.From,
-                        f.To,
-                        f.Zones,
-                        f.Change,
-                        f.Minutes,
-                        f.Words,
-                    })
-            );
+        if (refused is not null)
+        {
+            return refused;
+        }
+
+        // A list stays a list: how much of it there was time for is said beside it.
+        var report = plans.Flips(survey!, stop);
+        response.Headers["X-Looked-At"] = $"{report.LookedAt} of {report.Of}";
+        return Results.Ok(
+            report.Found.Select(f => new
+            {
+                f.Contaminant,
+                f.From,
+                f.To,
+                f.Zones,
+                f.Change,
+                f.Minutes,
+                f.Words,
+            })
+        );
     }
 
     private static void Calculator<TIn, TOut>(RouteGroupBuilder api, string path, string summary, Func<TIn, Checked<TOut>> compute)
+        where TIn : class
         where TOut : class =>
-        api.MapPost(path, (TIn request) => Answer(compute(request)))
+        api.MapPost(path, (TIn? request) =>
+                request is null
+                    ? Refuse(400, [new Problem("(document)", "is empty or null: an object is asked for")])
+                    : Answer(compute(request))
+            )
             .WithSummary(summary)
             .Produces<TOut>()
             .ProducesProblem(400)
@@ -192,7 +207,7 @@ public static class ToughStartApi
 
     private static async Task<IResult> Note(
         int number,
-        NoteRequest request,
+        NoteRequest? request,
         HttpContext http,
         JobStore jobs,
         IAntiforgery antiforgery,
@@ -209,13 +224,13 @@ public static class ToughStartApi
             return Refuse(404, [new Problem("job", $"there is no job {number}")]);
         }
 
-        var words = request.Words?.Trim() ?? "";
-        if (request.Zone is null || !Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size).Has(request.Zone))
+        var words = request?.Words?.Trim() ?? "";
+        if (request?.Zone is null || !Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size).Has(request.Zone))
         {
             return Refuse(422, [new Problem("zone", "is no zone of this job's vehicle")]);
         }
 
-        return words.Length is 0 or > 400
+        return words.Length is 0 or > 400 || !Sound.Is(words)
             ? Refuse(422, [new Problem("words", "are 1 to 400 characters")])
             : Results.Ok(new { id = await jobs.NoteAsync(job.Id, request.Zone, words, http.User.StaffId(), stop) });
     }
@@ -286,11 +301,13 @@ public static class ToughStartApi
             ? Results.File(NetExport.Png(job.Survey, 1600), "image/png", $"job-{number}.png")
             : Refuse(404, [new Problem("job", $"there is no job {number}")]);
 
-    private static IResult Identify(Dictionary<string, string> evidence)
+    private static IResult Identify(Dictionary<string, string>? evidence)
     {
         try
         {
-            return Results.Ok(MarkIdentifier.Identify(evidence));
+            return Results.Ok(
+                MarkIdentifier.Identify((evidence ?? []).Where(e => e.Value is not null).ToDictionary(e => e.Key, e => e.Value))
+            );
         }
         catch (ArgumentException e)
         {

@@ -7,9 +7,10 @@ namespace ToughStart.Web.Stations;
 [IgnoreAntiforgeryToken]
 public sealed class ErrorModel : PageModel
 {
-    public string Heading { get; private set; } = "";
+    public Failure Failure { get; private set; } = Failure.OfStatus(404);
 
-    public string Advice { get; private set; } = "";
+    /// <summary>The job the failure belongs to; null = none.</summary>
+    public int? Job { get; private set; }
 
     public void OnGet(int? status) => Show(status);
 
@@ -17,20 +18,15 @@ public sealed class ErrorModel : PageModel
 
     private void Show(int? status)
     {
-        var code = status ?? HttpContext.Response.StatusCode;
-        (Heading, Advice) = code switch
+        var code = status is >= 400 and < 600 ? status.Value : HttpContext.Response.StatusCode;
+        Failure = Failure.Behind(HttpContext) ?? Failure.OfStatus(code is >= 400 and < 600 ? code : 404);
+        var path = HttpContext.Features.Get<Microsoft.AspNetCore.Diagnostics.IExceptionHandlerPathFeature>()?.Path.Split('/') ?? [];
+        Job = path is ["", "jobs", var number, ..] && int.TryParse(number, out var n) ? n : null;
+        ViewData["Title"] = Failure.Heading;
+        HttpContext.Response.StatusCode = Failure.Status;
+        if (Failure.ComeBack is { } seconds)
         {
-            404 => ("No such page", "The job or page is not here. It may have another number."),
-            401 or 403 => ("That needs another person", "Your account may look but not change. Ask an owner or a technician of the shop."),
-            400 => (
-                "That could not be read",
-                "Go back and send it again; if it asks for a token, reload the page first. What you typed is still in your browser."
-            ),
-            413 => ("Too large", "Nothing larger than 2 MB is taken."),
-            409 => ("Somebody was faster", "Reload to see what changed; nothing was overwritten."),
-            _ => ("That went wrong on our side", "Nothing was saved. Try again; if it happens twice, note the time and what you did."),
-        };
-        ViewData["Title"] = Heading;
-        HttpContext.Response.StatusCode = code == 200 ? 404 : code;
+            HttpContext.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        }
     }
 }

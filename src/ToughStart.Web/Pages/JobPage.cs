@@ -29,7 +29,7 @@ public abstract class JobPage(JobDesk desk) : PageModel
     public Survey Equipped { get; private set; } = null!;
 
     /// <summary>The plan of the survey as it stands now, whatever is in force.</summary>
-    public Plan Draft => _draft ??= Workshop.Plan(Equipped);
+    public Plan Draft => _draft ??= Workshop.Plan(Equipped, HttpContext.RequestAborted);
 
     /// <summary>The plan in force; the draft while none is.</summary>
     public Plan Plan => Run.InForce?.Plan ?? Draft;

@@ -5,59 +5,108 @@ using ToughStart.Core.Planning;
 namespace ToughStart.Web.Stations;
 
 /// <summary>
-/// Plans by survey hash. A plan is a pure function of the survey, so any instance can compute it again: this only
-/// saves time.
+/// Plans by survey hash, and what is worked out beside them. A plan is a pure function of the survey, so any instance can compute it again:
+/// this only saves time. What is heavy goes through <see cref="Computing"/>.
 /// </summary>
-public sealed class PlanCache
+public sealed class PlanCache(Computing computing)
 {
-    private const int Most = 64;
-    private readonly ConcurrentDictionary<string, Plan> _plans = new();
-    private readonly ConcurrentDictionary<string, IReadOnlyList<FrontPoint>> _fronts = new();
-    private readonly ConcurrentDictionary<string, IReadOnlyList<Flip>> _flips = new();
-    private readonly ConcurrentDictionary<string, Proof> _proofs = new();
-    private readonly ConcurrentDictionary<string, IReadOnlyList<BuyLine>> _buys = new();
+    private const int Most = 256;
+    private readonly Recent<Plan> _plans = new(Most);
+    private readonly Recent<IReadOnlyList<FrontPoint>> _fronts = new(Most / 8);
+    private readonly Recent<FlipReport> _flips = new(Most / 8);
+    private readonly Recent<Proof> _proofs = new(Most / 4);
+    private readonly Recent<IReadOnlyList<BuyLine>> _buys = new(Most / 4);
+    private readonly Recent<Exception> _broken = new(Most);
 
-    public Plan Plan(Survey survey)
+    /// <summary>The plan of a survey.</summary>
+    /// <exception cref="CannotPlanException">The planner cannot deal with it.</exception>
+    /// <exception cref="BusyException">Too much is being worked out.</exception>
+    public Plan Plan(Survey survey, CancellationToken stop)
     {
-        Trim(_plans);
-        return _plans.GetOrAdd(SurveyFormat.Hash(survey), _ => Planner.Plan(survey));
+        var key = SurveyFormat.Hash(survey);
+        if (_broken.Find(key) is { } why)
+        {
+            throw new CannotPlanException(why);
+        }
+
+        return Known(_plans, "plan", key, effort => Planned(key, () => Planner.Plan(survey, null, With(effort))), stop);
     }
+
+    /// <summary>The plan of a survey if it is known already; looking works nothing out.</summary>
+    public Plan? Known(Survey survey) => _plans.Find(SurveyFormat.Hash(survey));
+
+    /// <summary>Is it known that the planner cannot deal with this survey?</summary>
+    public bool IsBroken(Survey survey) => _broken.Find(SurveyFormat.Hash(survey)) is not null;
 
     /// <summary>Plans from gentlest to fastest.</summary>
     /// <param name="progress">Gets how many are done; nothing when they are known already.</param>
-    public IReadOnlyList<FrontPoint> Front(Survey survey, Action<int> progress, CancellationToken stop)
-    {
-        Trim(_fronts);
-        var key = SurveyFormat.Hash(survey);
-        return _fronts.TryGetValue(key, out var known) ? known : _fronts[key] = ParetoFront.Of(survey, 9, progress, stop);
-    }
+    public IReadOnlyList<FrontPoint> Front(Survey survey, Action<int> progress, CancellationToken stop) =>
+        Known(_fronts, "front", SurveyFormat.Hash(survey), effort => ParetoFront.Of(survey, 9, progress, effort.Stop), stop);
 
     /// <summary>How near the plan is to the best there is.</summary>
-    public Proof Proof(Survey survey)
-    {
-        Trim(_proofs);
-        return _proofs.GetOrAdd(SurveyFormat.Hash(survey), _ => Planner.Prove(survey));
-    }
+    public Proof Proof(Survey survey, CancellationToken stop) =>
+        Known(_proofs, "proof", SurveyFormat.Hash(survey), effort => Planner.Prove(survey, effort), stop);
 
     /// <summary>What to buy or borrow for it.</summary>
-    public IReadOnlyList<BuyLine> Buy(Survey survey)
+    public IReadOnlyList<BuyLine> Buy(Survey survey, CancellationToken stop)
     {
-        Trim(_buys);
-        return _buys.GetOrAdd(SurveyFormat.Hash(survey), _ => Buying.Of(survey, Plan(survey)));
+        var plan = Plan(survey, stop);
+        return Known(_buys, "buy", SurveyFormat.Hash(survey), effort => Buying.Of(survey, plan, effort), stop);
     }
 
-    /// <summary>What would change the plan.</summary>
-    public IReadOnlyList<Flip> Flips(Survey survey)
-    {
-        Trim(_flips);
-        return _flips.GetOrAdd(SurveyFormat.Hash(survey), _ => Core.Planning.Flips.Of(survey));
-    }
+    /// <summary>What would change the plan, as far as there was time to look.</summary>
+    public FlipReport Flips(Survey survey, CancellationToken stop) =>
+        Known(_flips, "flips", SurveyFormat.Hash(survey), effort => Core.Planning.Flips.Of(survey, effort), stop);
 
-    private static void Trim<T>(ConcurrentDictionary<string, T> cache)
+    private static PlanOptions With(Effort effort) => new() { Effort = effort };
+
+    private Plan Planned(string key, Func<Plan> plan)
     {
-        if (cache.Count > Most)
+        try
         {
-            cache.Clear();
+            return plan();
         }
+        catch (Exception e) when (e is not (OperationCanceledException or BusyException))
+        {
+            _broken.Keep(key, e);
+            throw new CannotPlanException(e);
+        }
+    }
+
+    private T Known<T>(Recent<T> kept, string what, string key, Func<Effort, T> work, CancellationToken stop)
+        where T : class => kept.Find(key) ?? kept.Keep(key, computing.Run($"{what} {key}", work, stop));
+}
+
+/// <summary>The values that were asked for last, by key.</summary>
+internal sealed class Recent<T>(int most)
+    where T : class
+{
+    private readonly ConcurrentDictionary<string, (T Value, long Asked)> _all = new();
+    private long _clock;
+
+    public T? Find(string key)
+    {
+        if (!_all.TryGetValue(key, out var found))
+        {
+            return null;
+        }
+
+        _all[key] = (found.Value, Interlocked.Increment(ref _clock));
+        return found.Value;
+    }
+
+    public T Keep(string key, T value)
+    {
+        _all[key] = (value, Interlocked.Increment(ref _clock));
+        if (_all.Count > most)
+        {
+            // A quarter goes at once, so that this is rare.
+            foreach (var old in _all.OrderBy(x => x.Value.Asked).Take(most / 4).ToArray())
+            {
+                _all.TryRemove(old.Key, out _);
+            }
+        }
+
+        return value;
     }
 }

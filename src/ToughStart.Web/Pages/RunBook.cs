@@ -150,7 +150,7 @@ public sealed class RunMemory
 }
 
 /// <summary>Reads runs, and puts plans in force. Reading writes nothing.</summary>
-public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
+public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, Computing computing)
 {
     /// <summary>A run as it stands.</summary>
     /// <param name="now">The job's newest survey with the shop's shelf and kit as they are now.</param>
@@ -163,7 +163,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
 
         var folded = await memory.FoldAsync(store, job.Id, stop);
         var state = folded.Ground is { } last && last != force.Ground ? Run.Amend(folded.State, last, force.Ground) : folded.State;
-        var (here, offer) = OfferOf(force.Plan, force.Ground, state, folded.Log, now);
+        var (here, offer) = OfferOf(force.Plan, force.Ground, state, folded.Log, now, stop);
         return new JobRun(force.Plan, force.Ground, state, folded.Log, offer) { Here = here };
     }
 
@@ -218,7 +218,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
             return hash is null || hash == HashOf(force.Plan) ? force.Revision : null;
         }
 
-        var plan = run.Offer?.Plan ?? plans.Plan(now);
+        var plan = run.Offer?.Plan ?? plans.Plan(now, stop);
         return hash is not null && hash != HashOf(plan)
             ? null
             : await store.AcceptAsync(job.Id, run.InForce?.Revision, plan, now, job.Revision, run.Last, author, stop);
@@ -227,7 +227,14 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
     /// <summary>Names a plan by everything in it.</summary>
     public static string HashOf(Plan plan) => Convert.ToHexStringLower(SHA256.HashData(PlanFormat.Write(plan)))[..24];
 
-    private (Plan? Here, Offer? Offer) OfferOf(PlanOfRecord force, RunGround ground, RunState state, IReadOnlyList<Logged> log, Survey now)
+    private (Plan? Here, Offer? Offer) OfferOf(
+        PlanOfRecord force,
+        RunGround ground,
+        RunState state,
+        IReadOnlyList<Logged> log,
+        Survey now,
+        CancellationToken stop
+    )
     {
         var since = log.Where(l => l.Observation.Plan == force.Revision).Select(l => l.Observation).ToArray();
         var because = SurveyChange.Of(force.Survey, now).ToList();
@@ -242,11 +249,15 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans)
         }
 
         var key = $"{force.Revision}/{force.Plan.SurveyHash}/{(log.Count == 0 ? 0 : log[^1].Sequence)}/{SurveyFormat.Hash(now)}";
-        var replan = memory.Offer(key, () =>
-        {
-            var here = new RunGround(now);
-            return Replanner.From(here, force.Plan, Run.Amend(state, ground, here), since);
-        });
+        var replan = memory.Offer(key, () => computing.Run(
+                "offer " + key,
+                _ =>
+                {
+                    var here = new RunGround(now);
+                    return Replanner.From(here, force.Plan, Run.Amend(state, ground, here), since);
+                },
+                stop
+            ));
         var rests = force.Plan.ReferOnly == replan.Plan.ReferOnly && force.Plan.Goal == replan.Plan.Goal;
         return (
             replan.Plan,

@@ -52,5 +52,5 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, Si
     private IReadOnlyList<Leftover>? _leftovers;
 
     /// <summary>The plan of an equipped survey.</summary>
-    public Plan Plan(Survey equipped) => plans.Plan(equipped);
+    public Plan Plan(Survey equipped, CancellationToken stop) => plans.Plan(equipped, stop);
 }

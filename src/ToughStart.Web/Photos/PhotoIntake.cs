@@ -11,8 +11,28 @@ public static class PhotoIntake
     /// <summary>Largest file taken, bytes.</summary>
     public const int MostBytes = 12 * 1024 * 1024;
 
-    /// <summary>Most pixels decoded.</summary>
+    /// <summary>Most pixels a picture may have.</summary>
     public const long MostPixels = 40_000_000;
+
+    /// <summary>Most pixels that are decoded; a picture that can be decoded smaller may have more. 48 MB of memory.</summary>
+    public const long MostDecoded = 12_000_000;
+
+    /// <summary>One picture at a time, whoever sends how many.</summary>
+    private static readonly SemaphoreSlim One = new(1, 1);
+
+    /// <summary>Cleans a picture when its turn comes.</summary>
+    public static async Task<(CleanPhoto? Photo, string? Problem)> CleanAsync(byte[] file, CancellationToken stop)
+    {
+        await One.WaitAsync(stop);
+        try
+        {
+            return (Clean(file, out var problem), problem);
+        }
+        finally
+        {
+            One.Release();
+        }
+    }
 
     private const int Longest = 2000,
         ThumbLongest = 320;
@@ -46,7 +66,17 @@ public static class PhotoIntake
             return null;
         }
 
-        using var bitmap = new SKBitmap(new SKImageInfo(w, h, SKColorType.Rgba8888, SKAlphaType.Premul));
+        // A JPEG or WebP is decoded as small as it may be and still be large enough; others as they are.
+        var size = codec.GetScaledDimensions(Math.Min(1, (float)Longest / Math.Max(w, h)));
+        if ((long)size.Width * size.Height > MostDecoded)
+        {
+            problem =
+                $"the picture is {w} × {h}: as {codec.EncodedFormat.ToString().ToUpperInvariant()} at most {MostDecoded / 1_000_000} megapixels, "
+                + $"as JPEG {MostPixels / 1_000_000}";
+            return null;
+        }
+
+        using var bitmap = new SKBitmap(new SKImageInfo(size.Width, size.Height, SKColorType.Rgba8888, SKAlphaType.Premul));
         if (codec.GetPixels(bitmap.Info, bitmap.GetPixels()) is not SKCodecResult.Success)
         {
             problem = "the picture is damaged and could not be read to its end";

@@ -3,7 +3,7 @@ import { survey } from "./survey";
 import { plan } from "./plan";
 import { day } from "./day";
 import { front, rules } from "./compare";
-import { intake, printer, autosubmit, results, row, live, stopwatch } from "./small";
+import { intake, printer, autosubmit, comeback, results, row, live, stopwatch, yard } from "./small";
 
 Alpine.data("survey", survey);
 Alpine.data("plan", plan);
@@ -11,6 +11,8 @@ Alpine.data("day", day);
 Alpine.data("front", front);
 Alpine.data("rules", rules);
 Alpine.data("printer", printer);
+Alpine.data("yard", yard);
+Alpine.data("comeback", comeback);
 Alpine.data("autosubmit", autosubmit);
 Alpine.data("results", results);
 Alpine.data("row", row);

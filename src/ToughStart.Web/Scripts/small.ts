@@ -5,6 +5,28 @@ export const printer = () => ({
   },
 });
 
+/** A page that failed for a moment comes back by itself. */
+export const comeback = () => ({
+  init() {
+    const seconds = Number(((this as any).$root as HTMLElement).dataset.seconds ?? "0");
+    if (seconds > 0) setTimeout(() => location.reload(), 1000 * seconds);
+  },
+});
+
+/** The yard looks again by itself while a plan is still being worked out; less and less often, and not for ever. */
+export const yard = () => ({
+  init() {
+    const root = (this as any).$root as HTMLElement;
+    const again = Number(sessionStorage.getItem("yard-again") ?? "0");
+    if (root.dataset.waits !== "true" || again > 40) {
+      sessionStorage.removeItem("yard-again");
+      return;
+    }
+    sessionStorage.setItem("yard-again", String(again + 1));
+    setTimeout(() => location.reload(), 500 + 100 * again);
+  },
+});
+
 export const autosubmit = () => ({
   submit() {
     const el = (this as any).$el as HTMLElement;

@@ -45,13 +45,14 @@ public sealed record BuyLine(
 public static class Buying
 {
     /// <summary>Classes that are missing or run short, in the order of the catalogue. Plans the job once more for each.</summary>
-    public static IReadOnlyList<BuyLine> Of(Survey survey, Plan plan)
+    public static IReadOnlyList<BuyLine> Of(Survey survey, Plan plan, Effort? effort = null)
     {
         if (survey.Shelf is not { } shelf || plan.ReferOnly)
         {
             return [];
         }
 
+        var options = new PlanOptions { Effort = effort ?? Effort.Unbounded };
         var c = Planner.CatalogueFor(survey);
         var lines = new List<BuyLine>();
         foreach (
@@ -67,7 +68,9 @@ public static class Buying
                 survey with
                 {
                     Shelf = [.. shelf.Where(b => b.Agent != agent.Id), new ShelfBottle(agent.Id, true, null, false)],
-                }
+                },
+                null,
+                options
             );
             if (with.Totals.ProductMl.GetValueOrDefault(agent.Id) is > 0 and var need)
             {
@@ -76,7 +79,7 @@ public static class Buying
         }
 
         // A job kept to its shelf is never short: what is lacking shows in the plan that may buy.
-        var free = survey.StockOnly ? Planner.Plan(survey with { StockOnly = false }) : plan;
+        var free = survey.StockOnly ? Planner.Plan(survey with { StockOnly = false }, null, options) : plan;
         var stock = Limits.Stock(survey);
         var shortOf = free
             .Totals.ProductMl.Where(p => stock.TryGetValue(p.Key, out var have) && p.Value > have + 0.5)
@@ -85,7 +88,7 @@ public static class Buying
             .ToArray();
         if (shortOf.Length > 0)
         {
-            var only = survey.StockOnly ? plan : Planner.Plan(survey with { StockOnly = true });
+            var only = survey.StockOnly ? plan : Planner.Plan(survey with { StockOnly = true }, null, options);
             lines.AddRange(shortOf.Select(s => Line(s.Agent, s.Need, s.Have, free, only)));
         }
 

@@ -26,18 +26,30 @@ public sealed record Flip(string Contaminant, int From, int To, IReadOnlyList<st
         };
 }
 
+/// <summary>What would change a plan, as far as there was time to look.</summary>
+/// <param name="LookedAt">Findings that were tried otherwise.</param>
+/// <param name="Of">Findings there are.</param>
+public sealed record FlipReport(IReadOnlyList<Flip> Found, int LookedAt, int Of)
+{
+    public bool IsWhole => LookedAt == Of;
+}
+
 /// <summary>What would change a plan: each finding is made worse and better, a grade at a time, and its zone planned again.</summary>
 public static class Flips
 {
     /// <summary>The nearest flips of every finding, those that move most first.</summary>
-    public static IReadOnlyList<Flip> Of(Survey survey)
+    public static IReadOnlyList<Flip> Of(Survey survey) => Of(survey, Effort.Unbounded).Found;
+
+    /// <summary>The nearest flips of as many findings as there is time for.</summary>
+    public static FlipReport Of(Survey survey, Effort effort)
     {
         if (IntakeHold.Check(survey).Count > 0)
         {
-            return [];
+            return new([], 0, 0);
         }
 
-        var job = new JobSearch(survey);
+        var (looked, of) = (0, survey.Zones.Sum(z => z.Findings.Count));
+        var job = new JobSearch(survey, options: new PlanOptions { Effort = effort });
         var (c, states) = (job.C, job.States);
         var (builder, _, _, _, _, _, _, solutions, work) = job.Solve();
         var used = solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used);
@@ -52,8 +64,10 @@ public static class Flips
             }
 
             var now = work[i];
-            foreach (var f in z.Survey.Findings)
+            foreach (var f in z.Survey.Findings.TakeWhile(_ => !effort.IsEnough))
             {
+                effort.Check();
+                looked++;
                 foreach (var way in new[] { 1, -1 })
                 {
                     for (var grade = f.Grade + way; grade is >= 0 and <= 4; grade += way)
@@ -62,7 +76,7 @@ public static class Flips
                         var (problem, signature) = job.Build(builder, other);
                         if (!known.TryGetValue(signature, out var solved))
                         {
-                            solved = known[signature] = (problem, Solve(problem, used, builder.SetUp));
+                            solved = known[signature] = (problem, Solve(problem, used, builder.SetUp, effort));
                         }
 
                         var then = ZoneWork.Replay(other, problem, solved.Solution, c);
@@ -85,7 +99,7 @@ public static class Flips
             }
         }
 
-        return flips
+        var found = flips
             .GroupBy(f => (f.Kind, f.From, f.To, f.Change))
             .Select(g => new Flip(
                 g.Key.Kind,
@@ -100,12 +114,13 @@ public static class Flips
             .ThenBy(f => f.Contaminant, StringComparer.Ordinal)
             .ThenBy(f => f.Zones[0], StringComparer.Ordinal)
             .ToArray();
+        return new(found, looked, of);
     }
 
     /// <summary>With what is mixed anyway; or with one product more where that pays for its set-up.</summary>
-    private static ZoneSolution Solve(ZoneProblem problem, UInt128 used, long[] setUp)
+    private static ZoneSolution Solve(ZoneProblem problem, UInt128 used, long[] setUp, Effort effort)
     {
-        var search = new ZoneSearch(problem);
+        var search = new ZoneSearch(problem, effort: effort);
         var here = search.Solve(used);
         var free = search.Solve(UInt128.MaxValue);
         long extra = 0;

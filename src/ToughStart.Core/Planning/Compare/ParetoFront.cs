@@ -21,7 +21,7 @@ public static class ParetoFront
     public static IReadOnlyList<FrontPoint> Of(Survey survey, int most = 9, Action<int>? progress = null, CancellationToken stop = default)
     {
         var found = new List<FrontPoint>();
-        var ordinary = JobSearch.OrdinaryOf(survey);
+        var ordinary = JobSearch.OrdinaryOf(survey, new Effort(stop));
         var done = 0;
         var counting = new Lock();
         FrontPoint Make((double Harm, double Time) weights)
@@ -32,7 +32,7 @@ public static class ParetoFront
                 Math.Clamp(weights.Time, Leaning.Least, Leaning.Most),
                 survey.Lean?.Money ?? 1
             );
-            var plan = Planner.Plan(survey with { Lean = lean }, null, new PlanOptions(Ordinary: ordinary));
+            var plan = Planner.Plan(survey with { Lean = lean }, null, new PlanOptions(Ordinary: ordinary) { Effort = new Effort(stop) });
             var point = new FrontPoint(
                 lean,
                 plan.Totals.Harm,

@@ -30,7 +30,7 @@ internal sealed class JobSearch
         Graph = StageGraph.For(survey, C);
         _progress = progress ?? Progress.None;
         _options = options ?? new PlanOptions();
-        _ordinary = survey.Lean is null ? null : _options.Ordinary ?? OrdinaryOf(survey);
+        _ordinary = survey.Lean is null ? null : _options.Ordinary ?? OrdinaryOf(survey, _options.Effort);
     }
 
     public Survey Survey { get; }
@@ -42,9 +42,17 @@ internal sealed class JobSearch
     public StageGraph Graph { get; }
 
     /// <summary>The job without its leaning, which starts from the same products and has to get as clean, no cleaner.</summary>
-    public static Ordinary OrdinaryOf(Survey survey)
+    public static Ordinary OrdinaryOf(Survey survey, Effort? effort = null)
     {
-        var found = new JobSearch(survey with { Lean = null, StockOnly = false }).Solve(new Dictionary<string, double>());
+        var plain = new JobSearch(
+            survey with
+            {
+                Lean = null,
+                StockOnly = false,
+            },
+            options: new PlanOptions { Effort = effort ?? Effort.Unbounded }
+        );
+        var found = plain.Solve(new Dictionary<string, double>());
         return new(
             found.Solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used),
             found.Work.ToDictionary(w => w.State.Zone.Id, w => w.Final)
@@ -96,7 +104,12 @@ internal sealed class JobSearch
         var refusals = new List<Refused>();
         var problems = States.Select(z => Build(builder, z, refusals)).ToArray();
         var setUp = builder.SetUpWithout(_options.KeysOf);
-        var shared = new SharedPlan(problems.Select(p => p.Problem).ToArray(), problems.Select(p => p.Signature).ToArray(), setUp);
+        var shared = new SharedPlan(
+            problems.Select(p => p.Problem).ToArray(),
+            problems.Select(p => p.Signature).ToArray(),
+            setUp,
+            _options.Effort
+        );
         var solutions = open is { } products
             ? shared.With(products)
             : shared.Solve(_options.Share, _ordinary is null ? null : [_ordinary.Products]);
@@ -162,7 +175,7 @@ internal sealed class JobSearch
         }
 
         // Each then moves by how far its use is off its stock, in ever smaller steps.
-        for (var k = 1; k <= Steps; k++)
+        for (var k = 1; k <= Steps && !_options.Effort.IsEnough; k++)
         {
             var used = Used(tried[^1]);
             foreach (var agent in weights.Keys.ToArray())

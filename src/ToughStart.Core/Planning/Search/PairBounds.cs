@@ -18,7 +18,8 @@ internal sealed class PairBounds
     /// <param name="p">The zone.</param>
     /// <param name="kinds">Kinds that take part, those that matter most first.</param>
     /// <param name="allowed">Products that may be used.</param>
-    public PairBounds(ZoneProblem p, IEnumerable<int> kinds, UInt128 allowed)
+    /// <param name="effort">Asked between two pairs whether anybody still waits.</param>
+    public PairBounds(ZoneProblem p, IEnumerable<int> kinds, UInt128 allowed, Effort effort)
     {
         _p = p;
         var most = kinds.Where(k => k != Kinds.Residue && (k != p.Protection || p.Keep is null)).Take(MostKinds).ToArray();
@@ -26,6 +27,7 @@ internal sealed class PairBounds
         {
             for (var j = i + 1; j < most.Length; j++)
             {
+                effort.Check();
                 _pairs.Add((most[i], most[j], Table(most[i], most[j], allowed)));
             }
         }

@@ -33,9 +33,11 @@ public sealed class SharedPlan
     private readonly UInt128[] _usable;
     private readonly ZoneSearch[] _searches;
     private readonly bool[] _hard;
+    private readonly Effort _effort;
 
-    public SharedPlan(IReadOnlyList<ZoneProblem> zones, IReadOnlyList<string> signatures, long[] setUp)
+    public SharedPlan(IReadOnlyList<ZoneProblem> zones, IReadOnlyList<string> signatures, long[] setUp, Effort? effort = null)
     {
+        _effort = effort ??= Effort.Unbounded;
         _setUp = setUp;
         _zoneToUnique = new int[zones.Count];
         var known = new Dictionary<string, int>();
@@ -56,7 +58,7 @@ public sealed class SharedPlan
             _times[u]++;
         }
 
-        _searches = _unique.Select(z => new ZoneSearch(z)).ToArray();
+        _searches = _unique.Select(z => new ZoneSearch(z, effort: effort)).ToArray();
         _hard = new bool[_unique.Count];
         _cache = _unique.Select(_ => new List<(UInt128, ZoneSolution)>()).ToArray();
         _usable = _unique
@@ -95,7 +97,7 @@ public sealed class SharedPlan
         // What took least so far comes first: the budget then proves as many zones as it can.
         foreach (var u in Enumerable.Range(0, best.Length).OrderBy(u => best[u].Labels).ThenBy(u => u))
         {
-            if (!best[u].Proved && _spent <= Budget)
+            if (!best[u].Proved && _spent <= Budget && !_effort.IsEnough)
             {
                 Searches++;
                 var full = _searches[u].Solve(open & _usable[u]);
@@ -270,7 +272,7 @@ public sealed class SharedPlan
     private UInt128 Drop(UInt128 open)
     {
         var best = Total(open);
-        while (true)
+        while (!_effort.IsEnough)
         {
             var used = Used(open);
             open = used;
@@ -299,6 +301,8 @@ public sealed class SharedPlan
             open &= ~(UInt128.One << drop);
             best = least;
         }
+
+        return open;
     }
 
     /// <summary>One-for-one swaps, then opening one more, until neither helps. Large jobs only swap within a slot.</summary>
@@ -306,7 +310,7 @@ public sealed class SharedPlan
     {
         var best = Total(open);
         var moves = Moves();
-        for (var better = true; better; )
+        for (var better = true; better && !_effort.IsEnough; )
         {
             better = false;
             foreach (var (close, add) in moves)

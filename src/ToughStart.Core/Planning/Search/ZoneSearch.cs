@@ -16,7 +16,11 @@ public sealed class ZoneSearch
 
     private const int BeamWidth = 12;
     private readonly int _beam;
+    private readonly Effort _effort;
     private const int IndexBits = 20;
+
+    /// <summary>Labels between two looks at whether anybody still waits.</summary>
+    private const int CheckEvery = 64;
 
     /// <summary>Bounds are kept small; a bound cut off here is still a bound.</summary>
     private const long Most = int.MaxValue / 4;
@@ -35,9 +39,11 @@ public sealed class ZoneSearch
     /// <summary>Makes a zone ready to be searched again and again; not for two threads at once.</summary>
     /// <param name="problem">The zone.</param>
     /// <param name="beam">Labels a slot of the first, rough pass.</param>
-    public ZoneSearch(ZoneProblem problem, int beam = BeamWidth)
+    /// <param name="effort">How long its searches may go on; past it they are as narrow as the first pass.</param>
+    public ZoneSearch(ZoneProblem problem, int beam = BeamWidth, Effort? effort = null)
     {
         _p = problem;
+        _effort = effort ?? Effort.Unbounded;
         _beam = beam;
         _active = problem.Active();
         SetCaps();
@@ -47,6 +53,9 @@ public sealed class ZoneSearch
 
     /// <summary>Solves a zone with the products whose bits are set; products without a bit are not used.</summary>
     public static ZoneSolution Solve(ZoneProblem problem, UInt128 allowed) => new ZoneSearch(problem).Solve(allowed);
+
+    /// <summary>Solves a zone with every product open, as long as it may go on.</summary>
+    public static ZoneSolution Solve(ZoneProblem problem, Effort effort) => new ZoneSearch(problem, effort: effort).Solve(UInt128.MaxValue);
 
     /// <summary>Solves a zone with every product open.</summary>
     public static ZoneSolution Solve(ZoneProblem problem) => Solve(problem, UInt128.MaxValue);
@@ -68,10 +77,10 @@ public sealed class ZoneSearch
         var exact = beamCapped ? Pass(start, beam.Cost, cap, out capped) : beam;
         var best = exact.Cost <= beam.Cost ? exact : beam;
         var bound = capped ? Math.Min(best.Cost, _cut) : best.Cost;
-        if (capped && thorough)
+        if (capped && thorough && !_effort.IsEnough)
         {
             // Beyond the cap it pays to look two kinds at a time: more labels fall, and what is cut off is bounded better.
-            _pairs = new PairBounds(_p, _active.OrderByDescending(k => _bound[k][0][_p.Start[k]]).ThenBy(k => k), allowed);
+            _pairs = new PairBounds(_p, _active.OrderByDescending(k => _bound[k][0][_p.Start[k]]).ThenBy(k => k), allowed, _effort);
             var again = Pass(start, best.Cost, cap, out capped);
             best = again.Cost <= best.Cost ? again : best;
             bound = capped ? Math.Clamp(_cut, bound, best.Cost) : best.Cost;
@@ -120,6 +129,12 @@ public sealed class ZoneSearch
             var from = CollectionsMarshal.AsSpan(_scratch.From);
             for (var i = 0; i < from.Length; i++)
             {
+                if (i % CheckEvery == 0)
+                {
+                    _effort.Check();
+                    width = _effort.IsEnough ? Math.Min(width, _beam) : width;
+                }
+
                 if ((from[i].Left & stage.Ends) == 0)
                 {
                     Keep(from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + stage.SkipCost }, s + 1, upper);

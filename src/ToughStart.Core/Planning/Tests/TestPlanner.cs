@@ -35,7 +35,8 @@ internal sealed class TestPlanner(
     IReadOnlyList<ZoneWork> work,
     IReadOnlyList<string> signatures,
     Progress progress,
-    Catalogue c
+    Catalogue c,
+    Effort effort
 )
 {
     /// <summary>Zones whose own problem is the same (left and right, mostly) share their branches.</summary>
@@ -106,7 +107,7 @@ internal sealed class TestPlanner(
     private HiddenBranch? Branch(ZoneState z, ZoneProgress? at, Belief b, double load, ZoneWork now)
     {
         var problem = builder.Build(z, at, null, (b.Kind.Index, load)).Problem;
-        var then = ZoneWork.Replay(z, problem, ZoneSearch.Solve(problem), c);
+        var then = ZoneWork.Replay(z, problem, ZoneSearch.Solve(problem, effort), c);
         var labour = then.Deeds.Sum(d => ZoneWork.Labour(d, z, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c));
         var extra = then.Deeds.Where(d => !now.Deeds.Any(n => n.Treatment == d.Treatment && n.Rounds >= d.Rounds)).ToArray();
         return new HiddenBranch(

@@ -11,6 +11,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>The plan of a job against another: school, goal, start, gentler, faster, cheaper, or a point of the front.</summary>
+[Microsoft.AspNetCore.Http.Timeouts.DisableRequestTimeout]
 public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
 {
     public override string Station => "plan";
@@ -65,7 +66,7 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
         }
 
         Against = words;
-        Comparison = PlanCompare.Of(Draft, Workshop.Plan(other));
+        Comparison = PlanCompare.Of(Draft, Workshop.Plan(other, stop));
         return Page();
     }
 

@@ -50,7 +50,8 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
         }
 
         var bytes = await BytesAsync(file, stop);
-        if (PhotoIntake.Clean(bytes, out var problem) is not { } photo)
+        var (photo, problem) = await PhotoIntake.CleanAsync(bytes, stop);
+        if (photo is null)
         {
             return await ShowAsync(null, [new Problem("picture", problem!)], 422, stop);
         }
@@ -66,6 +67,18 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
         }
 
         return Redirect($"/jobs/{number}/photos?zone={Zone}&said={Uri.EscapeDataString($"Kept: {Limits.Words(Zone)}, {Moment}.")}");
+    }
+
+    /// <summary>Takes a picture away for good.</summary>
+    public async Task<IActionResult> OnPostDeleteAsync(int number, Guid id, CancellationToken stop)
+    {
+        if (await LoadAsync(number, false, stop) is { } none)
+        {
+            return none;
+        }
+
+        await records.DeletePhotoAsync(Job.Id, id, stop);
+        return Redirect($"/jobs/{number}/photos?zone={Zone}&said=Deleted.");
     }
 
     public async Task<IActionResult> OnPostReadingsAsync(int number, IFormFile? file, CancellationToken stop)

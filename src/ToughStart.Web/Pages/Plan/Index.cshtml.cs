@@ -112,12 +112,15 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
 
     /// <summary>What would change the plan: for the page that is already open.</summary>
     public async Task<IActionResult> OnGetFlipsAsync(int number, CancellationToken stop) =>
-        await LoadAsync(number, true, stop) ?? Partial("Flips", cache.Flips(Equipped));
+        await LoadAsync(number, true, stop) ?? Partial("Flips", cache.Flips(Equipped, stop));
 
     /// <summary>What to buy or borrow, with what doing without it comes to.</summary>
     public async Task<IActionResult> OnGetBuyAsync(int number, CancellationToken stop) =>
         await LoadAsync(number, true, stop)
-        ?? Partial("Buy", new BuyPage(number, Job.Survey.StockOnly, cache.Buy(await Workshop.EquipAsync(Job.Survey, Job.Id, true, stop))));
+        ?? Partial(
+            "Buy",
+            new BuyPage(number, Job.Survey.StockOnly, cache.Buy(await Workshop.EquipAsync(Job.Survey, Job.Id, true, stop), stop))
+        );
 
     /// <summary>Takes a refusal back: the plan may suggest it again.</summary>
     public async Task<IActionResult> OnPostAllowAsync(int number, string? treatment, string? stage, CancellationToken stop)
@@ -150,7 +153,7 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
 
     /// <summary>How near the plan is to the best there is, in words.</summary>
     public async Task<IActionResult> OnGetProofAsync(int number, CancellationToken stop) =>
-        await LoadAsync(number, true, stop) ?? Content(cache.Proof(Equipped).Words, "text/plain");
+        await LoadAsync(number, true, stop) ?? Content(cache.Proof(Equipped, stop).Words, "text/plain");
 
     private string SurfaceOf(string zone)
     {

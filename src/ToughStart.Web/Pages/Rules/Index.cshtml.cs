@@ -48,7 +48,7 @@ public sealed class RulesModel(JobDesk desk, HouseStore house) : JobPage(desk)
         }
         else
         {
-            Comparison = PlanCompare.Of(Draft, Workshop.Plan(other));
+            Comparison = PlanCompare.Of(Draft, Workshop.Plan(other, stop));
         }
 
         return Partial("Preview", this);
