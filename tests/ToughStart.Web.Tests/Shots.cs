@@ -13,7 +13,10 @@ public sealed class Shots(AppFixture app)
         Directory.CreateDirectory(folder);
         using (var b = new Browser())
         {
-            Take(b, "/", "yard");
+            Look(b, "/", "yard-pending");
+            Take(b, "/", "yard", x =>
+                x.WaitFor(d => d.FindElements(By.CssSelector("[data-waits='true']")).Count == 0, "every plan of the yard")
+            );
             Take(b, "/jobs/112/intake", "intake");
             Take(b, "/jobs/110/survey", "survey-van", x => x.Zone("left-side-panel").Click());
             Look(b, "/jobs/111/survey", "survey-motorcycle", x => x.Zone("left-side-fairing").Click());
