@@ -232,7 +232,7 @@ public static class Program
 
             foreach (var flip in Flips.Of(survey.Value!))
             {
-                Console.WriteLine(FormattableString.Invariant($"{flip.Words} ({flip.Minutes:+0.#;−0.#;0} min)"));
+                Console.WriteLine(FormattableString.Invariant($"{flip.Words} ({Signed.Of(flip.Minutes, 1)} min)"));
             }
 
             return 0;

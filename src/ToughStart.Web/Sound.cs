@@ -21,6 +21,9 @@ public static class Sound
             }
         );
 
+    /// <summary>Largest form with what hangs on it, bytes: one picture and its fields.</summary>
+    public const int MostFormBytes = Photos.PhotoIntake.MostBytes + 65536;
+
     /// <summary>A form that breaks off, or holds what no database takes, reaches no page.</summary>
     public static void UseSoundForms(this IApplicationBuilder app) =>
         app.Use(
@@ -28,6 +31,12 @@ public static class Sound
             {
                 if (http.Request.HasFormContentType && !http.Request.Path.StartsWithSegments("/api"))
                 {
+                    if (http.Request.ContentLength > MostFormBytes)
+                    {
+                        http.Response.StatusCode = StatusCodes.Status413PayloadTooLarge;
+                        return;
+                    }
+
                     try
                     {
                         var form = await http.Request.ReadFormAsync(http.RequestAborted);

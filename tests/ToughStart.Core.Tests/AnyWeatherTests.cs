@@ -59,6 +59,27 @@ public class AnyWeatherTests
         plan.Refused.ShouldContain(r => r.Reason.Contains("asked)", StringComparison.Ordinal), "something dries too soon there");
     }
 
+    /// <summary>Wheels that are held say so before anything else, with the way out; and a zone is told of only where nothing is done.</summary>
+    [Fact]
+    public void What_is_held_is_said_first_with_its_way_out()
+    {
+        var dirty = Repository.Survey(
+            """
+            { "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "history": { "brakeDust": "unknown" },
+              "zones": [ { "zone": "*", "findings": [ { "contaminant": "mud", "grade": 4 } ] } ] }
+            """
+        );
+        var held = Planner.Plan(dirty);
+        var told = held.LeftUndone[0];
+        told.Words.ShouldContain("mud");
+        told.Words.ShouldContain("asbestos");
+        told.WayOut.ShouldContain("intake");
+        told.Zones.ShouldContain("left-front-wheel-face");
+        told.Zones.ShouldAllBe(z => held.StepsOn(z).All(s => s.Stage == Stage.Dry));
+        var released = dirty with { History = dirty.History with { Releases = [new Release("brake-dust", "p-1", null)] } };
+        Planner.Plan(released).LeftUndone.ShouldNotContain(u => u.Words.Contains("asbestos", StringComparison.Ordinal));
+    }
+
     private static Survey Some(Survey start, Random random)
     {
         T One<T>(IReadOnlyList<T> of) => of[(int)(random.NextDouble() * of.Count)];

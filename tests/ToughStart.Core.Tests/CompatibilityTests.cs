@@ -61,6 +61,69 @@ public class CompatibilityTests
         a.Reasons.ShouldAllBe(r => r.Words.Length > 0 && r.Table.Length > 0);
     }
 
+    /// <summary>
+    /// Whoever mixes or works with a bottle wears what its statements ask, whatever its class does: precautionary statements P261, P271 and
+    /// P280 of UN GHS annex 3, eyes for H318 and H319, gloves for the skin, air for what is breathed or burns.
+    /// </summary>
+    [Theory]
+    [InlineData("H314", "long-gloves", "visor", "apron")]
+    [InlineData("H318", "visor")]
+    [InlineData("H319", "eyes")]
+    [InlineData("H315", "gloves")]
+    [InlineData("H317", "gloves")]
+    [InlineData("H312", "gloves")]
+    [InlineData("H225", "air")]
+    [InlineData("H335", "air")]
+    [InlineData("H336", "air")]
+    public void The_kit_follows_the_statements_of_the_bottle(string code, params string[] kit)
+    {
+        foreach (var a in C.Agents.Where(a => !a.IsWater))
+        {
+            var worn = a.Under(new ShelfBottle(a.Id, true, null, false) { Hazards = [code] }).Kit;
+            ProtectiveKit.Of(a, [code]).ShouldBe(worn);
+            var words = MixSafety.Words(a, [code]);
+            foreach (var k in kit)
+            {
+                // Long gloves are gloves, a visor covers the eyes.
+                string[] enough = k switch
+                {
+                    "gloves" => ["gloves", "long-gloves"],
+                    "eyes" => ["eyes", "visor"],
+                    _ => [k],
+                };
+                worn.Intersect(enough).ShouldNotBeEmpty($"{a.Id} with {code} wants {k}");
+                var said =
+                    k == "air"
+                        ? words.Where(w => w.StartsWith("Door open", StringComparison.Ordinal))
+                        : words.Where(w => w.StartsWith("Wear", StringComparison.Ordinal));
+                string[] names = k == "air" ? ["Door"] : [.. enough.Select(x => x.Replace('-', ' '))];
+                said.Any(w => names.Any(n => w.Contains(n, StringComparison.Ordinal))).ShouldBeTrue($"mixing {a.Id} with {code}");
+            }
+        }
+
+        C.Statements.ShouldAllBe(s => s.Blocks || s.Kit.Count > 0 || s.Code.StartsWith("H4", StringComparison.Ordinal));
+    }
+
+    /// <summary>A test spot is only asked for where passing it opens the way: else the cell promises what the planner never does.</summary>
+    [Fact]
+    public void The_matrix_and_the_planner_give_one_answer_for_every_cell()
+    {
+        foreach (var a in C.Agents.Where(a => !a.IsWater))
+        {
+            foreach (var s in C.Surfaces)
+            {
+                var bottle = new ShelfBottle(a.Id, true, null, false);
+                var (before, after) = (M.Refuses(a, bottle, s, false, 0), M.Refuses(a, bottle, s, true, 0));
+                var ruling = M.Ask(a.Id, s.Id, null, bottle).Ruling;
+                (ruling == "no").ShouldBe(after is not null, $"{a.Id} on {s.Id}: {after?.Words}");
+                (ruling == "test").ShouldBe(before is not null && after is null, $"{a.Id} on {s.Id}: {before?.Words}");
+            }
+        }
+
+        M.Ask("wheel-acid", "matte-paint").Ruling.ShouldBe("no", "pH 1 to 3 where 4 to 11 is borne");
+        M.Ask("wheel-acid", "vinyl-wrap").Ruling.ShouldBe("no");
+    }
+
     [Fact]
     public void Every_cell_explains_itself_and_more_heat_strength_or_damage_never_makes_it_milder()
     {

@@ -5,6 +5,22 @@ namespace ToughStart.Core.Tests;
 
 public class DilutionTests
 {
+    /// <summary>Two of anything in thirty of the same is one part in sixteen, whatever country the ounce is from.</summary>
+    [Theory]
+    [InlineData("2 oz in 30 oz", 1.0 / 16)]
+    [InlineData("1 quart in 9 quarts", 0.1)]
+    public void Nobody_is_asked_which_ounce_where_it_makes_no_difference(string text, double fraction) =>
+        Dilution.ParseStrength(text).Value.ShouldBe(fraction, 1e-9);
+
+    [Theory]
+    [InlineData(-0.04, 1, "0")]
+    [InlineData(-0.4, 0, "0")]
+    [InlineData(0.04, 0, "0")]
+    [InlineData(12.34, 1, "+12.3")]
+    [InlineData(-12.34, 1, "−12.3")]
+    public void A_difference_that_rounds_to_nothing_has_no_sign(double value, int digits, string written) =>
+        Signed.Of(value, digits).ShouldBe(written);
+
     [Theory]
     [InlineData("1:9", 0.1)]
     [InlineData("10:1", 1 / 11.0)]

@@ -161,6 +161,34 @@ public class FormatTests
         plan.Steps.ShouldNotBeEmpty();
     }
 
+    /// <summary>Whoever says wheel means all of it: face, barrel, behind the caliper and the backs of the spokes.</summary>
+    [Theory]
+    [InlineData("*-wheel")]
+    [InlineData("*-wheel-*")]
+    public void A_wheel_is_every_part_of_it(string pattern)
+    {
+        var s = Repository.Survey(
+            $$"""{ {{Head}}, "zones": [ { "zone": "{{pattern}}", "findings": [ { "contaminant": "iron", "grade": 3 } ] } ] }"""
+        );
+        string[] parts = ["wheel-face", "wheel-barrel", "behind-caliper", "spoke-backs"];
+        string[] corners = ["left-front", "left-rear", "right-front", "right-rear"];
+        s.Zones.Select(z => z.Zone).ShouldBe(corners.SelectMany(c => parts.Select(p => $"{c}-{p}")), ignoreOrder: true);
+    }
+
+    [Fact]
+    public void Words_for_a_part_of_the_vehicle_stand_for_its_zones()
+    {
+        var s = Repository.Survey(
+            $$"""
+            { {{Head}}, "zones": [ { "zone": "glass", "findings": [ { "contaminant": "mineral", "grade": 2 } ] },
+                                   { "zone": "painted-outside", "findings": [ { "contaminant": "sap", "grade": 1 } ] } ] }
+            """
+        );
+        s.ZoneOf("windscreen")!.FindingOf("mineral").ShouldNotBeNull();
+        s.ZoneOf("roof")!.FindingOf("sap").ShouldNotBeNull();
+        s.Zones.Where(z => z.FindingOf("sap") is not null).ShouldAllBe(z => !z.Zone.EndsWith("shuts", StringComparison.Ordinal));
+    }
+
     [Fact]
     public void Patterns_touch_only_where_a_kind_can_sit_and_later_entries_win()
     {

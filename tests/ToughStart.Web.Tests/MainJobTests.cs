@@ -29,6 +29,8 @@ public sealed class MainJobTests(AppFixture app)
             "Corrie 500 trail motorcycle",
             "Salter GT coupé",
         }.ShouldBeSubsetOf(standing);
+        // While a plan is still being worked out the yard puts it in by itself.
+        b.WaitFor(d => d.FindElements(By.CssSelector("[data-waits='true']")).Count == 0, "every plan of the yard");
         b.Driver.FindElement(By.PartialLinkText("Tidewarden")).Click();
         b.WaitFor(d => d.Url.EndsWith("/jobs/104/plan", StringComparison.Ordinal), "the plan of the pickup");
         b.One(".notch[href$='/survey']").Click();

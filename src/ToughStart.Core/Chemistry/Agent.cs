@@ -80,7 +80,7 @@ public sealed record Agent(
             Basis,
             Vessel,
             MayReMist,
-            Kit,
+            ProtectiveKit.Of(Kit, b.Hazards),
             Care
         )
         {

@@ -243,7 +243,7 @@ public static partial class Calculators
                 ?
                 [
                     $"{reading.OtherMeans}: {o.Value * mix.TotalMl:0.#} ml product instead "
-                        + $"({(o.Value / mix.Fraction.Value - 1) * 100:+0;-0} %)",
+                        + $"({Signed.Of((o.Value / mix.Fraction.Value - 1) * 100)} %)",
                 ]
                 : []
         );
@@ -254,7 +254,7 @@ public static partial class Calculators
                 [
                     jug.TrueStrength is { } real2
                         ? $"with this jug: {jug.ProductMl:0.##} ml product, {jug.WaterMl:0.##} ml water: "
-                            + $"really {real2} ({jug.Off * 100:+0.#;-0.#;0} "
+                            + $"really {real2} ({Signed.Of(jug.Off * 100, 1)} "
                             + $"%){(jug.GoodEnough ? "" : $"; too coarse, use a finer measure or make at least {jug.LeastTotalMl:0} ml")}"
                         : $"this jug cannot measure so little: use a finer measure or make at least {jug.LeastTotalMl:0} ml",
                 ]

@@ -46,10 +46,11 @@ public sealed record MeetingRule(string A, string B, Meeting Meeting, string Rea
 }
 
 /// <summary>A hazard statement of data sheets.</summary>
-public sealed record HazardStatement(string Code, string Words, string? Pictogram, bool Blocks)
+/// <param name="Kit">What is worn at least.</param>
+public sealed record HazardStatement(string Code, string Words, string? Pictogram, bool Blocks, IReadOnlyList<string> Kit)
 {
     internal static HazardStatement Read(Table.Row r) =>
-        new(r["code"], r["words"], r["pictogram"].Length == 0 ? null : r["pictogram"], r["blocks"] == "yes");
+        new(r["code"], r["words"], r["pictogram"].Length == 0 ? null : r["pictogram"], r["blocks"] == "yes", r.Words("kit"));
 }
 
 /// <summary>One reason of an answer, with the table it stands in and how far that can be trusted.</summary>
@@ -143,15 +144,18 @@ public sealed class Compatibility(Catalogue c)
             return new(Cause.LabelSilent, bottle.Name ?? agent.Name, surface.Name);
         }
 
-        if (s.TestSpot && !testSpotPassed)
+        // Where nobody knows what it is, a test spot comes before any word on what it bears.
+        if (surface.Ids.Count > 1 && s.TestSpot && !testSpotPassed)
         {
             return new(Cause.TestSpotFirst, agent.Name, surface.Name);
         }
 
+        // No test spot makes a surface bear another pH: what it does not bear is refused before anybody is sent to try.
         var (low, high, _) = Harshest(agent, bottle);
-        return agent.Axis == Axis.Solvent ? null
-            : low < surface.PhLow - margin ? new(Cause.PhBelow, agent.Name, surface.Name, surface.PhLow, low)
-            : high > surface.PhHigh + margin ? new(Cause.PhAbove, agent.Name, surface.Name, surface.PhHigh, high)
+        return agent.Axis != Axis.Solvent && low < surface.PhLow - margin ? new(Cause.PhBelow, agent.Name, surface.Name, surface.PhLow, low)
+            : agent.Axis != Axis.Solvent && high > surface.PhHigh + margin
+                ? new(Cause.PhAbove, agent.Name, surface.Name, surface.PhHigh, high)
+            : s.TestSpot && !testSpotPassed ? new(Cause.TestSpotFirst, agent.Name, surface.Name)
             : null;
     }
 

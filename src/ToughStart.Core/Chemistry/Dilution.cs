@@ -109,6 +109,14 @@ public static partial class Dilution
 
         if (Either(t) is { Count: > 0 } either)
         {
+            // Where both mean the same strength nobody needs to say which.
+            var meant = either.Select(e => TryParse(e, capfulMl, out var r, out _) ? r : null).ToArray();
+            if (meant.All(r => r is not null && Math.Abs(r.Fraction.Value / meant[0]!.Fraction.Value - 1) < 1e-9))
+            {
+                reading = meant[0];
+                return true;
+            }
+
             var effects = either.Select(e => TryParse(e, capfulMl, out var r, out _) ? $"{e} is {r!.Fraction.Value * 100:0.##} %" : e);
             problem = $"ounces, pints, quarts and gallons are US or imperial, and differ: {string.Join(", ", effects)}. Say which";
             return false;

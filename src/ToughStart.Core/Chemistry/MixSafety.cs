@@ -16,12 +16,13 @@ public static class MixSafety
             codes.Select(h => c.Statements.FirstOrDefault(s => s.Code == h)).OfType<HazardStatement>().Select(s => $"{s.Code}: {s.Words}")
         );
         list.Add("Water first, then product into the water, never water onto product.");
-        if (agent.Kit.Count > 0)
+        var kit = ProtectiveKit.Of(agent, codes);
+        if (kit.Any(k => k != "air"))
         {
-            list.Add($"Wear: {string.Join(", ", agent.Kit.Where(k => k != "air").Select(k => k.Replace('-', ' ')))}.");
+            list.Add($"Wear: {string.Join(", ", kit.Where(k => k != "air").Select(k => k.Replace('-', ' ')))}.");
         }
 
-        if (agent.Kit.Contains("air"))
+        if (kit.Contains("air"))
         {
             list.Add("Door open or extraction on before the cap comes off.");
         }

@@ -13,11 +13,16 @@ public static class PlanText
         var s = new StringBuilder();
         s.AppendLine(
             $"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying "
-                + $"{p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " Every zone's plan is proved best." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}"
+                + $"{p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " The work planned is proved best on every zone." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}"
         );
         if (p.ReferOnly)
         {
             s.AppendLine("REFER ONLY: no step is planned.");
+        }
+
+        foreach (var undone in p.LeftUndone)
+        {
+            s.AppendLine($"LEFT UNDONE: {undone.Words} {undone.WayOut} ({Zones(undone.Zones)})");
         }
 
         var n = 0;

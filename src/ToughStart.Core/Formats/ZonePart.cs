@@ -126,7 +126,7 @@ internal static class ZonePart
         var findings = 0;
         foreach (var (item, at) in said.Select((z, i) => (z, $"{path}[{i}]")).Where(x => x.z is not null))
         {
-            var pattern = item.Zone.Contains('*', StringComparison.Ordinal);
+            var pattern = ZonePattern.Is(item.Zone);
             var hit =
                 pattern ? ZonePattern.Matching(vehicle, item.Zone)
                 : vehicle.Has(item.Zone) ? [vehicle[item.Zone]]
@@ -212,13 +212,42 @@ internal static class ZonePart
     private static bool CanBe(Zone zone, string surface) => surface == Surface.UnknownId || zone.Kind.MayBe.Any(s => s.Id == surface);
 }
 
-/// <summary>Patterns over the ids of zones: "*" stands for any letters.</summary>
+/// <summary>
+/// Names that stand for several zones: "*" for any letters, and the words people use for a part of a vehicle. Every part of a wheel answers to
+/// the wheel of its corner, whatever else it is called.
+/// </summary>
 internal static class ZonePattern
 {
+    private static readonly Dictionary<string, Func<Zone, bool>> Groups = new()
+    {
+        ["glass"] = z => z.Kind.Id == "glass",
+        ["soft-top"] = z => z.Kind.MayBe.Any(s => s.Family == Family.Hood),
+        ["painted-outside"] = z => z.Kind.Default.Family == Family.Body && z.Kind.Id is not ("shut" or "gutter" or "filler"),
+    };
+
+    /// <summary>Does a name stand for several zones?</summary>
+    public static bool Is(string name) => name.Contains('*', StringComparison.Ordinal) || Groups.ContainsKey(name);
+
     public static Zone[] Matching(Vehicle vehicle, string pattern)
     {
+        if (Groups.TryGetValue(pattern, out var group))
+        {
+            return [.. vehicle.Zones.Where(group)];
+        }
+
         var parts = pattern.Split('*');
-        return [.. vehicle.Zones.Where(z => Matches(z.Id, parts))];
+        return [.. vehicle.Zones.Where(z => NamesOf(z).Any(name => Matches(name, parts)))];
+    }
+
+    /// <summary>Its id; and for a part of a wheel the wheel of its corner, with and without the part.</summary>
+    private static IEnumerable<string> NamesOf(Zone zone)
+    {
+        yield return zone.Id;
+        if (zone is { Corner: { } corner, Kind.Default: var surface } && surface.Family == Family.Wheel)
+        {
+            yield return $"{corner}-wheel";
+            yield return $"{corner}-wheel-{zone.Id[(corner.Length + 1)..]}";
+        }
     }
 
     /// <summary>Does an id begin with the first part, end with the last, and hold the others in order between them?</summary>

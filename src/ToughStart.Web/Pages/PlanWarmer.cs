@@ -10,6 +10,9 @@ public sealed class PlanWarmer(PlanCache plans, Computing computing, ILogger<Pla
         new BoundedChannelOptions(500) { FullMode = BoundedChannelFullMode.DropOldest, SingleReader = true }
     );
 
+    /// <summary>Twentieths of a second that it lets others go first.</summary>
+    private const int MostWaits = 20;
+
     /// <summary>Asks for a plan; it will be known some time later.</summary>
     public void Want(Survey equipped) => _wanted.Writer.TryWrite(equipped);
 
@@ -17,7 +20,8 @@ public sealed class PlanWarmer(PlanCache plans, Computing computing, ILogger<Pla
     {
         await foreach (var survey in _wanted.Reader.ReadAllAsync(stoppingToken))
         {
-            while (computing.Load > 0)
+            // Behind the others, but not for ever: somebody waits for this too.
+            for (var i = 0; i < MostWaits && computing.Load > 0; i++)
             {
                 await Task.Delay(50, stoppingToken);
             }

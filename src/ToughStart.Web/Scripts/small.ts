@@ -13,17 +13,28 @@ export const comeback = () => ({
   },
 });
 
-/** The yard looks again by itself while a plan is still being worked out; less and less often, and not for ever. */
+/**
+ * The yard looks again by itself while a plan is still being worked out; less and less often, and not for ever. What is there stays where
+ * it is: only what changed is put in, and nothing while somebody has the keyboard in it.
+ */
 export const yard = () => ({
   init() {
+    void this.look(0);
+  },
+  async look(again: number): Promise<void> {
     const root = (this as any).$root as HTMLElement;
-    const again = Number(sessionStorage.getItem("yard-again") ?? "0");
-    if (root.dataset.waits !== "true" || again > 40) {
-      sessionStorage.removeItem("yard-again");
-      return;
+    if (root.dataset.waits !== "true" || again > 60) return;
+    await new Promise((done) => setTimeout(done, 400 + 100 * again));
+    const answer = await fetch(location.href).catch(() => null);
+    const fresh = answer?.ok ? new DOMParser().parseFromString(await answer.text(), "text/html").querySelector<HTMLElement>(".yard") : null;
+    if (fresh && !root.contains(document.activeElement)) {
+      const bays = [...root.querySelectorAll(".bay")];
+      const now = [...fresh.querySelectorAll(".bay")];
+      if (bays.length !== now.length) root.innerHTML = fresh.innerHTML;
+      else bays.forEach((bay, i) => bay.innerHTML !== now[i].innerHTML && bay.replaceWith(now[i]));
+      root.dataset.waits = fresh.dataset.waits ?? "";
     }
-    sessionStorage.setItem("yard-again", String(again + 1));
-    setTimeout(() => location.reload(), 500 + 100 * again);
+    return this.look(again + 1);
   },
 });
 

@@ -160,7 +160,7 @@ public sealed record Proof(int Zones, int Proved, Minutes Minutes, double AtLeas
     public string Words =>
         string.Create(
             System.Globalization.CultureInfo.InvariantCulture,
-            $"{(Proved == Zones ? "every zone proved best" : $"{Proved} of {Zones} zones proved best")}, "
+            $"{(Proved == Zones ? "the work planned is proved best" : $"{Proved} of {Zones} zones' work proved best")}, "
                 + $"{(Gap < 5e-4 ? "sharing too" : $"sharing within {Gap * 100:0.#} %")}"
         );
 }
@@ -214,6 +214,9 @@ public sealed record Plan(
 
     /// <summary>Mitts, cloths and brushes it takes, wheels' and paint's apart.</summary>
     public IReadOnlyList<MediaLine> Media { get; init; } = [];
+
+    /// <summary>What stays dirty because nothing is done there at all, the gravest first.</summary>
+    public IReadOnlyList<LeftUndone> LeftUndone => Planning.LeftUndone.Of(this);
 
     /// <summary>Steps that touch a zone, in order.</summary>
     public IEnumerable<Step> StepsOn(string zone) => Steps.Where(s => s.Zones.Contains(zone));

@@ -227,7 +227,7 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
             jug,
             MixSafety.Words(agent, product?.Hazards, product?.Contains),
             agent.Care,
-            agent.Kit,
+            ProtectiveKit.Of(agent, product?.Hazards),
             steps
         );
     }

@@ -10,8 +10,6 @@ using ToughStart.Web.Photos;
 namespace ToughStart.Web.Stations;
 
 /// <summary>Photos per zone in before-and-after pairs, and readings from a gauge's file.</summary>
-[RequestSizeLimit(PhotoIntake.MostBytes + 65536)]
-[RequestFormLimits(MultipartBodyLengthLimit = PhotoIntake.MostBytes + 65536)]
 public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(desk)
 {
     public override string Station => "survey";
