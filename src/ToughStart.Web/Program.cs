@@ -48,6 +48,9 @@ builder.Services.AddRazorPages(o =>
     o.Conventions.ConfigureFilter(new SoundPages());
 });
 builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
+
+// Forms are read before their page is asked; the largest field is a shelf's file, pasted.
+builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueLengthLimit = 3 * ShelfCsv.MostBytes);
 builder.Services.AddResponseCompression(o => o.EnableForHttps = true);
 builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
 builder.Services.AddProblemDetails(o =>

@@ -153,7 +153,7 @@ public sealed partial class FuzzTests(FuzzFixture fuzz) : IClassFixture<FuzzFixt
     }
 
     [Fact]
-    public async Task The_same_form_six_times_at_once_is_one_thing_done_and_no_500()
+    public async Task The_same_form_six_times_at_once_brings_no_500()
     {
         var page = await fuzz.App.Http.GetStringAsync("/jobs/new", Stop);
         var token = Token().Match(page).Groups[1].Value;

@@ -35,6 +35,8 @@ public sealed class Shots(AppFixture app)
                     "core"
                 );
             });
+            Look(b, "/jobs/112/plan", "plan-held");
+            Look(b, "/jobs/112/card", "card-held");
             Look(b, "/jobs/104/plan", "plan-flips", x =>
             {
                 x.Press(x.One("[data-tab='flips']"));
@@ -117,6 +119,7 @@ public sealed class Shots(AppFixture app)
 
         using var phone = new Browser(390, 844);
         Look(phone, "/jobs/104/results", "results-phone");
+        Look(phone, "/jobs/112/plan", "plan-held-phone");
         Look(phone, "/jobs/110/survey", "survey-phone");
         Look(phone, "/bench?strength=1:9", "bench-phone");
         Look(phone, "/jobs/104/mix", "mix-phone");

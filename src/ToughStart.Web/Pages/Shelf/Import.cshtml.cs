@@ -8,7 +8,6 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>A shelf file: looked through first, written only when somebody says so.</summary>
-[RequestFormLimits(ValueLengthLimit = 3 * ShelfCsv.MostBytes)]
 public sealed class ImportModel(ShelfCsv csv) : PageModel
 {
     public ShelfPreview? Preview { get; private set; }
