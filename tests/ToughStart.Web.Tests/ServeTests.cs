@@ -79,22 +79,31 @@ public sealed class ServeTests
             }
 
             var process = Process.Start(start)!;
-            using var limit = CancellationTokenSource.CreateLinkedTokenSource(Stop);
-            limit.CancelAfter(TimeSpan.FromSeconds(60));
-            while (await process.StandardOutput.ReadLineAsync(limit.Token) is { } line)
+            try
             {
-                if (line.Contains("Now listening on:", StringComparison.Ordinal))
+                using var limit = CancellationTokenSource.CreateLinkedTokenSource(Stop);
+                limit.CancelAfter(TimeSpan.FromSeconds(60));
+                while (await process.StandardOutput.ReadLineAsync(limit.Token) is { } line)
                 {
-                    _ = process.StandardOutput.BaseStream.CopyToAsync(Stream.Null, CancellationToken.None);
-                    _ = process.StandardError.BaseStream.CopyToAsync(Stream.Null, CancellationToken.None);
-                    return new(
-                        process,
-                        new HttpClient { BaseAddress = new Uri(line[line.IndexOf("http", StringComparison.Ordinal)..].Trim()) }
-                    );
+                    if (line.Contains("Now listening on:", StringComparison.Ordinal))
+                    {
+                        _ = process.StandardOutput.BaseStream.CopyToAsync(Stream.Null, CancellationToken.None);
+                        _ = process.StandardError.BaseStream.CopyToAsync(Stream.Null, CancellationToken.None);
+                        return new(
+                            process,
+                            new HttpClient { BaseAddress = new Uri(line[line.IndexOf("http", StringComparison.Ordinal)..].Trim()) }
+                        );
+                    }
                 }
-            }
 
-            throw new InvalidOperationException("the server did not start: " + await process.StandardError.ReadToEndAsync(limit.Token));
+                throw new InvalidOperationException("the server did not start: " + await process.StandardError.ReadToEndAsync(limit.Token));
+            }
+            catch
+            {
+                // A server that did not come up in time is not left running.
+                process.Kill(entireProcessTree: true);
+                throw;
+            }
         }
 
         public async ValueTask DisposeAsync()
