@@ -66,6 +66,8 @@ internal static class TypeScriptTypes
         if (schema["enum"] is JsonArray words)
         {
             var list = string.Join(", ", words.Select(w => w!.ToJsonString()));
+            // A long list stands a word a line.
+            list = list.Length > MostOnALine ? $"\n  {string.Join(",\n  ", words.Select(w => w!.ToJsonString()))},\n" : list;
             s.Append($"\nexport const {alias} = [{list}] as const;\nexport type {alias} = (typeof {alias})[number];\n");
             return alias;
         }
@@ -96,6 +98,8 @@ internal static class TypeScriptTypes
             ? string.Create(CultureInfo.InvariantCulture, $"[{(double)low}, {(double)high}]")
             : null;
     }
+
+    private const int MostOnALine = 100;
 
     private static string Pascal(string field) => char.ToUpperInvariant(field[0]) + field[1..];
 }

@@ -6,7 +6,18 @@ export const mergedFields = ["vehicle", "history", "goal", "site", "shelf", "kit
 export const SurveyFormat = ["toughstart.survey/1"] as const;
 export type SurveyFormat = (typeof SurveyFormat)[number];
 
-export const VehicleForm = ["city-hatch", "hatchback", "saloon", "estate", "coupe", "suv", "pickup", "panel-van", "minibus", "motorcycle"] as const;
+export const VehicleForm = [
+  "city-hatch",
+  "hatchback",
+  "saloon",
+  "estate",
+  "coupe",
+  "suv",
+  "pickup",
+  "panel-van",
+  "minibus",
+  "motorcycle",
+] as const;
 export type VehicleForm = (typeof VehicleForm)[number];
 
 export const VehicleSoftness = ["soft", "medium", "hard", "unknown"] as const;
@@ -265,19 +276,136 @@ export interface House {
 export const SurveyShelf1 = ["all-classes"] as const;
 export type SurveyShelf1 = (typeof SurveyShelf1)[number];
 
-export const BottleAgent = ["water", "rinseless", "waterless", "neutral-shampoo", "strip-shampoo", "strip-foam", "neutral-foam", "alkaline-foam", "iron-foam", "citrus-prewash", "tfr", "apc", "degreaser", "bug-remover", "wheel-neutral", "wheel-acid", "iron-remover", "tar-remover", "spot-acid", "alcohol-wipe", "chain-cleaner", "lubricant"] as const;
+export const BottleAgent = [
+  "water",
+  "rinseless",
+  "waterless",
+  "neutral-shampoo",
+  "strip-shampoo",
+  "strip-foam",
+  "neutral-foam",
+  "alkaline-foam",
+  "iron-foam",
+  "citrus-prewash",
+  "tfr",
+  "apc",
+  "degreaser",
+  "bug-remover",
+  "wheel-neutral",
+  "wheel-acid",
+  "iron-remover",
+  "tar-remover",
+  "spot-acid",
+  "alcohol-wipe",
+  "chain-cleaner",
+  "lubricant",
+] as const;
 export type BottleAgent = (typeof BottleAgent)[number];
 
 export const BottleCarrier = ["film", "foam", "gel", "cloth"] as const;
 export type BottleCarrier = (typeof BottleCarrier)[number];
 
-export const BottleHazards = ["H224", "H225", "H226", "H290", "H300", "H301", "H302", "H304", "H310", "H311", "H312", "H314", "H315", "H317", "H318", "H319", "H330", "H331", "H332", "H334", "H335", "H336", "H351", "H361", "H373", "H400", "H410", "H411", "H412"] as const;
+export const BottleHazards = [
+  "H224",
+  "H225",
+  "H226",
+  "H290",
+  "H300",
+  "H301",
+  "H302",
+  "H304",
+  "H310",
+  "H311",
+  "H312",
+  "H314",
+  "H315",
+  "H317",
+  "H318",
+  "H319",
+  "H330",
+  "H331",
+  "H332",
+  "H334",
+  "H335",
+  "H336",
+  "H351",
+  "H361",
+  "H373",
+  "H400",
+  "H410",
+  "H411",
+  "H412",
+] as const;
 export type BottleHazards = (typeof BottleHazards)[number];
 
-export const BottleAllows = ["clear-coat", "single-stage", "matte-paint", "gloss-film", "matte-film", "vinyl-wrap", "fresh-refinish", "glass", "coated-glass", "polycarbonate", "textured-plastic", "gloss-plastic", "rubber-seal", "painted-shut", "chrome", "bare-aluminium", "anodised-aluminium", "stainless", "painted-wheel", "diamond-cut-wheel", "powder-coated-wheel", "bare-alloy-wheel", "steel-wheel", "chrome-wheel", "tyre-sidewall", "liner-plastic", "liner-carpet", "fabric-hood", "painted-casting", "chain", "brake-disc"] as const;
+export const BottleAllows = [
+  "clear-coat",
+  "single-stage",
+  "matte-paint",
+  "gloss-film",
+  "matte-film",
+  "vinyl-wrap",
+  "fresh-refinish",
+  "glass",
+  "coated-glass",
+  "polycarbonate",
+  "textured-plastic",
+  "gloss-plastic",
+  "rubber-seal",
+  "painted-shut",
+  "chrome",
+  "bare-aluminium",
+  "anodised-aluminium",
+  "stainless",
+  "painted-wheel",
+  "diamond-cut-wheel",
+  "powder-coated-wheel",
+  "bare-alloy-wheel",
+  "steel-wheel",
+  "chrome-wheel",
+  "tyre-sidewall",
+  "liner-plastic",
+  "liner-carpet",
+  "fabric-hood",
+  "painted-casting",
+  "chain",
+  "brake-disc",
+] as const;
 export type BottleAllows = (typeof BottleAllows)[number];
 
-export const BottleForbids = ["clear-coat", "single-stage", "matte-paint", "gloss-film", "matte-film", "vinyl-wrap", "fresh-refinish", "glass", "coated-glass", "polycarbonate", "textured-plastic", "gloss-plastic", "rubber-seal", "painted-shut", "chrome", "bare-aluminium", "anodised-aluminium", "stainless", "painted-wheel", "diamond-cut-wheel", "powder-coated-wheel", "bare-alloy-wheel", "steel-wheel", "chrome-wheel", "tyre-sidewall", "liner-plastic", "liner-carpet", "fabric-hood", "painted-casting", "chain", "brake-disc"] as const;
+export const BottleForbids = [
+  "clear-coat",
+  "single-stage",
+  "matte-paint",
+  "gloss-film",
+  "matte-film",
+  "vinyl-wrap",
+  "fresh-refinish",
+  "glass",
+  "coated-glass",
+  "polycarbonate",
+  "textured-plastic",
+  "gloss-plastic",
+  "rubber-seal",
+  "painted-shut",
+  "chrome",
+  "bare-aluminium",
+  "anodised-aluminium",
+  "stainless",
+  "painted-wheel",
+  "diamond-cut-wheel",
+  "powder-coated-wheel",
+  "bare-alloy-wheel",
+  "steel-wheel",
+  "chrome-wheel",
+  "tyre-sidewall",
+  "liner-plastic",
+  "liner-carpet",
+  "fabric-hood",
+  "painted-casting",
+  "chain",
+  "brake-disc",
+] as const;
 export type BottleForbids = (typeof BottleForbids)[number];
 
 export interface Bottle {
@@ -329,7 +457,30 @@ export const LanceLimits = {
   trials: [0, 100],
 } as const;
 
-export const LeftoverAgent = ["water", "rinseless", "waterless", "neutral-shampoo", "strip-shampoo", "strip-foam", "neutral-foam", "alkaline-foam", "iron-foam", "citrus-prewash", "tfr", "apc", "degreaser", "bug-remover", "wheel-neutral", "wheel-acid", "iron-remover", "tar-remover", "spot-acid", "alcohol-wipe", "chain-cleaner", "lubricant"] as const;
+export const LeftoverAgent = [
+  "water",
+  "rinseless",
+  "waterless",
+  "neutral-shampoo",
+  "strip-shampoo",
+  "strip-foam",
+  "neutral-foam",
+  "alkaline-foam",
+  "iron-foam",
+  "citrus-prewash",
+  "tfr",
+  "apc",
+  "degreaser",
+  "bug-remover",
+  "wheel-neutral",
+  "wheel-acid",
+  "iron-remover",
+  "tar-remover",
+  "spot-acid",
+  "alcohol-wipe",
+  "chain-cleaner",
+  "lubricant",
+] as const;
 export type LeftoverAgent = (typeof LeftoverAgent)[number];
 
 export interface Leftover {
@@ -374,10 +525,78 @@ export const LeaningLimits = {
   money: [0.05, 20],
 } as const;
 
-export const DeclineTreatment = ["pick", "soak-rinse", "rinse", "long-rinse", "drop-soak", "bug-soak", "bug-mesh", "bug-cloth", "spray-citrus", "spray-tfr", "spray-apc", "foam-neutral", "foam-alkaline", "foam-iron", "crevice-soft", "crevice-apc", "tyre-brush", "arch-brush", "tyre-apc", "tyre-soap", "wheel-brush", "wheel-wash", "chain-brush", "wash-2bucket", "wash-mitt", "wash-sponge", "wash-strip", "wash-rinseless", "wash-waterless", "tar-spot", "iron-spray", "flush", "mineral-spot", "wheel-acid", "alcohol-spot", "re-wash", "clay-bar-fine", "clay-bar-medium", "clay-bar-coarse", "clay-mitt-fine", "clay-mitt-medium", "clay-pad-fine", "clay-pad-medium", "clay-pad-coarse", "strip-foam", "strip-wash", "panel-wipe"] as const;
+export const DeclineTreatment = [
+  "pick",
+  "soak-rinse",
+  "rinse",
+  "long-rinse",
+  "drop-soak",
+  "bug-soak",
+  "bug-mesh",
+  "bug-cloth",
+  "spray-citrus",
+  "spray-tfr",
+  "spray-apc",
+  "foam-neutral",
+  "foam-alkaline",
+  "foam-iron",
+  "crevice-soft",
+  "crevice-apc",
+  "tyre-brush",
+  "arch-brush",
+  "tyre-apc",
+  "tyre-soap",
+  "wheel-brush",
+  "wheel-wash",
+  "chain-brush",
+  "wash-2bucket",
+  "wash-mitt",
+  "wash-sponge",
+  "wash-strip",
+  "wash-rinseless",
+  "wash-waterless",
+  "tar-spot",
+  "iron-spray",
+  "flush",
+  "mineral-spot",
+  "wheel-acid",
+  "alcohol-spot",
+  "re-wash",
+  "clay-bar-fine",
+  "clay-bar-medium",
+  "clay-bar-coarse",
+  "clay-mitt-fine",
+  "clay-mitt-medium",
+  "clay-pad-fine",
+  "clay-pad-medium",
+  "clay-pad-coarse",
+  "strip-foam",
+  "strip-wash",
+  "panel-wipe",
+] as const;
 export type DeclineTreatment = (typeof DeclineTreatment)[number];
 
-export const DeclineStage = ["dry-pick", "soak", "pre-rinse", "spot", "pre-wash", "foam", "crevice", "wheels", "tyres", "arches", "contact-wash", "tar", "iron", "rinse", "acid", "re-wash", "clay", "strip", "wipe"] as const;
+export const DeclineStage = [
+  "dry-pick",
+  "soak",
+  "pre-rinse",
+  "spot",
+  "pre-wash",
+  "foam",
+  "crevice",
+  "wheels",
+  "tyres",
+  "arches",
+  "contact-wash",
+  "tar",
+  "iron",
+  "rinse",
+  "acid",
+  "re-wash",
+  "clay",
+  "strip",
+  "wipe",
+] as const;
 export type DeclineStage = (typeof DeclineStage)[number];
 
 export interface Decline {
@@ -387,10 +606,75 @@ export interface Decline {
   [key: `x-${string}`]: unknown;
 }
 
-export const ZoneSurface = ["clear-coat", "single-stage", "matte-paint", "gloss-film", "matte-film", "vinyl-wrap", "fresh-refinish", "glass", "coated-glass", "polycarbonate", "textured-plastic", "gloss-plastic", "rubber-seal", "painted-shut", "chrome", "bare-aluminium", "anodised-aluminium", "stainless", "painted-wheel", "diamond-cut-wheel", "powder-coated-wheel", "bare-alloy-wheel", "steel-wheel", "chrome-wheel", "tyre-sidewall", "liner-plastic", "liner-carpet", "fabric-hood", "painted-casting", "chain", "brake-disc", "unknown"] as const;
+export const ZoneSurface = [
+  "clear-coat",
+  "single-stage",
+  "matte-paint",
+  "gloss-film",
+  "matte-film",
+  "vinyl-wrap",
+  "fresh-refinish",
+  "glass",
+  "coated-glass",
+  "polycarbonate",
+  "textured-plastic",
+  "gloss-plastic",
+  "rubber-seal",
+  "painted-shut",
+  "chrome",
+  "bare-aluminium",
+  "anodised-aluminium",
+  "stainless",
+  "painted-wheel",
+  "diamond-cut-wheel",
+  "powder-coated-wheel",
+  "bare-alloy-wheel",
+  "steel-wheel",
+  "chrome-wheel",
+  "tyre-sidewall",
+  "liner-plastic",
+  "liner-carpet",
+  "fabric-hood",
+  "painted-casting",
+  "chain",
+  "brake-disc",
+  "unknown",
+] as const;
 export type ZoneSurface = (typeof ZoneSurface)[number];
 
-export const ZoneParts = ["clear-coat", "single-stage", "matte-paint", "gloss-film", "matte-film", "vinyl-wrap", "fresh-refinish", "glass", "coated-glass", "polycarbonate", "textured-plastic", "gloss-plastic", "rubber-seal", "painted-shut", "chrome", "bare-aluminium", "anodised-aluminium", "stainless", "painted-wheel", "diamond-cut-wheel", "powder-coated-wheel", "bare-alloy-wheel", "steel-wheel", "chrome-wheel", "tyre-sidewall", "liner-plastic", "liner-carpet", "fabric-hood", "painted-casting", "chain", "brake-disc"] as const;
+export const ZoneParts = [
+  "clear-coat",
+  "single-stage",
+  "matte-paint",
+  "gloss-film",
+  "matte-film",
+  "vinyl-wrap",
+  "fresh-refinish",
+  "glass",
+  "coated-glass",
+  "polycarbonate",
+  "textured-plastic",
+  "gloss-plastic",
+  "rubber-seal",
+  "painted-shut",
+  "chrome",
+  "bare-aluminium",
+  "anodised-aluminium",
+  "stainless",
+  "painted-wheel",
+  "diamond-cut-wheel",
+  "powder-coated-wheel",
+  "bare-alloy-wheel",
+  "steel-wheel",
+  "chrome-wheel",
+  "tyre-sidewall",
+  "liner-plastic",
+  "liner-carpet",
+  "fabric-hood",
+  "painted-casting",
+  "chain",
+  "brake-disc",
+] as const;
 export type ZoneParts = (typeof ZoneParts)[number];
 
 export const ZoneProtection = ["unknown", "none", "wax", "sealant", "coating"] as const;
@@ -402,7 +686,17 @@ export type ZoneWater = (typeof ZoneWater)[number];
 export const ZoneSoftness = ["soft", "medium", "hard", "unknown"] as const;
 export type ZoneSoftness = (typeof ZoneSoftness)[number];
 
-export const DamageKind = ["etch", "scratch", "swirl", "chip", "clear-coat-failure", "dent", "own-rust", "failed-lens", "cracked-lacquer"] as const;
+export const DamageKind = [
+  "etch",
+  "scratch",
+  "swirl",
+  "chip",
+  "clear-coat-failure",
+  "dent",
+  "own-rust",
+  "failed-lens",
+  "cracked-lacquer",
+] as const;
 export type DamageKind = (typeof DamageKind)[number];
 
 export const DamageDecision = ["noted", "recommended", "bought", "declined"] as const;
@@ -414,7 +708,32 @@ export interface Damage {
   [key: `x-${string}`]: unknown;
 }
 
-export const FindingContaminant = ["loose-dust", "grit", "mud", "plant-litter", "salt", "road-film", "oil-grease", "skin-oil", "bug", "bird-dropping", "bee-spot", "sap", "growth", "tar", "rubber", "adhesive", "overspray", "iron", "mineral", "cement", "tyre-bloom", "bonded-mix", "old-protection", "oxidation"] as const;
+export const FindingContaminant = [
+  "loose-dust",
+  "grit",
+  "mud",
+  "plant-litter",
+  "salt",
+  "road-film",
+  "oil-grease",
+  "skin-oil",
+  "bug",
+  "bird-dropping",
+  "bee-spot",
+  "sap",
+  "growth",
+  "tar",
+  "rubber",
+  "adhesive",
+  "overspray",
+  "iron",
+  "mineral",
+  "cement",
+  "tyre-bloom",
+  "bonded-mix",
+  "old-protection",
+  "oxidation",
+] as const;
 export type FindingContaminant = (typeof FindingContaminant)[number];
 
 export const FindingAge = ["fresh", "days", "weeks", "seasons"] as const;
@@ -437,7 +756,34 @@ export const FindingLimits = {
 export const TestTest = ["touch", "water", "cloth", "bleed", "dab", "spot", "colour", "foam", "look", "clayFace"] as const;
 export type TestTest = (typeof TestTest)[number];
 
-export const TestResult = ["smooth", "grainy", "rough", "flat", "sheets", "mixed", "beads", "clean", "grey", "gritty", "none", "faint", "strong", "smear", "gloss", "colour", "chalk", "white", "tan", "brown", "clear", "spots", "many", "specks", "black-lumps", "inconclusive"] as const;
+export const TestResult = [
+  "smooth",
+  "grainy",
+  "rough",
+  "flat",
+  "sheets",
+  "mixed",
+  "beads",
+  "clean",
+  "grey",
+  "gritty",
+  "none",
+  "faint",
+  "strong",
+  "smear",
+  "gloss",
+  "colour",
+  "chalk",
+  "white",
+  "tan",
+  "brown",
+  "clear",
+  "spots",
+  "many",
+  "specks",
+  "black-lumps",
+  "inconclusive",
+] as const;
 export type TestResult = (typeof TestResult)[number];
 
 export const TestBecause = ["dried", "hot", "wet", "masked-colour", "light"] as const;
