@@ -29,7 +29,7 @@ public sealed class BenchTests(AppFixture app)
         b.Press(b.One(".write-down button"));
         b.WaitFor(d => d.Url.Contains("made=", StringComparison.Ordinal), "the log");
         b.One(".said").Text.ShouldContain("off the shelf");
-        b.All(".bottle-log h2").Select(e => e.Text).ShouldContain("Red trigger");
+        b.Texts(".bottle-log h2").ShouldContain("Red trigger");
         await using var db = app.NewContext();
         var mix = await db.Mixes.OrderByDescending(m => m.Number).FirstAsync(TestContext.Current.CancellationToken);
         (mix.ProductMl, mix.WaterMl).ShouldBe((95m, 380m));
@@ -114,7 +114,7 @@ public sealed class BenchTests(AppFixture app)
         b.Press(b.Driver.FindElement(By.XPath("//button[contains(normalize-space(.), 'Write 1 row')]")));
         b.WaitFor(d => d.FindElements(By.CssSelector(".said")).Count == 1, "written");
         b.Go(app.Address, "/shelf?Find=browser");
-        b.All(".product-name b").Select(e => e.Text).ShouldBe(["Browser Wax Off"]);
+        b.Texts(".product-name b").ShouldBe(["Browser Wax Off"]);
         b.Press(b.One(".products li a"));
         b.WaitFor(
             d => d.Url.Contains("/shelf/", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".ledger")).Count > 0,

@@ -105,6 +105,12 @@ public sealed class Browser : IDisposable
 
     public ReadOnlyCollection<IWebElement> All(string css) => Driver.FindElements(By.CssSelector(css));
 
+    /// <summary>The words shown there, read in one go: a part the page puts in afresh meanwhile cannot go stale between two reads.</summary>
+    public string[] Texts(string css) =>
+        ((IEnumerable<object>)Driver.ExecuteScript("return [...document.querySelectorAll(arguments[0])].map(e => e.innerText.trim())", css)!)
+            .Cast<string>()
+            .ToArray();
+
     public IWebElement Zone(string id) => One($"[data-zone='{id}']");
 
     /// <summary>Clicks what may lie outside the window or under a sticky bar; waits for the script of a page just come to, which is deaf until then.</summary>

@@ -16,7 +16,7 @@ public sealed class MainJobTests(AppFixture app)
     {
         using var b = new Browser();
         b.Go(app.Address, "/");
-        var standing = b.All(".bay strong").Select(e => e.Text).ToArray();
+        var standing = b.Texts(".bay strong");
         new[]
         {
             "Tidewarden double cab",

@@ -27,7 +27,7 @@ export const yard = () => ({
     await new Promise((done) => setTimeout(done, 400 + 100 * again));
     const answer = await fetch(location.href).catch(() => null);
     const fresh = answer?.ok ? new DOMParser().parseFromString(await answer.text(), "text/html").querySelector<HTMLElement>(".yard") : null;
-    if (fresh && !root.contains(document.activeElement)) {
+    if (fresh && !root.contains(document.activeElement) && !root.querySelector(":active")) {
       const bays = [...root.querySelectorAll(".bay")];
       const now = [...fresh.querySelectorAll(".bay")];
       if (bays.length !== now.length) root.innerHTML = fresh.innerHTML;
