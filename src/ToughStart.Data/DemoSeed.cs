@@ -67,7 +67,9 @@ public static class DemoSeed
                         VehicleId = vehicle.Id,
                         Number = e.Number,
                         Station = e.Station,
-                        Day = today.AddDays(e.InDays),
+                        Day = Core.Conditions.SiteConditions.StartOf(read.Value!.Site).Start is { } start
+                            ? DateOnly.FromDateTime(start.Date)
+                            : today.AddDays(e.InDays),
                         Story = e.Story,
                         Author = "demo",
                         SurveyRevision = 1,

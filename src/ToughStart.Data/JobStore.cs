@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 
@@ -19,7 +20,8 @@ public sealed record JobLine(
     DateOnly Day,
     int SurveyRevision,
     DateTimeOffset? UrgentSince,
-    string? Survey
+    string? Survey,
+    int? PlanRevision = null
 );
 
 /// <summary>A job with its newest survey.</summary>
@@ -58,36 +60,108 @@ public sealed record SaveResult(
     DateTimeOffset? TheirTime
 );
 
+/// <summary>The job is closed: what was done is booked, and nothing more is written to it until an owner opens it again.</summary>
+public sealed class ClosedJobException(int number) : Exception($"job {number} is closed")
+{
+    public int Number { get; } = number;
+}
+
 /// <summary>Jobs and their surveys, as queries shaped like the screens that use them.</summary>
 public sealed class JobStore(ToughStartContext db, TimeProvider time)
 {
     /// <summary>Vehicles shown in the Yard at once.</summary>
     public const int MostInYard = 30;
 
-    /// <summary>Jobs from a day on; within a day those whose marks etch come first, longest clock first.</summary>
-    public async Task<IReadOnlyList<JobLine>> YardAsync(DateOnly from, CancellationToken stop = default) =>
-        await db
-            .Jobs.AsNoTracking()
-            .Where(j => j.Day >= from)
-            .OrderBy(j => j.Day)
-            .ThenBy(j => j.UrgentSince == null)
-            .ThenBy(j => j.UrgentSince)
-            .ThenBy(j => j.Number)
-            .Take(MostInYard)
-            .Select(j => new JobLine(
-                j.Id,
-                j.Number,
-                j.Vehicle!.Name,
-                j.Vehicle.Plate,
-                j.Vehicle.Client!.Name,
-                j.Story,
-                j.Station,
-                j.Day,
-                j.SurveyRevision,
-                j.UrgentSince,
-                db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault()
-            ))
-            .ToListAsync(stop);
+    /// <summary>How far work on a job has come, as the Yard sorts it.</summary>
+    public enum Stand
+    {
+        /// <summary>Everything that is not done.</summary>
+        Open,
+        Waiting,
+        InWork,
+        ToInspect,
+        Done,
+    }
+
+    /// <summary>
+    /// A page of the Yard: today's and coming jobs first, then what is still open from earlier days, newest first; done jobs newest first.
+    /// Within a day those whose marks etch come first, longest clock first.
+    /// </summary>
+    /// <param name="find">Part of vehicle, registration, client or story, or a job's number; null = all.</param>
+    /// <param name="skip">Jobs to pass over, 0 or more.</param>
+    /// <returns>At most <see cref="MostInYard"/> jobs, and how many there are in all.</returns>
+    public async Task<(IReadOnlyList<JobLine> Lines, int All)> YardAsync(
+        DateOnly today,
+        Stand stand = Stand.Open,
+        string? find = null,
+        int skip = 0,
+        CancellationToken stop = default
+    )
+    {
+        var jobs = Found(db.Jobs.AsNoTracking().Where(j => db.Surveys.Any(s => s.JobId == j.Id)), find);
+        jobs = stand switch
+        {
+            Stand.Open => jobs.Where(j => j.Station != "closed"),
+            Stand.Waiting => jobs.Where(j => j.Station == "intake" || j.Station == "survey" || j.Station == "plan"),
+            Stand.InWork => jobs.Where(j => j.Station == "bay"),
+            Stand.ToInspect => jobs.Where(j => j.Station == "inspect"),
+            _ => jobs.Where(j => j.Station == "closed"),
+        };
+        var ordered =
+            stand == Stand.Done
+                ? jobs.OrderByDescending(j => j.Day)
+                : jobs.OrderBy(j => j.Day < today).ThenBy(j => j.Day < today ? (DateOnly?)null : j.Day).ThenByDescending(j => j.Day);
+        return (
+            await ordered
+                .ThenBy(j => j.UrgentSince == null)
+                .ThenBy(j => j.UrgentSince)
+                .ThenBy(j => j.Number)
+                .Skip(Math.Max(0, skip))
+                .Take(MostInYard)
+                .Select(j => new JobLine(
+                    j.Id,
+                    j.Number,
+                    j.Vehicle!.Name,
+                    j.Vehicle.Plate,
+                    j.Vehicle.Client!.Name,
+                    j.Story,
+                    j.Station,
+                    j.Day,
+                    j.SurveyRevision,
+                    j.UrgentSince,
+                    db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault(),
+                    j.PlanRevision
+                ))
+                .ToListAsync(stop),
+            await jobs.CountAsync(stop)
+        );
+    }
+
+    /// <summary>How many jobs stand at each station.</summary>
+    public async Task<IReadOnlyDictionary<string, int>> StationsAsync(string? find = null, CancellationToken stop = default) =>
+        await Found(db.Jobs.AsNoTracking(), find)
+            .GroupBy(j => j.Station)
+            .Select(g => new { g.Key, Count = g.Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+
+    private static IQueryable<Job> Found(IQueryable<Job> jobs, string? find)
+    {
+        if (find?.Trim() is not { Length: > 0 } wanted)
+        {
+            return jobs;
+        }
+
+        var like = $"%{wanted.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
+        var plate = $"%{new string([.. wanted.Where(char.IsLetterOrDigit)])}%";
+        var number = int.TryParse(wanted, out var n) ? n : -1;
+        return jobs.Where(j =>
+            j.Number == number
+            || EF.Functions.ILike(j.Vehicle!.Name, like)
+            || EF.Functions.ILike(j.Vehicle.Client!.Name, like)
+            || EF.Functions.ILike(j.Story, like)
+            || (plate.Length > 2 && EF.Functions.ILike(j.Vehicle.Plate.Replace(" ", "").Replace("-", ""), plate))
+        );
+    }
 
     public async Task<JobView?> JobAsync(int number, CancellationToken stop = default)
     {
@@ -140,6 +214,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
         for (var attempt = 0; ; attempt++)
         {
             var job = await db.Jobs.SingleAsync(j => j.Id == jobId, stop);
+            Refuse(job);
             var (mine, fromThem) = (survey, (IReadOnlyList<string>)[]);
             if (job.SurveyRevision != onRevision)
             {
@@ -178,6 +253,8 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
             );
             job.SurveyRevision = revision;
             job.Station = job.Station == "intake" ? "survey" : job.Station;
+            // The day of the yard and the day that is computed are one.
+            job.Day = SiteConditions.StartOf(mine.Site).Start is { } begins ? DateOnly.FromDateTime(begins.Date) : job.Day;
             job.UrgentSince = Urgency.Etching(mine) ? job.UrgentSince ?? time.GetUtcNow() : null;
             try
             {
@@ -325,6 +402,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     )
     {
         var job = await db.Jobs.Include(j => j.Vehicle).ThenInclude(v => v!.Client).SingleAsync(j => j.Id == jobId, stop);
+        Refuse(job);
         db.Entry(job).Property(j => j.Version).OriginalValue = version;
         (job.Day, job.Story, job.Intake) = (day, story, JsonSerializer.Serialize(wishes, JsonSerializerOptions.Web));
         db.Entry(job).Property(j => j.Story).IsModified = true;
@@ -363,6 +441,35 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
     public async Task<IReadOnlyList<ZoneNote>> NotesAsync(Guid jobId, CancellationToken stop = default) =>
         await db.Notes.AsNoTracking().Where(n => n.JobId == jobId).OrderByDescending(n => n.At).Take(500).ToListAsync(stop);
+
+    /// <summary>Opens a closed job again; the reason and who gave it stay on record. What was booked stays booked.</summary>
+    /// <returns>False when it is not closed.</returns>
+    public async Task<bool> ReopenAsync(Guid jobId, string reason, string author, CancellationToken stop = default)
+    {
+        await using var tx = await db.Database.BeginTransactionAsync(stop);
+        var opened = await db
+            .Jobs.Where(j => j.Id == jobId && j.Station == "closed")
+            .ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, "bay"), stop);
+        if (opened == 1)
+        {
+            await NoteAsync(jobId, ReopenNote, reason, author, stop);
+        }
+
+        await tx.CommitAsync(stop);
+        return opened == 1;
+    }
+
+    /// <exception cref="ClosedJobException">It is closed.</exception>
+    private static void Refuse(Job job)
+    {
+        if (job.Station == "closed")
+        {
+            throw new ClosedJobException(job.Number);
+        }
+    }
+
+    /// <summary>The place of a note that says why a closed job was opened again.</summary>
+    public const string ReopenNote = "job:reopened";
 
     /// <summary>Begins the place of a note that says who released a hold of the intake.</summary>
     public const string ReleaseNote = "gate:";

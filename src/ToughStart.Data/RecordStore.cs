@@ -2,6 +2,16 @@ using Microsoft.EntityFrameworkCore;
 
 namespace ToughStart.Data;
 
+/// <summary>One visit of a client.</summary>
+public sealed record ClientVisit(int Number, string Vehicle, string Plate, DateOnly Day, string Station);
+
+/// <summary>A client with all visits, newest first.</summary>
+public sealed record ClientLine(Guid Id, string Name, string? Phone, string? Email, IReadOnlyList<ClientVisit> Visits)
+{
+    /// <summary>Clients on one page.</summary>
+    public const int Most = 50;
+}
+
 /// <summary>A photo without its pixels, for lists.</summary>
 public sealed record PhotoLine(Guid Id, string Zone, string Moment, int Width, int Height, string Author, DateTimeOffset At);
 
@@ -265,25 +275,49 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         return true;
     }
 
-    /// <summary>Clients with how often they came, for the owner's list.</summary>
-    public async Task<IReadOnlyList<(Guid Id, string Name, string? Phone, string? Email, int Jobs)>> ClientsAsync(
+    /// <summary>Clients by name, each with its jobs, newest first.</summary>
+    /// <param name="find">Part of a name, a registration or a vehicle; null = all.</param>
+    public async Task<(IReadOnlyList<ClientLine> Lines, int All)> ClientsAsync(
+        string? find = null,
+        int skip = 0,
         CancellationToken stop = default
-    ) => (
+    )
+    {
+        var clients = db.Clients.AsNoTracking().Where(c => c.Name != JobStore.Erased);
+        if (find?.Trim() is { Length: > 0 } wanted)
+        {
+            var like = $"%{wanted.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
+            clients = clients.Where(c =>
+                EF.Functions.ILike(c.Name, like)
+                || db.Vehicles.Any(v => v.ClientId == c.Id && (EF.Functions.ILike(v.Name, like) || EF.Functions.ILike(v.Plate, like)))
+            );
+        }
+
+        var page = await clients.OrderBy(c => c.Name).ThenBy(c => c.Id).Skip(Math.Max(0, skip)).Take(ClientLine.Most).ToListAsync(stop);
+        var ids = page.Select(c => c.Id).ToArray();
+        var jobs = (
             await db
-                .Clients.AsNoTracking()
-                .Where(c => c.Name != JobStore.Erased)
-                .OrderBy(c => c.Name)
-                .Take(1000)
-                .Select(c => new
+                .Jobs.AsNoTracking()
+                .Where(j => ids.Contains(j.Vehicle!.ClientId))
+                .OrderByDescending(j => j.Day)
+                .ThenByDescending(j => j.Number)
+                .Select(j => new
                 {
-                    c.Id,
-                    c.Name,
-                    c.Phone,
-                    c.Email,
-                    Jobs = db.Jobs.Count(j => j.Vehicle!.ClientId == c.Id),
+                    j.Vehicle!.ClientId,
+                    Visit = new ClientVisit(j.Number, j.Vehicle.Name, j.Vehicle.Plate, j.Day, j.Station),
                 })
+                .Take(2000)
                 .ToListAsync(stop)
-        ).Select(c => (c.Id, c.Name, c.Phone, c.Email, c.Jobs)).ToArray();
+        ).ToLookup(j => j.ClientId, j => j.Visit);
+        return (
+            page.Select(c => new ClientLine(c.Id, c.Name, c.Phone, c.Email, jobs[c.Id].ToArray())).ToArray(),
+            await clients.CountAsync(stop)
+        );
+    }
+
+    /// <summary>A client's name; null when there is no such client, or it was erased.</summary>
+    public async Task<string?> ClientNameAsync(Guid id, CancellationToken stop = default) =>
+        await db.Clients.AsNoTracking().Where(c => c.Id == id && c.Name != JobStore.Erased).Select(c => c.Name).FirstOrDefaultAsync(stop);
 
     /// <summary>Names of the shop's people by the short id that records carry.</summary>
     public async Task<IReadOnlyDictionary<string, string>> NamesAsync(CancellationToken stop = default) =>

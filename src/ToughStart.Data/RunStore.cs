@@ -151,6 +151,13 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         return taken;
     }
 
+    /// <summary>A job in work that is done as planned waits to be inspected; one that is not, is in work.</summary>
+    public async Task WorkedAsync(Guid jobId, bool done, CancellationToken stop = default)
+    {
+        var (from, to) = done ? ("bay", "inspect") : ("inspect", "bay");
+        await db.Jobs.Where(j => j.Id == jobId && j.Station == from).ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, to), stop);
+    }
+
     /// <summary>The log of a job in the order it was written down.</summary>
     /// <param name="after">Sequence after which it is wanted; 0 = all of it.</param>
     public async Task<IReadOnlyList<Logged>> LogAsync(Guid jobId, long after = 0, CancellationToken stop = default)

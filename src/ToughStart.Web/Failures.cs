@@ -23,6 +23,12 @@ public sealed record Failure(int Status, string Heading, string Advice, int? Com
                 "Other people's plans come first for a moment. Nothing was lost; this page comes back by itself.",
                 (int)BusyException.After.TotalSeconds
             ),
+            ToughStart.Data.ClosedJobException closed => new(
+                409,
+                $"Job {closed.Number} is closed",
+                "What was done is booked, so nothing more is written to it. What you typed is still in your browser: an owner can open the job "
+                    + "again on its Close page, with a reason; then send it again."
+            ),
             UnreadableSurveyException => new(
                 422,
                 "What is on record of this job cannot be read",

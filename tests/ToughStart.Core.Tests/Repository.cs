@@ -9,6 +9,14 @@ internal static class Repository
     public static string Root { get; } = Find();
 
     /// <summary>A demo survey, read as users' files are.</summary>
+    /// <summary>The surveys of the demo shop.</summary>
+    public static IEnumerable<string> DemoNames =>
+        Directory
+            .EnumerateFiles(Path.Combine(Root, "demo"), "*.json")
+            .Select(f => Path.GetFileNameWithoutExtension(f))
+            .Where(n => n is not ("kit" or "yard"))
+            .Order(StringComparer.Ordinal);
+
     public static Survey Demo(string name)
     {
         var read = SurveyFormat.Read(File.ReadAllBytes(Path.Combine(Root, "demo", name + ".json")));

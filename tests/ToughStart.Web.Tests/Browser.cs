@@ -107,7 +107,10 @@ public sealed class Browser : IDisposable
 
     /// <summary>The words shown there, read in one go: a part the page puts in afresh meanwhile cannot go stale between two reads.</summary>
     public string[] Texts(string css) =>
-        ((IEnumerable<object>)Driver.ExecuteScript("return [...document.querySelectorAll(arguments[0])].map(e => e.innerText.trim())", css)!)
+        (
+            (IEnumerable<object>)
+                Driver.ExecuteScript("return [...document.querySelectorAll(arguments[0])].map(e => e.innerText.trim())", css)!
+        )
             .Cast<string>()
             .ToArray();
 

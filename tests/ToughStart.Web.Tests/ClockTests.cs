@@ -32,14 +32,14 @@ public sealed class ClockTests(AppFixture app)
     public void Marks_that_etch_run_a_clock()
     {
         var clock = new FakeTimeProvider(Noon);
-        var yard = new YardModel(null!, null!, null!, null!, ShopClock.Of(clock, null));
+        var yard = new YardModel(null!, null!, null!, null!, null!, ShopClock.Of(clock, null));
         var survey = ToughStart
             .Core.Formats.SurveyFormat.Read(
                 """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "roof", "findings": [ { "contaminant": "bird-dropping", "grade": 2 } ] } ] }"""u8.ToArray()
             )
             .Value!;
         YardVehicle Since(DateTimeOffset? since) =>
-            new(new JobLine(Guid.Empty, 1, "", "", "", "", "survey", default, 1, since, null), survey, null!, null!);
+            new(new JobLine(Guid.Empty, 1, "", "", "", "", "survey", default, 1, since, null), survey, null);
         yard.Clock(Since(null)).ShouldBeNull();
         yard.Clock(Since(Noon.AddMinutes(-20)))!.ShouldContain("just seen");
         yard.Clock(Since(Noon.AddHours(-5)))!.ShouldContain("5 h");

@@ -7,6 +7,7 @@ namespace ToughStart.Core.Chemistry;
 /// <param name="PhLow">Lowest working pH of the class; with <paramref name="PhHigh"/> the harshest it can be without a data sheet.</param>
 /// <param name="Dwell">Reference dwell in minutes.</param>
 /// <param name="MaxDwell">Longest dwell in minutes; 0 = no dwell.</param>
+/// <param name="Wax">What it does to wax and sealant where there is any; empty = nothing.</param>
 /// <param name="SetUp">Minutes once per job and strength.</param>
 /// <param name="Price">Money per litre of product.</param>
 public sealed record Agent(
@@ -29,6 +30,7 @@ public sealed record Agent(
     string Vessel,
     bool MayReMist,
     IReadOnlyList<string> Kit,
+    string Wax,
     string Care
 )
 {
@@ -81,6 +83,7 @@ public sealed record Agent(
             Vessel,
             MayReMist,
             ProtectiveKit.Of(Kit, b.Hazards),
+            Wax,
             Care
         )
         {
@@ -116,6 +119,7 @@ public sealed record Agent(
             r["vessel"],
             r["remist"] == "yes",
             r.Words("kit"),
+            r["wax"],
             r["care"]
         );
     }

@@ -46,11 +46,34 @@ public sealed record MeetingRule(string A, string B, Meeting Meeting, string Rea
 }
 
 /// <summary>A hazard statement of data sheets.</summary>
+/// <param name="Signal">Danger or warning; null = it calls for neither.</param>
 /// <param name="Kit">What is worn at least.</param>
-public sealed record HazardStatement(string Code, string Words, string? Pictogram, bool Blocks, IReadOnlyList<string> Kit)
+public sealed record HazardStatement(
+    string Code,
+    string Words,
+    SignalWord? Signal,
+    string? Pictogram,
+    bool Blocks,
+    IReadOnlyList<string> Kit
+)
 {
     internal static HazardStatement Read(Table.Row r) =>
-        new(r["code"], r["words"], r["pictogram"].Length == 0 ? null : r["pictogram"], r["blocks"] == "yes", r.Words("kit"));
+        new(
+            r["code"],
+            r["words"],
+            Word(r["signal"]),
+            r["pictogram"].Length == 0 ? null : r["pictogram"],
+            r["blocks"] == "yes",
+            r.Words("kit")
+        );
+
+    private static SignalWord? Word(string word) =>
+        word switch
+        {
+            "danger" => SignalWord.Danger,
+            "warning" => SignalWord.Warning,
+            _ => null,
+        };
 }
 
 /// <summary>One reason of an answer, with the table it stands in and how far that can be trusted.</summary>

@@ -21,6 +21,12 @@ public sealed record SolutionNeed(
 {
     /// <summary>Id of the bottle in the shop; null = the shelf came without ids.</summary>
     public string? BottleId => Steps[0].BottleId;
+
+    /// <summary>Names the solution within its plan.</summary>
+    public string Key =>
+        FormattableString.Invariant(
+            $"{Agent}-{OnPanel.Value * 10000:0}{(Mix.Vessel == "bucket" && Steps[0].Block == Vehicles.Block.Wheels ? "-wheels" : "")}"
+        );
 }
 
 /// <summary>A line of the shopping list.</summary>
@@ -43,11 +49,14 @@ public sealed record DrainLine(string Class, string Name, double Litres, Millili
 /// <summary>Volumes of a plan: what to mix, what to buy, what goes down the drain.</summary>
 public static class JobVolumes
 {
-    /// <summary>Solutions in the order they are needed: steps of one agent at one strength share a mix.</summary>
+    /// <summary>
+    /// Solutions in the order they are needed: steps of one agent at one strength share a mix, but what brushes and mitts are dipped into
+    /// is never shared by wheels and paint.
+    /// </summary>
     public static IReadOnlyList<SolutionNeed> Solutions(Plan plan) =>
         plan
             .Steps.Where(s => s.Mix is not null)
-            .GroupBy(s => (s.Agent, s.Strength, s.Mix!.Vessel))
+            .GroupBy(s => (s.Agent, s.Strength, s.Mix!.Vessel, Wheels: s.Mix.Vessel == "bucket" && s.Block == Vehicles.Block.Wheels))
             .Select(g =>
             {
                 var first = g.First();

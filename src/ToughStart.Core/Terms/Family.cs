@@ -28,6 +28,12 @@ public sealed class Family : Term<Family>
     /// <summary>What a drying towel goes over.</summary>
     public bool IsWiped => IsPaneling || this == Trim || this == Metal;
 
+    /// <summary>A jet close by bruises it, or drives water past it.</summary>
+    public bool IsRubber => this == Tyre || this == Seal;
+
+    /// <summary>A jet at it reaches the brake.</summary>
+    public bool IsByBrakes => this == Wheel || this == Disc;
+
     /// <summary>At the corners and underneath, where brake dust lies.</summary>
     public bool HoldsBrakeDust => this == Wheel || this == Disc || this == Tyre || this == Arch;
 }

@@ -107,6 +107,7 @@ public static class ToughStartApi
         api.MapGet("/jobs/{number:int}/survey", Survey).WithSummary("The survey of a job as toughstart.survey/1");
         api.MapGet("/jobs/{number:int}/net.svg", NetSvg).WithSummary("The vehicle unfolded, with what was found, as SVG");
         api.MapGet("/jobs/{number:int}/net.png", NetPng).WithSummary("The same as PNG");
+        app.MapGet("/jobs/{number:int}/net.svg", NetPicture).ExcludeFromDescription();
         app.MapHealth();
     }
 
@@ -295,6 +296,21 @@ public static class ToughStartApi
         await jobs.JobAsync(number, stop) is { } job
             ? Results.File(Encoding.UTF8.GetBytes(NetExport.Svg(job.Survey)), "image/svg+xml", $"job-{number}.svg")
             : Refuse(404, [new Problem("job", $"there is no job {number}")]);
+
+    /// <summary>The same to look at in a list; its address names the revision, so that a browser keeps it as long as it likes.</summary>
+    private static async Task<IResult> NetPicture(int number, HttpContext http, JobStore jobs, CancellationToken stop)
+    {
+        if (await jobs.JobAsync(number, stop) is not { } job)
+        {
+            return Results.NotFound();
+        }
+
+        http.Response.Headers.CacheControl =
+            http.Request.Query["r"] == job.Revision.ToString(System.Globalization.CultureInfo.InvariantCulture)
+                ? "private,max-age=31536000,immutable"
+                : "no-cache";
+        return Results.Bytes(Encoding.UTF8.GetBytes(NetExport.Svg(job.Survey)), "image/svg+xml");
+    }
 
     private static async Task<IResult> NetPng(int number, JobStore jobs, CancellationToken stop) =>
         await jobs.JobAsync(number, stop) is { } job

@@ -1,4 +1,5 @@
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Costing;
 using ToughStart.Core.Provenance;
 using ToughStart.Data;
 
@@ -52,21 +53,32 @@ internal static class ShelfDrawing
         ["environment"] = "<path d=\"M6 19c5-5 10-5 15 0l4-3v8l-4-3c-5 4-10 4-15-2Zm5-5c0-4 3-7 8-8 1 5-2 8-8 8ZM9 19a1 1 0 1 0 .1 0Z\"/>",
     };
 
-    /// <summary>Our own sign for a pictogram's name: ink in a notched frame, with the name for those who do not see it.</summary>
+    private static readonly Dictionary<string, string> SignNames = new()
+    {
+        ["flame"] = "flame: catches fire",
+        ["corrosion"] = "corrosion: burns skin and eyes, eats metal",
+        ["exclamation"] = "exclamation mark: harmful or irritating",
+        ["skull"] = "skull and crossbones: poisonous",
+        ["health"] = "health hazard",
+        ["environment"] = "environment: harmful to water life",
+    };
+
+    /// <summary>
+    /// The hazard pictogram people are trained on (UN GHS: black sign on white in a red square set on its point), its sign drawn by us. The
+    /// colours belong to the sign and are the same on paper, by day and in the dark.
+    /// </summary>
     public static string Pictogram(string name) =>
         Signs.TryGetValue(name, out var sign)
-            ? $"<svg class=\"picto\" viewBox=\"0 0 32 32\" role=\"img\" aria-label=\"{name}\"><title>{name}</title><path class=\"picto-frame\" d=\"M8 1.5H24L30.5 8V24L24 30.5H8L1.5 24V8Z\"/><g class=\"picto-sign\">{sign}</g></svg>"
+            ? $"<svg class=\"picto\" viewBox=\"0 0 44 44\" role=\"img\" aria-label=\"{SignNames[name]}\"><title>{SignNames[name]}</title>"
+                + $"<path class=\"picto-frame\" d=\"M22 2.5L41.5 22L22 41.5L2.5 22Z\"/><g class=\"picto-sign\" transform=\"translate(8.4 8.2) scale(.85)\">{sign}</g></svg>"
             : "";
 
-    /// <summary>Pictograms of a list of hazard statements, each once.</summary>
-    public static string Pictograms(IEnumerable<string> hazards) =>
-        string.Concat(
-            hazards
-                .Select(h => Catalogue.Default.Statements.FirstOrDefault(s => s.Code == h)?.Pictogram)
-                .OfType<string>()
-                .Distinct()
-                .Select(Pictogram)
-        );
+    /// <summary>Signal word and pictograms of a list of hazard statements.</summary>
+    public static string Pictograms(IEnumerable<string> hazards)
+    {
+        var label = HazardLabel.Of(hazards);
+        return string.Concat(label.Pictograms.Select(Pictogram)) + (label.Signal is { } word ? $"<b class=\"signal\">{word}</b>" : "");
+    }
 
     /// <summary>Hazard words of a list of statements.</summary>
     public static IReadOnlyList<string> HazardWords(IEnumerable<string> hazards) =>
@@ -76,20 +88,33 @@ internal static class ShelfDrawing
             .Select(s => $"{s.Words} ({s.Code})")
             .ToArray();
 
-    /// <summary>A container of the kit as the mix drawings know it.</summary>
-    public static Container Container(KitItem k) =>
+    /// <summary>A container of the kit, with what the log says it held last.</summary>
+    public static Container Container(KitItem k, MixView? held = null) =>
         new(
             k.Id.ToString("N"),
             k.Name,
             k.Ml ?? 1000,
-            k.Kind switch
+            Shape(k.Kind),
+            k.Dedication switch
             {
-                "sprayer" => "pump",
-                "lance" => "lance",
-                "bucket" => "bucket",
-                _ => "bottle",
-            }
+                "wheel" => KeptFor.Wheels,
+                "paint" => KeptFor.Paint,
+                "glass" => KeptFor.Glass,
+                "sacrificial" => KeptFor.ThrownAway,
+                _ => KeptFor.Anything,
+            },
+            held is null ? null : new Contents(held.Agent, held.ProductId.ToString(), held.Product, held.State == "in-use")
         );
+
+    /// <summary>What a kind of the kit is as a container.</summary>
+    public static ContainerShape Shape(string kind) =>
+        kind switch
+        {
+            "sprayer" => ContainerShape.Pump,
+            "lance" => ContainerShape.Lance,
+            "bucket" => ContainerShape.Bucket,
+            _ => ContainerShape.Trigger,
+        };
 
     /// <summary>Side view of a fan, to scale in cm, with the closest stand-off of everything along the way.</summary>
     public static string Fan(NozzleAnswer a, double angle)

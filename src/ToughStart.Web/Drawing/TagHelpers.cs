@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Razor.TagHelpers;
+using ToughStart.Core.Costing;
 using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Web.Drawing;

@@ -42,6 +42,18 @@ public abstract class JobPage(JobDesk desk) : PageModel
 
     public Vehicle Vehicle { get; private set; } = null!;
 
+    /// <summary>What was done is booked; nothing more is written until an owner opens it again.</summary>
+    public bool IsClosed => Job is { Station: "closed" };
+
+    /// <summary>May whoever looks write to this job? Forms stand only where they would be taken.</summary>
+    public bool MayEdit => User.MayEdit() && !IsClosed;
+
+    /// <summary>Why nothing can be written here, and who can change that.</summary>
+    public string WhyLocked =>
+        IsClosed
+            ? "This job is closed: what was done is booked. An owner can open it again on the Close page."
+            : "You look here; owners and technicians of the shop write.";
+
     public abstract string Station { get; }
 
     /// <summary>Loads the job; a page result of 404 when there is none.</summary>
@@ -65,6 +77,18 @@ public abstract class JobPage(JobDesk desk) : PageModel
 
         return null;
     }
+
+    /// <summary>How far a job has come, as people say it.</summary>
+    public static string StationWords(string station) =>
+        station switch
+        {
+            "intake" or "survey" => "to be surveyed",
+            "plan" => "planned",
+            "bay" => "in work",
+            "inspect" => "to inspect",
+            "closed" => "done",
+            _ => station,
+        };
 
     /// <summary>Minutes as people say them: "3 h 26".</summary>
     public static string Hours(double minutes)

@@ -56,7 +56,7 @@ public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState S
         ];
 
     /// <summary>Loops somebody has looked at: another round or stop, and why.</summary>
-    public IReadOnlyList<(string Words, IReadOnlyList<string> Zones)> Ends =>
+    public IReadOnlyList<LoopEnd> Loops =>
         Ground is null
             ? []
             :
@@ -65,10 +65,12 @@ public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState S
                     .Zones.Keys.Order(StringComparer.Ordinal)
                     .Select(Ground.Zone)
                     .OfType<ZoneState>()
-                    .SelectMany(z => Loops.Of(State, Ground, z))
-                    .GroupBy(l => l.Words)
-                    .Select(g => (g.Key, (IReadOnlyList<string>)g.Select(l => l.Zone).ToArray())),
+                    .SelectMany(z => Core.Running.Loops.Of(State, Ground, z)),
             ];
+
+    /// <summary>The same, zones with the same words together.</summary>
+    public IReadOnlyList<(string Words, IReadOnlyList<string> Zones)> Ends =>
+        [.. Loops.GroupBy(l => l.Words).Select(g => (g.Key, (IReadOnlyList<string>)g.Select(l => l.Zone).ToArray()))];
 
     /// <summary>Predictions that failed, and work of treatments that have left the catalogue.</summary>
     public IReadOnlyList<string> Notes =>
@@ -204,7 +206,24 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
             answers[good[i].At] = (taken[i], taken[i] == Taken.Refused ? [new Problem("id", "belongs to an event of another job")] : []);
         }
 
+        if (taken.Contains(Taken.New) && await StandingAsync(job.Id, job.PlanRevision, stop) is { InForce: { } force } standing)
+        {
+            await store.WorkedAsync(job.Id, force.Plan.Steps.All(standing.IsDone), stop);
+        }
+
         return answers;
+    }
+
+    /// <summary>The plan in force with how far it is done, and nothing worked out beyond: for lists of jobs.</summary>
+    public async Task<JobRun> StandingAsync(Guid job, int? planRevision, CancellationToken stop = default)
+    {
+        if (planRevision is not { } revision || await memory.PlanAsync(store, job, revision, stop) is not { } force)
+        {
+            return JobRun.None;
+        }
+
+        var folded = await memory.FoldAsync(store, job, stop);
+        return new JobRun(force.Plan, force.Ground, folded.State, folded.Log, null);
     }
 
     /// <summary>Puts in force what is offered, or the first plan of a job.</summary>
@@ -219,9 +238,18 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         }
 
         var plan = run.Offer?.Plan ?? plans.Plan(now, stop);
-        return hash is not null && hash != HashOf(plan)
-            ? null
-            : await store.AcceptAsync(job.Id, run.InForce?.Revision, plan, now, job.Revision, run.Last, author, stop);
+        if (hash is not null && hash != HashOf(plan))
+        {
+            return null;
+        }
+
+        var taken = await store.AcceptAsync(job.Id, run.InForce?.Revision, plan, now, job.Revision, run.Last, author, stop);
+        if (taken is not null && job.Station is "bay" or "inspect" && await StandingAsync(job.Id, taken, stop) is var standing)
+        {
+            await store.WorkedAsync(job.Id, plan.Steps.All(standing.IsDone), stop);
+        }
+
+        return taken;
     }
 
     /// <summary>Names a plan by everything in it.</summary>

@@ -140,6 +140,12 @@ internal sealed partial class PlanAssembly
             list.Add(char.ToUpperInvariant(t.Agent.Care[0]) + t.Agent.Care[1..] + ".");
         }
 
+        // A wheel or an arch has no wax to lose.
+        if (t.Agent.Wax.Length > 0 && items.Any(i => i.Work.State.Family.IsWiped))
+        {
+            list.Add(char.ToUpperInvariant(t.Agent.Wax[0]) + t.Agent.Wax[1..] + ".");
+        }
+
         var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
         var windows = items
             .Select(i => (i.Work.State, Window: i.Work.State.Window(film)))
@@ -186,10 +192,17 @@ internal sealed partial class PlanAssembly
 
         if (t.Agent.Id is "water" && t.WaterLitres > 0)
         {
-            list.Add("Lance never toward skin, tyres, seals, bearings or stickers.");
+            // Whoever rinses tyres has to aim at them: then the distance is what matters.
+            var rubber = items.Where(i => i.Work.State.Family.IsRubber).ToArray();
+            list.Add(
+                rubber.Length == 0 ? "Lance never toward skin, tyres, seals, bearings or stickers."
+                : rubber.Length == items.Length
+                    ? $"Wide fan, rubber from {c.StandOffs.First(s => s.Id == "tyre").ReferenceCentimetres:0} cm; never toward skin or bearings."
+                : $"Wide fan, rubber from {c.StandOffs.First(s => s.Id == "tyre").ReferenceCentimetres:0} cm; never toward skin, bearings or stickers."
+            );
         }
 
-        if (items.Any(i => i.Work.State.Zone.Block == Block.Wheels) && t.WaterLitres > 0)
+        if (items.Any(i => i.Work.State.Family.IsByBrakes) && t.WaterLitres > 0)
         {
             list.Add("Brakes cold before wetting; nothing aimed at discs.");
         }

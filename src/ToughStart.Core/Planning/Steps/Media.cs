@@ -7,6 +7,7 @@ namespace ToughStart.Core.Planning;
 /// <param name="Treatments">Treatments it serves.</param>
 /// <param name="Block">The only block it may be used on; null = on any, because it does not go back.</param>
 /// <param name="SquareMetres">What one piece covers before it is out.</param>
+/// <param name="RinsedInBucket">In a bucket of plain water of its own after every panel.</param>
 /// <param name="After">Where it goes then.</param>
 public sealed record Medium(
     string Id,
@@ -14,6 +15,7 @@ public sealed record Medium(
     IReadOnlyList<string> Treatments,
     Block? Block,
     double SquareMetres,
+    bool RinsedInBucket,
     string After,
     string Rule
 )
@@ -30,6 +32,7 @@ public sealed record Medium(
                 _ => Vehicles.Block.Body,
             },
             r.Number("m2"),
+            r["rinsed in"] == "bucket",
             r["after"],
             r["rule"]
         );

@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Costing;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
 using ToughStart.Data;

@@ -6,35 +6,49 @@ using ToughStart.Data;
 
 namespace ToughStart.Web.Stations;
 
-/// <summary>The owner's list of people: one client's data handed over or erased.</summary>
-[Authorize(Roles = Roles.Owner)]
+/// <summary>The shop's clients and their jobs. Only an owner hands over or erases what is held of a person.</summary>
 public sealed class ClientsModel(RecordStore records) : PageModel
 {
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web) { WriteIndented = true };
 
-    public IReadOnlyList<(Guid Id, string Name, string? Phone, string? Email, int Jobs)> Clients { get; private set; } = [];
+    public IReadOnlyList<ClientLine> Clients { get; private set; } = [];
+
+    public int All { get; private set; }
+
+    [BindProperty(SupportsGet = true)]
+    public string? Find { get; set; }
+
+    [BindProperty(SupportsGet = true)]
+    public int From { get; set; }
+
+    public bool IsOwner => User.IsInRole(Roles.Owner);
 
     public string? Said { get; private set; }
 
     public async Task OnGetAsync(CancellationToken stop) => await LoadAsync(stop);
 
     public async Task<IActionResult> OnGetExportAsync(Guid id, CancellationToken stop) =>
-        await records.ExportClientAsync(id, stop) is { } data
+        !IsOwner ? Forbid()
+        : await records.ExportClientAsync(id, stop) is { } data
             ? File(JsonSerializer.SerializeToUtf8Bytes(data, Written), "application/json", $"client-{id.ToString("N")[^8..]}.json")
-            : NotFound();
+        : NotFound();
 
     public async Task<IActionResult> OnPostEraseAsync(Guid id, string? name, CancellationToken stop)
     {
-        await LoadAsync(stop);
-        var client = Clients.FirstOrDefault(c => c.Id == id);
-        if (client.Name is null)
+        if (!IsOwner)
+        {
+            return Forbid();
+        }
+
+        if (await records.ClientNameAsync(id, stop) is not { } known)
         {
             return NotFound();
         }
 
-        if (!string.Equals(client.Name, name?.Trim(), StringComparison.OrdinalIgnoreCase))
+        await LoadAsync(stop);
+        if (!string.Equals(known, name?.Trim(), StringComparison.OrdinalIgnoreCase))
         {
-            Said = $"Nothing was erased: the name typed is not '{client.Name}'.";
+            Said = $"Nothing was erased: the name typed is not '{known}'.";
             Response.StatusCode = 422;
             return Page();
         }
@@ -49,6 +63,8 @@ public sealed class ClientsModel(RecordStore records) : PageModel
     {
         ViewData["Title"] = "Clients";
         ViewData["Station"] = "clients";
-        Clients = await records.ClientsAsync(stop);
+        Find = Find is { Length: > 80 } ? null : Find?.Trim();
+        From = Math.Clamp(From, 0, 1_000_000);
+        (Clients, All) = await records.ClientsAsync(Find, From, stop);
     }
 }

@@ -1,13 +1,14 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Costing;
+using ToughStart.Core.Planning;
 using ToughStart.Data;
 using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
 /// <summary>Closing a job: as planned and as done, kept apart; what was used leaves the shelf.</summary>
-public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
+public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : JobPage(desk)
 {
     public override string Station => "close";
 
@@ -20,7 +21,11 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
 
     public string? Refused { get; private set; }
 
-    public bool Closed => Job.Station == "closed";
+    /// <summary>What closing would leave undone, in words; empty when nothing is open.</summary>
+    public IReadOnlyList<string> Open { get; private set; } = [];
+
+    /// <summary>Why it was opened again, the newest first.</summary>
+    public IReadOnlyList<ZoneNote> Reopened { get; private set; } = [];
 
     /// <summary>What was typed as used, by product.</summary>
     public IReadOnlyDictionary<Guid, string> Typed { get; private set; } = new Dictionary<Guid, string>();
@@ -36,7 +41,35 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync(int number, CancellationToken stop)
+    /// <summary>Opens a closed job again: an owner's act, with a reason.</summary>
+    public async Task<IActionResult> OnPostReopenAsync(int number, string? reason, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        if (!User.IsInRole(Roles.Owner))
+        {
+            return Forbid();
+        }
+
+        var words = reason?.Trim() ?? "";
+        Refused =
+            words.Length is < 3 or > 300 ? "reason: say in 3 to 300 characters why it is opened again"
+            : await Jobs.ReopenAsync(Job.Id, words, User.StaffId(), stop) ? null
+            : "it is not closed: somebody opened it meanwhile";
+        if (Refused is null)
+        {
+            return Redirect($"/jobs/{number}/plan");
+        }
+
+        Response.StatusCode = words.Length is < 3 or > 300 ? 422 : 409;
+        await FillAsync(stop);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync(int number, bool sure, CancellationToken stop)
     {
         if (await LoadAsync(number, true, stop) is { } none)
         {
@@ -44,6 +77,13 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
         }
 
         await FillAsync(stop);
+        if (Open.Count > 0 && !sure && !IsClosed)
+        {
+            Typed = Products.ToDictionary(p => p.Product, p => Request.Form[$"used-{p.Product:N}"].ToString());
+            (Refused, Response.StatusCode) = ("something is still open: look at the list, then say that it is closed all the same", 409);
+            return Page();
+        }
+
         Typed = Products.ToDictionary(p => p.Product, p => Request.Form[$"used-{p.Product:N}"].ToString());
         var used = new List<(Guid, decimal)>();
         foreach (var p in Products)
@@ -85,6 +125,54 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf) : JobPage(desk)
             .GroupBy(s => s.Bottle!)
             .ToDictionary(g => g.Key, g => g.Sum(s => s.NeedMl * s.Mix.InVessel.Value));
         Drain = JobVolumes.Drain(first);
+        Reopened = (await Jobs.NotesAsync(Job.Id, stop)).Where(n => n.Zone == JobStore.ReopenNote).ToArray();
+        Open = IsClosed ? [] : OpenWork([.. (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number)]);
+    }
+
+    /// <summary>Steps, looks, tests and bottles that are open, the gravest first.</summary>
+    private List<string> OpenWork(IReadOnlyList<MixView> mixes)
+    {
+        var list = new List<string>();
+        if (Run.InForce is null)
+        {
+            list.Add(
+                Plan.ReferOnly
+                    ? "Nothing may start here, and nothing was done."
+                    : "No plan was put in force: nothing that was done is on record."
+            );
+            return list;
+        }
+
+        list.AddRange(
+            Run.Loops.Where(l => l.Again).GroupBy(l => l.Words).Select(g => $"{g.Key} {PlanModel.Zones([.. g.Select(l => l.Zone)])}")
+        );
+        list.AddRange(
+            Run.Ask.Select(a =>
+                $"{char.ToUpperInvariant(a.Look[0])}{a.Look[1..].Replace('-', ' ')}: to be looked at again ({a.Because.Replace('-', ' ')}), {PlanModel.Zones(a.Zones)}"
+            )
+        );
+        var groups = Drawing.CoreSample.StageGroups(Plan).Where(g => !g.Steps.All(Run.IsDone)).ToArray();
+        if (groups.Length > 0)
+        {
+            list.Add(
+                $"{groups.Length} {(groups.Length == 1 ? "step is" : "steps are")} not done: {string.Join(", ", groups.Select(g => $"{g.Number} {g.Name}"))}."
+            );
+        }
+
+        var tests = (Run.Here ?? Plan).Tests.Where(t => t.Required || t.Worth).Select(t => t.Test).Distinct().ToArray();
+        if (tests.Length > 0)
+        {
+            list.Add(
+                $"{tests.Length} {(tests.Length == 1 ? "test was" : "tests were")} asked for and not made: {string.Join(", ", tests)}."
+            );
+        }
+
+        if (mixes.Count > 0)
+        {
+            list.Add($"Still mixed for it: {string.Join(", ", mixes.Select(m => $"{m.LeftMl:0} ml {m.Product} in {m.Bottle}"))}.");
+        }
+
+        return list;
     }
 
     public string Used((Guid Product, string Name, decimal ReservedMl, decimal DrawnMl, decimal StockMl) p) =>

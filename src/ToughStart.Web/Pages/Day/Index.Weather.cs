@@ -65,8 +65,8 @@ public sealed partial class DayModel
             ? field switch
             {
                 "place" => s.Place,
-                "start" => s.Start is { Length: >= 16 } start ? start[..16] : s.Start,
-                "timeZone" => s.TimeZone ?? "Europe/London",
+                "start" => s.Start is { Length: >= 16 } start ? start[..16] : s.Start ?? $"{Job.Day:yyyy-MM-dd}T09:00",
+                "timeZone" => s.TimeZone ?? clock.Zone.Id,
                 "windAt" => s.WindAt,
                 "shadeObjects" => string.Join(
                     "; ",

@@ -14,7 +14,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>The day of a job: how long every panel stays wet at every quarter of an hour, and when to start.</summary>
-public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites, RecordStore records) : JobPage(desk)
+public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites, RecordStore records, ShopClock clock) : JobPage(desk)
 {
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web);
 

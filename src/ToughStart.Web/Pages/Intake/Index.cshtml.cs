@@ -89,6 +89,23 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         var (contact, day, story, wishes) = Form.ToIntake(before, User.StaffId(), clock.Local, problems);
         var start = number is null ? await StartFrom(contact.Plate, stop) : Job.Survey;
         var draft = Form.ToSurvey(start, [], problems);
+        // Another day keeps the hour of the start.
+        if (
+            draft is not null
+            && Core.Conditions.SiteConditions.StartOf(draft.Site).Start is { } begins
+            && DateOnly.FromDateTime(begins.Date) != day
+        )
+        {
+            var moved = new DateTimeOffset(day.ToDateTime(TimeOnly.FromDateTime(begins.DateTime)), begins.Offset);
+            draft = draft with
+            {
+                Site = draft.Site with
+                {
+                    Start = moved.ToString("yyyy-MM-ddTHH:mm:sszzz", System.Globalization.CultureInfo.InvariantCulture),
+                },
+            };
+        }
+
         if (draft is not null && Form.Kept is { } kept && await sites.PlaceAsync(kept, stop) is { } place)
         {
             draft = draft with { Site = draft.Site.At(place) };

@@ -11,17 +11,20 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>One solution of the plan in the container chosen for it.</summary>
+/// <param name="Container">Null = none of the shop's is free and fits; <paramref name="First"/> says what is missing.</param>
+/// <param name="First">What to do to the container first.</param>
 /// <param name="Jug">What the shop's finest fitting jug makes of it.</param>
 public sealed record Solution(
     string Key,
     SolutionNeed Need,
     string Name,
     Product? Product,
-    Container Container,
+    Container? Container,
     Guid? Bottle,
     double FillMl,
     int Fills,
     JugPour? Jug,
+    IReadOnlyList<string> First,
     IReadOnlyList<string> Safety,
     string Care,
     IReadOnlyList<string> Kit,
@@ -32,6 +35,9 @@ public sealed record Solution(
 
     /// <summary>What stands mixed is enough.</summary>
     public bool Enough => Need.NeedMl - Need.LeftoverMl < 1;
+
+    /// <summary>What is drawn: the container, or one that would do.</summary>
+    public Container Drawn => Container ?? Drawing.Bottle.Default(Need.Mix.Vessel, FillMl);
 
     public double ProductMl => FillMl * InVessel.Value;
 
@@ -44,6 +50,9 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
     public override string Station => "mix";
 
     public IReadOnlyList<Solution> Solutions { get; private set; } = [];
+
+    /// <summary>Plain water to rinse the mitt in; null when nothing is rinsed that way.</summary>
+    public InContainer? Rinse { get; private set; }
 
     public IReadOnlyList<ShoppingLine> Shopping { get; private set; } = [];
 
@@ -149,7 +158,10 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
         ByWeather = Weather();
         var pieces = (await kit.AllAsync(stop)).Select(k => k.Item).ToArray();
         Last = await kit.LastInBottleAsync(stop);
-        Containers = pieces.Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket").Select(ShelfDrawing.Container).ToArray()
+        Containers = pieces
+            .Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket")
+            .Select(k => ShelfDrawing.Container(k, Last.GetValueOrDefault(k.Id)))
+            .ToArray()
             is { Length: > 0 } own
             ? own
             : Bottle.All;
@@ -158,17 +170,17 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
         var jugs = pieces.Where(k => k.Kind == "jug" && k.Ml > 0).Select(k => k.Ml!.Value).Order().ToArray();
         var plan = JobVolumes.WithLeftovers(Plan, Equipped.Kit);
         var needs = JobVolumes.Solutions(plan);
-        // Each mix gets a container of its own while there are any of a fitting size, the ones in use last.
-        var free = new HashSet<string>(
-            Containers.Where(c => !(Guid.TryParse(c.Id, out var id) && Last.GetValueOrDefault(id) is { State: "in-use" })).Select(c => c.Id)
+        var fillings = Core.Costing.Containers.Assign(plan, needs, Containers, n =>
+            Request.Query[n.Key].ToString() is { Length: > 0 } id ? id : null
         );
+        Rinse = fillings.FirstOrDefault(f => f.Solution is null);
         Solutions = needs
             .Select(n =>
                 Make(
                     n,
+                    fillings.FirstOrDefault(f => f.Solution == n),
                     products,
                     jugs,
-                    free,
                     groups.Where(g => g.Steps.Intersect(n.Steps).Any()).Select(g => g.Number).Distinct().ToArray()
                 )
             )
@@ -184,47 +196,23 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
         Mixed = (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number).ToArray();
     }
 
-    private Solution Make(SolutionNeed n, Dictionary<string, Product> products, double[] jugs, HashSet<string> free, string[] steps)
+    private Solution Make(SolutionNeed n, InContainer? filling, Dictionary<string, Product> products, double[] jugs, string[] steps)
     {
         var agent = Catalogue.Default.Agent(n.Agent);
-        var key = $"{n.Agent}-{n.OnPanel.Value * 10000:0}";
         var product = n.BottleId is { } id ? products.GetValueOrDefault(id) : products.Values.FirstOrDefault(p => p.Name == n.Bottle);
-        var shape = n.Mix.Vessel switch
-        {
-            "lance" => "lance",
-            "bucket" => "bucket",
-            _ => "",
-        };
-        var need = Math.Max(1, n.NeedMl - n.LeftoverMl);
-        var fitting = Containers
-            .Where(c => shape.Length > 0 ? c.Shape == shape : c.Shape is "bottle" or "pump")
-            .OrderBy(c => c.Ml)
-            .ToArray();
-        var chosen = Containers.FirstOrDefault(c => c.Id == Request.Query[key].ToString())
-            ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need && c.Ml <= 6 * need)
-            ?? fitting.FirstOrDefault(c => c.Ml * .95 >= need && c.Ml <= 6 * need)
-            ?? fitting.FirstOrDefault(c => free.Contains(c.Id) && c.Ml * .95 >= need)
-            ?? fitting.LastOrDefault()
-            ?? Bottle.Default(n.Mix.Vessel, need);
-        if (n.NeedMl - n.LeftoverMl >= 1)
-        {
-            free.Remove(chosen.Id);
-        }
-
-        // Buckets are filled to work with; the rest is mixed to what the panels need, in steps a jug can show.
-        var fill = n.Mix.Vessel == "bucket" ? chosen.Ml : Math.Min(chosen.Ml * 0.95, Math.Max(50, Math.Ceiling(need / 50) * 50));
-        var mix = Dilution.ForTotal(n.Mix.InVessel, fill);
-        var jug = n.Mix.InVessel.Value > .995 ? null : JugPour.Best(mix, jugs)?.Pour;
+        var fill = filling?.FillMl ?? Math.Max(1, n.NeedMl);
+        var jug = n.Mix.InVessel.Value > .995 ? null : JugPour.Best(Dilution.ForTotal(n.Mix.InVessel, fill), jugs)?.Pour;
         return new Solution(
-            key,
+            n.Key,
             n,
             agent.Name,
             product,
-            chosen,
-            Guid.TryParse(chosen.Id, out var container) ? container : null,
+            filling?.Container,
+            Guid.TryParse(filling?.Container?.Id, out var container) ? container : null,
             fill,
-            n.Mix.Vessel == "bucket" ? 1 : (int)Math.Ceiling(need / fill - 1e-9),
+            filling?.Fills ?? 0,
             jug,
+            filling?.Words ?? [],
             MixSafety.Words(agent, product?.Hazards, product?.Contains),
             agent.Care,
             ProtectiveKit.Of(agent, product?.Hazards),

@@ -79,7 +79,7 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
         }
 
         var problems = new List<Problem>();
-        if (Job.Station == "closed")
+        if (IsClosed)
         {
             problems.Add(new Problem("job", "is closed: what was done is booked"));
         }

@@ -71,7 +71,7 @@ public sealed class SurveyModel(JobDesk desk, RecordStore records) : JobPage(des
         Data = JsonSerializer.Serialize(
             new
             {
-                mayEdit = User.MayEdit(),
+                mayEdit = MayEdit,
                 number = Job.Number,
                 revision = Job.Revision,
                 notes = (await Jobs.NotesAsync(Job.Id, stop))

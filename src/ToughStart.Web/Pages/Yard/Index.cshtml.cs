@@ -4,50 +4,105 @@ using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
+using ToughStart.Web.Drawing;
 
 namespace ToughStart.Web.Stations;
 
-/// <summary>A vehicle standing in the yard, with its drawing and what is known of the work.</summary>
+/// <summary>A vehicle standing in the yard, with what is known of the work.</summary>
 /// <param name="Survey">Null when what is on record cannot be read.</param>
-/// <param name="Plan">Null while it is being worked out, or when it cannot be.</param>
+/// <param name="Plan">The plan in force, else the draft; null while it is being worked out, or when it cannot be.</param>
+/// <param name="Done">Steps of the plan in force that are done, counted as the plan's page counts them; null = none is in force.</param>
 /// <param name="IsBroken">This one job cannot be read or planned.</param>
-public sealed record YardVehicle(JobLine Job, Survey? Survey, Vehicle? Vehicle, Plan? Plan, bool IsBroken = false)
+public sealed record YardVehicle(JobLine Job, Survey? Survey, Plan? Plan, int? Done = null, bool IsBroken = false)
 {
     /// <summary>Its plan will be there in a moment.</summary>
-    public bool IsPending => Plan is null && !IsBroken;
+    public bool IsPending => Plan is null && !IsBroken && !IsClosed;
 
-    public string Next =>
-        IsBroken ? $"Cannot be {(Survey is null ? "read" : "planned")}: open its survey, take back the last change"
-        : Plan is null ? "Plan is being worked out"
-        : Plan.ReferOnly ? "Refer: nothing may start"
-        : Plan.BestTest is { } t ? $"First: {t.Test} test {t.When}"
-        : $"{Plan.Steps.Count} steps";
+    public bool IsClosed => Job.Station == "closed";
+
+    public string Next
+    {
+        get
+        {
+            var steps = Plan is null ? 0 : CoreSample.StageGroups(Plan).Count;
+            return IsBroken ? $"Cannot be {(Survey is null ? "read" : "planned")}: open its survey, take back the last change"
+                : IsClosed ? "Done, booked"
+                : Plan is null ? "Plan is being worked out"
+                : Plan.ReferOnly ? "Refer: nothing may start"
+                : Job.Station == "inspect" ? $"All {steps} steps done: inspect it"
+                : Done is { } done && done > 0 ? $"{done} of {steps} steps done"
+                : Plan.BestTest is { } t ? $"First: {t.Test} test {t.When}"
+                : $"{steps} {(steps == 1 ? "step" : "steps")}";
+        }
+    }
 
     public string Href =>
-        $"/jobs/{Job.Number}/{(!IsBroken && (Plan is { ReferOnly: true } || Job.Station is not ("intake" or "survey")) ? "plan" : "survey")}";
+        $"/jobs/{Job.Number}/{(IsClosed ? "close" : !IsBroken && (Plan is { ReferOnly: true } || Job.Station is not ("intake" or "survey")) ? "plan" : "survey")}";
 }
 
-public sealed class YardModel(JobStore jobs, Workshop workshop, PlanCache plans, PlanWarmer warmer, ShopClock clock) : PageModel
+public sealed class YardModel(JobStore jobs, Workshop workshop, PlanCache plans, PlanWarmer warmer, RunBook runs, ShopClock clock)
+    : PageModel
 {
-    public IReadOnlyList<IGrouping<DateOnly, YardVehicle>> Days { get; private set; } = [];
+    /// <summary>States the yard can be narrowed to: word in the address, name, stations.</summary>
+    public static IReadOnlyList<(string Id, string Name, JobStore.Stand Stand, string[] Stations)> Stands { get; } =
+    [
+        ("", "All open", JobStore.Stand.Open, ["intake", "survey", "plan", "bay", "inspect"]),
+        ("waiting", "Waiting", JobStore.Stand.Waiting, ["intake", "survey", "plan"]),
+        ("work", "In work", JobStore.Stand.InWork, ["bay"]),
+        ("inspect", "To inspect", JobStore.Stand.ToInspect, ["inspect"]),
+        ("done", "Archive", JobStore.Stand.Done, ["closed"]),
+    ];
+
+    public IReadOnlyList<IGrouping<string, YardVehicle>> Days { get; private set; } = [];
 
     public DateOnly Today { get; private set; }
+
+    public string Show { get; private set; } = "";
+
+    public string Find { get; private set; } = "";
+
+    public int From { get; private set; }
+
+    /// <summary>Jobs of this view in all, shown or not.</summary>
+    public int All { get; private set; }
+
+    public IReadOnlyDictionary<string, int> AtStation { get; private set; } = new Dictionary<string, int>();
 
     /// <summary>Some plan is not known yet: the page looks again by itself.</summary>
     public bool Waits => Days.SelectMany(d => d).Any(v => v.IsPending);
 
-    public async Task OnGetAsync(CancellationToken stop)
+    public async Task OnGetAsync(string? show, string? find, int from, CancellationToken stop)
     {
         ViewData["Title"] = "Yard";
         ViewData["Station"] = "yard";
         Today = clock.Today;
+        Show = Stands.Any(s => s.Id == show) ? show! : "";
+        Find = find is { Length: <= 80 } ? find.Trim() : "";
+        From = Math.Clamp(from, 0, 100_000);
+        AtStation = await jobs.StationsAsync(Find, stop);
+        (var lines, All) = await jobs.YardAsync(Today, Stands.First(s => s.Id == Show).Stand, Find, From, stop);
         var vehicles = new List<YardVehicle>();
-        foreach (var line in (await jobs.YardAsync(Today.AddDays(-2), stop)).Where(l => l.Survey is not null))
+        foreach (var line in lines)
         {
             vehicles.Add(await StandingAsync(line, stop));
         }
 
-        Days = vehicles.GroupBy(s => s.Job.Day).ToArray();
+        Days = vehicles.GroupBy(s => DayName(s.Job.Day)).ToArray();
+    }
+
+    public int Count((string, string, JobStore.Stand, string[] Stations) stand) => stand.Stations.Sum(s => AtStation.GetValueOrDefault(s));
+
+    /// <summary>The address of this view with something else in it.</summary>
+    public string At(string show, int from = 0)
+    {
+        string[] parts =
+        [
+            show.Length > 0 ? $"show={show}" : "",
+            Find.Length > 0 ? $"find={Uri.EscapeDataString(Find)}" : "",
+            from > 0 ? $"from={from}" : "",
+        ];
+        var query = string.Join('&', parts.Where(p => p.Length > 0));
+        return query.Length > 0 ? "/?" + query : "/";
     }
 
     /// <summary>A vehicle as far as it is known; nothing is planned while the yard is asked for, and one broken job is one broken job.</summary>
@@ -55,29 +110,51 @@ public sealed class YardModel(JobStore jobs, Workshop workshop, PlanCache plans,
     {
         if (StoredSurvey.Read(Encoding.UTF8.GetBytes(line.Survey!)).Survey.Value is not { } survey)
         {
-            return new(line, null, null, null, true);
+            return new(line, null, null, IsBroken: true);
         }
 
-        var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
+        if (line.Station == "closed")
+        {
+            return new(line, survey, null);
+        }
+
+        if (await InForceAsync(line, stop) is { InForce: { } force } run)
+        {
+            return new(line, survey, force.Plan, CoreSample.StageGroups(force.Plan).Count(g => g.Steps.All(run.IsDone)));
+        }
+
         var equipped = await workshop.EquipAsync(survey, line.Id, stop: stop);
         if (plans.Known(equipped) is { } known)
         {
-            return new(line, survey, vehicle, known);
+            return new(line, survey, known);
         }
 
         if (plans.IsBroken(equipped))
         {
-            return new(line, survey, vehicle, null, true);
+            return new(line, survey, null, IsBroken: true);
         }
 
         warmer.Want(equipped);
-        return new(line, survey, vehicle, null);
+        return new(line, survey, null);
+    }
+
+    /// <summary>The run of a job; none when its record cannot be read, for the yard goes on without it.</summary>
+    private async Task<JobRun> InForceAsync(JobLine line, CancellationToken stop)
+    {
+        try
+        {
+            return await runs.StandingAsync(line.Id, line.PlanRevision, stop);
+        }
+        catch (InvalidDataException)
+        {
+            return JobRun.None;
+        }
     }
 
     /// <summary>How long marks that etch have been on record, or null.</summary>
     public string? Clock(YardVehicle v)
     {
-        if (v.Job.UrgentSince is not { } since || v.Survey is not { } survey)
+        if (v.Job.UrgentSince is not { } since || v.Survey is not { } survey || v.IsClosed)
         {
             return null;
         }
@@ -89,9 +166,11 @@ public sealed class YardModel(JobStore jobs, Workshop workshop, PlanCache plans,
         return $"{what} etch: {(hours < 1 ? "just seen" : hours < 48 ? $"on record {hours:0} h" : $"on record {hours / 24:0} days")}";
     }
 
+    /// <summary>A day as people say it; what is still open from earlier says so.</summary>
     public string DayName(DateOnly day) =>
         day == Today ? "Today"
-        : day == Today.AddDays(-1) ? "Yesterday"
         : day == Today.AddDays(1) ? "Tomorrow"
-        : day.ToString("dddd d MMMM");
+        : day > Today || Show == "done" ? day.ToString(day.Year == Today.Year ? "dddd d MMMM" : "d MMMM yyyy")
+        : day == Today.AddDays(-1) ? "Open since yesterday"
+        : $"Open since {day.ToString(day.Year == Today.Year ? "dddd d MMMM" : "d MMMM yyyy")}";
 }
