@@ -219,7 +219,6 @@ public sealed class MainJobTests(AppFixture app)
         one.Zone("roof").GetDomAttribute("aria-label")!.ShouldContain("Tree sap");
 
         // The same zone, differently: shown, and nothing overwritten.
-        two.One("[data-kind='sap']").Click();
         two.Zone("bonnet").Click();
         two.WaitFor(d => d.FindElement(By.CssSelector("dialog.conflict")).Displayed, "the conflict");
         var words = two.One("dialog.conflict").Text;

@@ -88,12 +88,21 @@ public sealed class SurveyTests(AppFixture app)
         void Keys(params string[] keys) => keys.Aggregate(new Actions(b.Driver), (a, k) => a.SendKeys(k)).Perform();
 
         // From the top of the page by Tab to the palette, the grade, and into the net.
-        TabTo(b, "[data-kind='bug']");
-        Keys(OpenQA.Selenium.Keys.Enter);
-        TabTo(b, "[data-grade='2']");
-        Keys(OpenQA.Selenium.Keys.Space);
+        // Palette and grades are one stop each; arrows move within them.
+        TabTo(b, "[data-kind]");
+        ArrowTo(b, OpenQA.Selenium.Keys.ArrowDown, "[data-kind='bug']");
+        TabTo(b, "[data-grade]");
+        ArrowTo(b, OpenQA.Selenium.Keys.ArrowLeft, "[data-grade='2']");
         TabTo(b, ".net [data-zone]");
         var first = Focused(b);
+
+        // With no brush in hand nothing is painted, and it is said.
+        Keys(OpenQA.Selenium.Keys.Enter);
+        Said(b).ShouldContain("No brush in hand");
+        b.Zone(first).GetDomAttribute("aria-label")!.ShouldContain("not looked");
+        b.Driver.ExecuteScript("document.querySelector(\"[data-kind='bug']\").focus()");
+        Keys(OpenQA.Selenium.Keys.Enter);
+        b.Driver.ExecuteScript("arguments[0].focus()", b.Zone(first));
         Keys(OpenQA.Selenium.Keys.Enter);
         b.One("[aria-live]").Text.Length.ShouldBeGreaterThanOrEqualTo(0);
         Said(b).ShouldContain("Bugs light");
@@ -147,6 +156,77 @@ public sealed class SurveyTests(AppFixture app)
         small.ShouldBeEmpty("targets under 36 px");
     }
 
+    /// <summary>Looking is not painting: with no brush a tap shows, a picked brush can be put down, and a swipe scrolls.</summary>
+    [Fact]
+    public void Looking_paints_nothing_and_a_finger_scrolls()
+    {
+        using var b = new Browser(390, 844);
+        b.Go(app.Address, "/jobs/110/survey");
+        var before = b.Zone("roof").GetDomAttribute("aria-label");
+        b.Press(b.Zone("roof"));
+        b.Zone("roof").GetDomAttribute("aria-label").ShouldBe(before);
+        b.One(".zone-pane .rule-h").Text.ShouldBe("Roof", StringCompareShould.IgnoreCase);
+        var where = Top(b);
+        b.Press(b.One("[data-kind='mud']"));
+        Top(b).ShouldBe(where, 0.5, "choosing a brush moved the vehicle");
+        b.One(".brush-now").Text.ShouldContain("Brush: mud");
+        new Actions(b.Driver).SendKeys(Keys.Escape).Perform();
+        b.One(".brush-now").Text.ShouldContain("Looking");
+        b.Press(b.Zone("roof"));
+        b.Zone("roof").GetDomAttribute("aria-label").ShouldBe(before);
+        b.Press(b.One("[data-kind='mud']"));
+        b.Press(b.One("[data-kind='mud']"));
+        b.One(".brush-now").Text.ShouldContain("Looking", customMessage: "the same brush again puts it down");
+
+        // A finger on the net scrolls the page, brush or none, until stroke painting is asked for.
+        string Touch() => (string)b.Driver.ExecuteScript("return getComputedStyle(document.querySelector('.net')).touchAction")!;
+        b.Press(b.One("[data-kind='mud']"));
+        Touch().ShouldBe("manipulation");
+        b.Driver.ExecuteScript("document.querySelector('.stroke-mode').click()");
+        Touch().ShouldBe("none");
+
+        // Larger: the smallest zone is as large as a fingertip.
+        var smallest = () =>
+            (double)
+                b.Driver.ExecuteScript(
+                    "return 1.0 * Math.min(...[...document.querySelectorAll('.net [data-zone] .base')].map(e => { const r = e.getBoundingClientRect(); return Math.max(r.width, r.height); })) + 0.001"
+                )!;
+        var small = smallest();
+        b.Press(b.One(".net-zoom [aria-label='Larger']"));
+        b.Press(b.One(".net-zoom [aria-label='Larger']"));
+        b.Press(b.One(".net-zoom [aria-label='Larger']"));
+        b.Press(b.One(".net-zoom [aria-label='Larger']"));
+        smallest().ShouldBeGreaterThan(15 * small);
+        smallest().ShouldBeGreaterThan(30);
+        b.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    /// <summary>A stroke that was saved can be taken back after the page was opened again.</summary>
+    [Fact]
+    public void The_last_stroke_can_be_undone_after_saving()
+    {
+        using var b = new Browser();
+        var number = TakeIn(b, 2, "Second thoughts", "UNDO 1");
+        b.WaitFor(d => d.Url.EndsWith("/survey", StringComparison.Ordinal), "the survey");
+        b.WaitReady();
+        b.Press(b.One("[data-kind='mud']"));
+        b.Press(b.Zone("roof"));
+        MainJobTests.Saved(b);
+        b.Driver.Navigate().Refresh();
+        b.WaitReady();
+        b.Zone("roof").GetDomAttribute("aria-label")!.ShouldContain("Mud");
+        b.Press(b.Driver.FindElement(By.XPath("//button[text()='Undo']")));
+        b.Zone("roof").GetDomAttribute("aria-label")!.ShouldNotContain("Mud");
+        MainJobTests.Saved(b);
+        Survey(number).ZoneOf("roof")?.FindingOf("mud").ShouldBeNull();
+    }
+
+    private static double Top(Browser b) =>
+        Convert.ToDouble(
+            b.Driver.ExecuteScript("const r = document.querySelector('.net').getBoundingClientRect(); return r.top + scrollY"),
+            System.Globalization.CultureInfo.InvariantCulture
+        );
+
     [Fact]
     public void A_reader_sees_everything_and_paints_nothing()
     {
@@ -192,6 +272,16 @@ public sealed class SurveyTests(AppFixture app)
         (string)b.Driver.ExecuteScript("return document.querySelector('.sheet [aria-live]').textContent")!;
 
     private static string Focused(Browser b) => (string)b.Driver.ExecuteScript("return document.activeElement.dataset.zone || ''")!;
+
+    private static void ArrowTo(Browser b, string arrow, string css)
+    {
+        for (var i = 0; i < 40 && !(bool)b.Driver.ExecuteScript("return document.activeElement.matches(arguments[0])", css)!; i++)
+        {
+            new Actions(b.Driver).SendKeys(arrow).Perform();
+        }
+
+        ((bool)b.Driver.ExecuteScript("return document.activeElement.matches(arguments[0])", css)!).ShouldBeTrue($"arrows never reached {css}");
+    }
 
     private static void TabTo(Browser b, string css)
     {

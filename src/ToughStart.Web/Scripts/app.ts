@@ -3,6 +3,7 @@ import { survey } from "./survey";
 import { plan } from "./plan";
 import { day } from "./day";
 import { front, rules } from "./compare";
+import { keys } from "./keys";
 import { intake, printer, autosubmit, comeback, results, row, live, stopwatch, yard } from "./small";
 
 Alpine.data("survey", survey);
@@ -20,5 +21,6 @@ Alpine.data("intake", intake);
 Alpine.data("live", live);
 Alpine.data("stopwatch", stopwatch);
 Alpine.start();
+keys();
 document.querySelector(".notch[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.documentElement.dataset.ready = "yes";

@@ -33,5 +33,5 @@ export function neighbour(root: HTMLElement, from: ZoneElement, key: string): Zo
 
 export function focusZone(root: HTMLElement, zone: ZoneElement): void {
   zonesOf(root).forEach((z) => z.setAttribute("tabindex", z === zone ? "0" : "-1"));
-  zone.focus();
+  zone.focus({ preventScroll: true });
 }

@@ -47,6 +47,21 @@ interface PageData {
 /** Text of a document. Reading it through the reactive proxy would cost a hundred times as much. */
 const text = (v: unknown): string => JSON.stringify(Alpine.raw(v));
 const clone = <T>(v: T): T => JSON.parse(text(v)) as T;
+/** What a document says, however it is written: its id, its revision, the order of its parts and what is empty do not count. */
+const content = (doc: SurveyDoc): string => {
+  const plain = (v: unknown): unknown =>
+    Array.isArray(v)
+      ? v.map(plain)
+      : v !== null && typeof v === "object"
+        ? Object.fromEntries(
+            Object.entries(v)
+              .filter(([k, x]) => k !== "id" && k !== "revision" && x != null && !(Array.isArray(x) && x.length === 0))
+              .sort(([a], [b]) => (a < b ? -1 : 1))
+              .map(([k, x]) => [k, plain(x)]),
+          )
+        : v;
+  return JSON.stringify(plain(JSON.parse(text(doc))));
+};
 const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
 const decisions = ["", ...DamageDecision] as const;
 const zoneNumbers: Record<string, [number, number, string]> = {
@@ -61,7 +76,8 @@ export const survey = () => ({
   data: null as unknown as PageData,
   doc: null as unknown as SurveyDoc,
   saved: "",
-  kind: "mud" as FindingContaminant,
+  /** The brush in hand; empty = none, a tap only shows a zone. */
+  kind: "" as FindingContaminant | "",
   grade: 3,
   age: "" as FindingAge | "",
   certainty: "seen" as FindingCertainty,
@@ -82,6 +98,10 @@ export const survey = () => ({
   conflictWords: "",
   differences: [] as { what: string; mine: string; theirs: string }[],
   painting: false,
+  /** A finger paints as it goes instead of scrolling. */
+  stroking: false,
+  touching: false,
+  zoom: 1,
   touched: "",
   side: "zone",
   hidden: [] as string[],
@@ -113,10 +133,12 @@ export const survey = () => ({
     this.net.addEventListener("pointerdown", (e) => this.down(e));
     this.net.addEventListener("pointermove", (e) => this.move(e));
     window.addEventListener("pointerup", () => this.up());
+    this.net.addEventListener("click", (e) => this.tap(e));
     this.net.addEventListener("keydown", (e) => this.key(e));
     this.net.addEventListener("focusin", (e) => this.arrive(zoneAt(e.target)));
     window.addEventListener("keydown", (e) => {
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
+      if (e.key === "Escape" && this.kind && !(this.self.$refs.conflict as HTMLDialogElement).open) this.putDown();
+      else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
         e.preventDefault();
         e.shiftKey ? this.redo() : this.undo();
       } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") {
@@ -127,6 +149,12 @@ export const survey = () => ({
     window.addEventListener("beforeunload", (e) => {
       if (!this.isClean()) e.preventDefault();
     });
+    // The last strokes can be taken back after a reload too, as long as nobody else has saved since.
+    const before = sessionStorage.getItem(`undo-${this.keepKey()}`);
+    if (before) {
+      const { doc, past } = JSON.parse(before) as { doc: string; past: string[] };
+      if (doc === content(this.doc)) this.past = past;
+    }
     (this.self.$root as HTMLElement).querySelectorAll("[hidden]").forEach((el) => el.removeAttribute("hidden"));
     window.addEventListener("online", () => this.saveSoon(0));
     this.redraw();
@@ -154,8 +182,51 @@ export const survey = () => ({
   oneLayer() {
     return String(this.only !== "");
   },
-  kindName() {
-    return this.data.kinds[this.kind].name;
+  noBrush() {
+    return this.kind === "";
+  },
+  brushWords() {
+    if (!this.data.mayEdit) return "Choose a zone to see what was found.";
+    if (this.kind === "") return "Looking: choose a zone to see it, or pick up a brush.";
+    return `Brush: ${this.data.kinds[this.kind].name.toLowerCase()}, ${this.grade < 0 ? "not looked" : gradeWords[this.grade]}`;
+  },
+  putDown() {
+    this.kind = "";
+    this.only = "";
+    this.stroking = false;
+    this.said = "Brush put down";
+    this.redraw();
+  },
+  isStroking() {
+    return String(this.stroking);
+  },
+  toggleStroking() {
+    this.stroking = !this.stroking;
+    this.said = this.stroking ? "A finger paints now and does not scroll" : "A finger scrolls again";
+  },
+  netClass() {
+    return `net-wrap${this.stroking ? " stroking" : ""}${this.zoom > 1 ? " zoomed" : ""}`;
+  },
+  zoomWords() {
+    return `${this.zoom}×`;
+  },
+  larger() {
+    this.zoomTo(Math.min(16, this.zoom * 2));
+  },
+  smaller() {
+    this.zoomTo(Math.max(1, this.zoom / 2));
+  },
+  /** The chosen zone, else the middle, stays where it is. */
+  zoomTo(zoom: number) {
+    const wrap = this.net;
+    const k = zoom / this.zoom;
+    const frame = wrap.getBoundingClientRect();
+    const zone = this.here ? wrap.querySelector(`[data-zone="${this.here}"]`)?.getBoundingClientRect() : undefined;
+    const x = wrap.scrollLeft + (zone ? zone.left + zone.width / 2 - frame.left : frame.width / 2);
+    const y = wrap.scrollTop + (zone ? zone.top + zone.height / 2 - frame.top : frame.height / 2);
+    this.zoom = zoom;
+    wrap.style.setProperty("--zoom", String(zoom));
+    wrap.scrollTo(x * k - frame.width / 2, y * k - frame.height / 2);
   },
   noUndo() {
     return this.past.length === 0;
@@ -174,7 +245,9 @@ export const survey = () => ({
   },
 
   pickKind() {
-    this.kind = this.el().dataset.kind as FindingContaminant;
+    const kind = this.el().dataset.kind as FindingContaminant;
+    if (kind === this.kind) return this.putDown();
+    this.kind = kind;
     if (this.only) this.only = this.kind;
     this.redraw();
   },
@@ -220,8 +293,13 @@ export const survey = () => ({
   /** Paints the chosen kind and grade on a whole set of zones. */
   paintSet() {
     const set = this.data.sets[this.el().dataset.set!];
+    const brush = this.kind;
+    if (brush === "") {
+      this.said = this.zoneProblem = "Pick up a brush first: choose what sits there and how much.";
+      return;
+    }
     this.change(() => set.filter((id) => this.fits(id)).forEach((id) => this.paint(id)));
-    this.said = `${this.data.kinds[this.kind].name} ${gradeWords[Math.max(0, this.grade)]} on ${set.length} zones`;
+    this.said = `${this.data.kinds[brush].name} ${gradeWords[Math.max(0, this.grade)]} on ${set.length} zones`;
   },
   /** Paints a story as suspected, only where nothing is said of that kind yet. */
   paintStory() {
@@ -472,6 +550,7 @@ export const survey = () => ({
     this.redraw();
   },
   after() {
+    sessionStorage.setItem(`undo-${this.keepKey()}`, JSON.stringify({ doc: content(this.doc), past: Alpine.raw(this.past).slice(-20) }));
     this.failed = false;
     this.state = this.isClean() ? `Saved, revision ${this.data.revision}` : "Saving soon …";
     this.drawLayers();
@@ -518,10 +597,12 @@ export const survey = () => ({
     return this.doc.zones.find((z) => z.zone === id);
   },
   fits(id: string): boolean {
-    return this.data.kinds[this.kind].families.some((f) => this.data.families[id]?.includes(f));
+    return this.kind !== "" && this.data.kinds[this.kind].families.some((f) => this.data.families[id]?.includes(f));
   },
   paint(id: string) {
-    const kind = this.data.kinds[this.kind];
+    const brush = this.kind;
+    if (brush === "") return;
+    const kind = this.data.kinds[brush];
     const name = id.replaceAll("-", " ");
     if (!this.fits(id)) {
       this.said = `${kind.name} cannot sit on ${name}`;
@@ -532,7 +613,7 @@ export const survey = () => ({
     zone.findings = zone.findings.filter((f) => f.contaminant !== this.kind);
     if (this.grade >= 0) {
       const age = kind.ages && this.grade > 0 ? this.age : "";
-      zone.findings.push({ contaminant: this.kind, grade: this.grade, ...(age && { age }), certainty: this.certainty });
+      zone.findings.push({ contaminant: brush, grade: this.grade, ...(age && { age }), certainty: this.certainty });
       zone.findings.sort((a, b) => (a.contaminant < b.contaminant ? -1 : 1));
     }
     this.said = `${name}: ${kind.name} ${this.grade < 0 ? "not looked" : gradeWords[this.grade]}`;
@@ -541,13 +622,21 @@ export const survey = () => ({
 
   down(e: PointerEvent) {
     const z = zoneAt(e.target);
-    if (!z || e.button !== 0) return;
+    this.touching = e.pointerType === "touch" && !this.stroking;
+    // A finger scrolls; what it taps comes as a click.
+    if (!z || e.button !== 0 || this.touching) return;
     e.preventDefault();
     focusZone(this.net, z);
-    if (!this.mayPaint()) return;
+    if (this.kind === "" || !this.mayPaint()) return;
     this.painting = true;
     this.touched = text(this.doc);
     this.paint(z.dataset.zone!);
+  },
+  tap(e: MouseEvent) {
+    const z = this.touching ? zoneAt(e.target) : null;
+    if (!z) return;
+    focusZone(this.net, z);
+    if (this.kind !== "") this.change(() => this.paint(z.dataset.zone!));
   },
   move(e: PointerEvent) {
     if (!this.painting) return;
@@ -575,7 +664,8 @@ export const survey = () => ({
       focusZone(this.net, next);
       e.preventDefault();
     } else if (e.key === "Enter" || e.key === " ") {
-      this.change(() => this.paint(z.dataset.zone!));
+      if (this.kind === "") this.said = "No brush in hand: pick one up in the palette, then Enter paints.";
+      else this.change(() => this.paint(z.dataset.zone!));
       e.preventDefault();
     } else if (/^[0-4]$/.test(e.key)) {
       this.grade = Number(e.key);
