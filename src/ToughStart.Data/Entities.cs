@@ -321,7 +321,7 @@ public sealed class KitItem
     /// <summary>What it holds, or the smallest mark of a jug.</summary>
     public double? Ml { get; set; }
 
-    /// <summary>wheel, paint, sacrificial, glass or none.</summary>
+    /// <summary>wheel, paint, sacrificial, glass, rinse or none.</summary>
     public string? Dedication { get; set; }
 
     /// <summary>fine, medium or coarse.</summary>

@@ -24,6 +24,7 @@ builder.Services.AddScoped<RecordStore>();
 builder.Services.AddScoped<ShelfStore>();
 builder.Services.AddScoped<ShelfCsv>();
 builder.Services.AddScoped<KitStore>();
+builder.Services.AddScoped<MixDesk>();
 builder.Services.AddScoped<SiteStore>();
 builder.Services.AddScoped<HouseStore>();
 builder.Services.AddScoped<RunStore>();

@@ -114,6 +114,24 @@ public sealed class Browser : IDisposable
             .Cast<string>()
             .ToArray();
 
+    /// <summary>The page as it comes out of a printer, sizes in mm.</summary>
+    public byte[] Printed(double widthMm, double heightMm)
+    {
+        var answer =
+            (Dictionary<string, object>)
+                Driver.ExecuteCdpCommand(
+                    "Page.printToPDF",
+                    new Dictionary<string, object?>
+                    {
+                        ["paperWidth"] = widthMm / 25.4,
+                        ["paperHeight"] = heightMm / 25.4,
+                        ["printBackground"] = true,
+                        ["preferCSSPageSize"] = true,
+                    }
+                )!;
+        return Convert.FromBase64String((string)answer["data"]);
+    }
+
     public IWebElement Zone(string id) => One($"[data-zone='{id}']");
 
     /// <summary>Clicks what may lie outside the window or under a sticky bar; waits for the script of a page just come to, which is deaf until then.</summary>
@@ -123,6 +141,10 @@ public sealed class Browser : IDisposable
         Driver.ExecuteScript("arguments[0].scrollIntoView({block:'center'})", e);
         e.Click();
     }
+
+    /// <summary>Opens what something is folded away in.</summary>
+    public void Unfold(IWebElement e) =>
+        Driver.ExecuteScript("for (let d = arguments[0].closest('details'); d; d = d.parentElement.closest('details')) d.open = true", e);
 
     /// <summary>Chooses an option the way a person does: the list says so to the page.</summary>
     public void Choose(IWebElement select, string value) => select.FindElement(By.CssSelector($"option[value='{value}']")).Click();

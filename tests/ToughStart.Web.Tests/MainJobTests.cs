@@ -125,8 +125,9 @@ public sealed class MainJobTests(AppFixture app)
             "the plan in force"
         );
         b.Go(app.Address, "/jobs/104/results");
-        Answer(b, "Brush the tyre", "brown", 4);
+        Answer(b, "Brush the tyre", "foam brown", 4);
         var bag = b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Touch')]]"));
+        b.Unfold(bag);
         b.Press(bag.FindElement(By.XPath(".//label[span[text()='could not tell']]")));
         b.WaitFor(_ => bag.FindElement(By.CssSelector(".because")).Displayed, "asked why");
         b.Choose(bag.FindElement(By.CssSelector(".because select")), "wet");
@@ -142,7 +143,9 @@ public sealed class MainJobTests(AppFixture app)
 
         // Water beads: a strip is offered. Until somebody takes it the plan in force stays.
         b.Go(app.Address, "/jobs/104/results");
-        b.Press(b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Water')]]//label[span[text()='beads']]")));
+        var beads = b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Water')]]//label[span[text()='beads']]"));
+        b.Unfold(beads);
+        b.Press(beads);
         b.Press(b.One(".result-bar .primary"));
         b.WaitFor(
             d => d.Url.EndsWith("/plan", StringComparison.Ordinal) && d.FindElements(By.CssSelector(".changed .primary-link")).Count == 1,
@@ -388,6 +391,7 @@ public sealed class MainJobTests(AppFixture app)
     private static void Answer(Browser b, string step, string word, int rounds)
     {
         var row = b.Driver.FindElement(By.XPath($"//fieldset[legend[contains(., '{step}')]]//div[contains(@class,'result-row')]"));
+        b.Unfold(row);
         var box = row.FindElement(By.CssSelector(".result-rounds input"));
         b.Press(row.FindElement(By.XPath($".//label[contains(@class,'answer')][span[text()='{word}']]")));
         box.Clear();

@@ -108,7 +108,7 @@ public sealed class RunTests(AppFixture app)
                     $"/jobs/{number}/card",
                     $"/jobs/{number}/results",
                     $"/jobs/{number}/close",
-                    $"/jobs/{number}/plan?handler=Core",
+                    $"/jobs/{number}/plan?handler=Core&zone=roof",
                     $"/api/v1/jobs/{number}/run",
                 }
             )
@@ -119,6 +119,43 @@ public sealed class RunTests(AppFixture app)
         }
 
         (await Rows()).ShouldBe(before);
+    }
+
+    /// <summary>A result typed by mistake is taken back on the page; then everything is as it was, in the database and for everybody.</summary>
+    [Fact]
+    public async Task A_recorded_answer_can_be_taken_back()
+    {
+        var number = await Job("touring-saloon");
+        using var tam = await app.SignedInAsync("tam");
+        (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        async Task<string> Zones() => (await Json(await tam.GetAsync($"/api/v1/jobs/{number}/run", Stop)))["zones"]!.ToJsonString();
+        var before = await Zones();
+        var form = await RecordTests.Form(tam, $"/jobs/{number}/results");
+
+        // Nothing entered is said, not swallowed.
+        (await tam.PostAsync($"/jobs/{number}/results", new FormUrlEncodedContent(form), Stop)).StatusCode.ShouldBe(
+            System.Net.HttpStatusCode.UnprocessableEntity
+        );
+        form["Rows[0].Rounds"] = "1";
+        (await tam.PostAsync($"/jobs/{number}/results", new FormUrlEncodedContent(form), Stop)).EnsureSuccessStatusCode();
+        (await Zones()).ShouldNotBe(before);
+        var page = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/results", Stop));
+        var entry = page.QuerySelector(".entered input[name=entry]")!.GetAttribute("value")!;
+        var token = page.QuerySelector("form[action*=Back] input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+        async Task<HttpResponseMessage> Back() =>
+            await tam.PostAsync(
+                $"/jobs/{number}/results?handler=Back",
+                new FormUrlEncodedContent(new Dictionary<string, string> { ["entry"] = entry, ["__RequestVerificationToken"] = token }),
+                Stop
+            );
+        (await Back()).EnsureSuccessStatusCode();
+        (await Zones()).ShouldBe(before);
+        (await Back()).StatusCode.ShouldBe(System.Net.HttpStatusCode.Conflict);
+        await using var db = app.NewContext();
+        (await db.Events.CountAsync(e => db.Jobs.Any(j => j.Number == number && j.Id == e.JobId), Stop)).ShouldBe(
+            2,
+            "nothing is wiped out"
+        );
     }
 
     [Fact]

@@ -168,8 +168,8 @@ public sealed class Shots(AppFixture app)
             Answer(x, "Touch", "could not tell");
             Answer(x, "Water", "beads");
             Answer(x, "Wheel cleaner", "none");
-            Answer(x, "Iron remover", "strong");
-            Answer(x, "Brush the tyre", "brown");
+            Answer(x, "Iron remover", "strong bleed");
+            Answer(x, "Brush the tyre", "foam brown");
             x.Press(x.One(".result-bar .primary"));
             x.WaitFor(
                 d =>
@@ -192,6 +192,7 @@ public sealed class Shots(AppFixture app)
         var rows = x.Driver.FindElements(By.XPath($"//fieldset[legend[contains(., '{row}')]]//label[span[text()='{word}']]"));
         if (rows.Count > 0)
         {
+            x.Unfold(rows[0]);
             x.Press(rows[0]);
         }
     }

@@ -280,7 +280,9 @@ public sealed class SurveyTests(AppFixture app)
             new Actions(b.Driver).SendKeys(arrow).Perform();
         }
 
-        ((bool)b.Driver.ExecuteScript("return document.activeElement.matches(arguments[0])", css)!).ShouldBeTrue($"arrows never reached {css}");
+        ((bool)b.Driver.ExecuteScript("return document.activeElement.matches(arguments[0])", css)!).ShouldBeTrue(
+            $"arrows never reached {css}"
+        );
     }
 
     private static void TabTo(Browser b, string css)

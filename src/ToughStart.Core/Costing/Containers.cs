@@ -22,6 +22,9 @@ public enum KeptFor
     Paint,
     Glass,
 
+    /// <summary>Plain water that mitts are rinsed in.</summary>
+    Rinsing,
+
     /// <summary>Tar, glue and solvent: never back to anything that touches paint.</summary>
     ThrownAway,
 }
@@ -111,7 +114,7 @@ public static class Containers
             .ToArray();
         if (rinsed.Length > 0)
         {
-            list.Add(new(null, null, ContainerShape.Bucket, 1000 * c["bucket-low"], KeptFor.Paint, rinsed[0], rinsed[^1]));
+            list.Add(new(null, null, ContainerShape.Bucket, 1000 * c["bucket-low"], KeptFor.Rinsing, rinsed[0], rinsed[^1]));
         }
 
         return list.OrderBy(w => w.First).ThenBy(w => w.Solution is null).ToArray();
@@ -216,6 +219,7 @@ public static class Containers
             KeptFor.Wheels => "wheels only",
             KeptFor.Paint => "paint only",
             KeptFor.Glass => "glass only",
+            KeptFor.Rinsing => "rinsing mitts only",
             KeptFor.ThrownAway => "tar and solvent only",
             _ => "anything",
         };
@@ -225,6 +229,7 @@ public static class Containers
         {
             KeptFor.Anything => true,
             KeptFor.ThrownAway => w.Agent?.Axis == Axis.Solvent,
+            KeptFor.Paint => w.For is KeptFor.Paint or KeptFor.Rinsing,
             var kept => kept == w.For,
         };
 

@@ -47,7 +47,8 @@ public static class PlanText
             if (step.Until is { } u)
             {
                 s.AppendLine(
-                    $"    until {u.Observe} is {string.Join(" or ", u.Stop)}; again on {string.Join(", ", u.Repeat)}, "
+                    $"    until {string.Join(" or ", u.Stop.Select(w => Observables.Say(step.Stage, w)))}; "
+                        + $"again on {string.Join(", ", u.Repeat.Select(w => Observables.Say(step.Stage, w)))}, "
                         + $"at most {u.MaxRounds}. {u.Then}"
                 );
             }

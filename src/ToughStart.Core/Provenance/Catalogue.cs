@@ -76,6 +76,13 @@ public sealed class Catalogue
         Substrates = tables["substrates"].Rows.Select(Conditions.Substrate.Read).ToArray();
         Mistakes = tables["mistakes"].Rows.ToLookup(r => Stage.Of(r["stage"]), r => r["mistake"]);
         Senses = tables["senses"].Rows.Select(r => new Running.Sense(r, this)).ToArray();
+        AnswerWords = tables["looks"]
+            .Rows.SelectMany(r =>
+                r["says"]
+                    .Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                    .Select(w => (Key: (Stage.Of(r["stage"]), w[..w.IndexOf('=')]), Words: w[(w.IndexOf('=') + 1)..]))
+            )
+            .ToDictionary(w => w.Key, w => w.Words);
         Looks = tables["looks"]
             .Rows.ToDictionary(
                 r => Stage.Of(r["stage"]),
@@ -107,7 +114,7 @@ public sealed class Catalogue
             of.LoadLimits,
             of.Slots
         );
-        (Senses, Looks, Response) = (of.Senses, of.Looks, of.Response);
+        (Senses, Looks, Response, AnswerWords) = (of.Senses, of.Looks, of.Response, of.AnswerWords);
         (Priors, PaintColours, Stories, Tests, Evidence, Marks, Targets) = (
             of.Priors,
             of.PaintColours,
@@ -155,6 +162,9 @@ public sealed class Catalogue
 
     /// <summary>What is looked at in each stage; without a cap, which is the treatment's.</summary>
     public IReadOnlyDictionary<Stage, Planning.Until> Looks { get; }
+
+    /// <summary>What an answer is called in a stage, where its own word would mislead.</summary>
+    public IReadOnlyDictionary<(Stage Stage, string Answer), string> AnswerWords { get; }
 
     /// <summary>How uncertain a round is.</summary>
     public Response Response { get; }

@@ -23,6 +23,12 @@ public sealed record Observation(
     /// <summary>Revision of the plan it speaks of; null in records older than plans of record.</summary>
     public int? Plan { get; init; }
 
+    /// <summary>The entry that was a mistake and does not count any more; null = this is an entry of its own.</summary>
+    public Guid? TakesBack { get; init; }
+
+    /// <summary>Takes this entry back.</summary>
+    public Observation Back(Guid id) => new(id, id, StepKey, Zones, 0, null, null, null) { Plan = Plan, TakesBack = Id };
+
     /// <summary>Looked at on another spot than before: only then a second look counts.</summary>
     public bool Elsewhere { get; init; }
 

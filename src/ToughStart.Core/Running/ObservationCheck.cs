@@ -39,6 +39,16 @@ public static class ObservationCheck
             Refuse("id", "is missing");
         }
 
+        if (o.TakesBack is not null)
+        {
+            if (o.Rounds != 0 || o.Result is not null)
+            {
+                Refuse("takesBack", "an entry takes another back or says something of its own, not both");
+            }
+
+            return problems;
+        }
+
         var step = plan.Steps.FirstOrDefault(s => s.Key == o.StepKey);
         var test = step is null ? plan.Tests.FirstOrDefault(t => Observables.TestKey(t) == o.StepKey) : null;
         if (step is null && test is null)

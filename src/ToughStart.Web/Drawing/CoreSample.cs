@@ -7,9 +7,21 @@ namespace ToughStart.Web.Drawing;
 /// <summary>One column of the dig: a stage and the loads that remain after it.</summary>
 public sealed record DigColumn(string Key, string Label, string Name, IReadOnlyDictionary<string, double> Loads);
 
+/// <summary>One zone drilled: what lies there, what each of its steps leaves, and how much of each kind may stay.</summary>
+/// <param name="Allowed">Load of each kind that may stay; kinds that the goal does not ask for may stay as they are.</param>
+/// <param name="Stays">What stays in spite of the plan, and why.</param>
+public sealed record DrilledCore(
+    string Zone,
+    IReadOnlyDictionary<string, double> Start,
+    IReadOnlyList<DigColumn> Columns,
+    IReadOnlyDictionary<string, double> Allowed,
+    IReadOnlyList<string> Stays
+);
+
 /// <summary>
-/// The core sample: a drilled section through the dirt on the left, and beside it the dig: the same section cut back column by
-/// column, each stage showing what it leaves. Thickness counts decades, so a trace is still seen.
+/// The core sample of one zone: a drilled section through the dirt on the left, and beside it the dig: the same section cut back column
+/// by column, each of the zone's steps showing what it leaves, down to a line that says what may stay. Thickness counts decades, so a
+/// trace is still seen; dirt only ever falls. What chemistry leaves of itself is washed off with it and is not drawn.
 /// </summary>
 internal static class CoreSample
 {
@@ -21,6 +33,10 @@ internal static class CoreSample
         DigLeft = Left + CoreWidth + 32,
         KeyLine = 18;
     private const int KeyColumns = 3;
+
+    /// <summary>Less than this cannot be seen in the drawing.</summary>
+    private const double Least = 0.012;
+
     private static readonly string[] Order =
     [
         .. Catalogue
@@ -28,26 +44,17 @@ internal static class CoreSample
             .ThenBy(k => k.Index)
             .Select(k => k.Id)
             .Where(id => id != "old-protection" && id != "oxidation"),
-        "residue",
         "old-protection",
         "oxidation",
     ];
 
-    public static string Svg(
-        IReadOnlyDictionary<string, double> start,
-        IReadOnlyList<DigColumn> columns,
-        double width,
-        double height,
-        string label,
-        string ground
-    )
+    public static string Svg(DrilledCore core, double width, double height, string label, string ground)
     {
-        var kinds = Order
-            .Where(k => start.GetValueOrDefault(k) >= 0.012 || columns.Any(c => c.Loads.GetValueOrDefault(k) >= 0.012))
-            .ToArray();
+        var (start, columns) = (core.Start, core.Columns);
+        var kinds = Order.Where(k => start.GetValueOrDefault(k) >= Least).ToArray();
         const double body = 100;
         var key = Math.Ceiling(kinds.Length / (double)KeyColumns) * KeyLine;
-        var need = columns.Select(c => c.Loads).Prepend(start).Max(loads => kinds.Sum(k => Thick(loads.GetValueOrDefault(k))));
+        var need = kinds.Sum(k => Thick(start.GetValueOrDefault(k)));
         var unit = need > 0 ? Math.Min(46, (height - Top - body - key - 34) / Math.Max(need, 2.2)) : 40;
         var finish = kinds.Length == 0 ? Top + 40 : Top + need * unit;
 
@@ -74,54 +81,100 @@ internal static class CoreSample
         if (columns.Count > 0)
         {
             Dig(s, kinds, start, columns, unit, finish, width);
+            var target = finish - kinds.Sum(k => Thick(core.Allowed.GetValueOrDefault(k))) * unit;
+            s.Line(DigLeft, target, width - 4, target, "core-target");
+            s.Text(width - 4, Math.Min(target, finish) - 4, target < finish - 1 ? "may stay" : "", "core-target-words", "end");
         }
 
         DepthRule(s, kinds, start, unit, finish);
         s.Text(DigLeft, finish + 20, columns.Count > 0 ? ground : "", "core-note");
+        if (kinds.Length > 0)
+        {
+            Scale(s, unit, finish);
+        }
+
         for (var i = 0; i < kinds.Length; i++)
         {
             var at = (X: Left + i % KeyColumns * (width - Left) / KeyColumns, Y: finish + body + 28 + i / KeyColumns * KeyLine);
             s.Text(at.X, at.Y, MarkOf(kinds[i]), "core-mark");
-            s.Text(at.X + 20, at.Y, kinds[i] == "residue" ? "Own residue" : Catalogue.Default.Contaminant(kinds[i]).Name, "core-name");
+            s.Text(at.X + 20, at.Y, Catalogue.Default.Contaminant(kinds[i]).Name, "core-name");
         }
 
         return s.Add("</svg>").ToString();
     }
 
-    /// <summary>Worst load of every kind anywhere on the vehicle, at the start and after each stage.</summary>
-    public static (IReadOnlyDictionary<string, double> Start, IReadOnlyList<DigColumn> Columns) OfVehicle(Plan plan)
-    {
-        var now = plan.Traces.ToDictionary(t => t.Zone, t => t.Start);
-        Dictionary<string, double> Worst() =>
-            now.Values.SelectMany(l => l).GroupBy(l => l.Key).ToDictionary(g => g.Key, g => g.Max(x => x.Value));
-        var start = Worst();
-        var columns = new List<DigColumn>();
-        foreach (var group in StageGroups(plan))
-        {
-            foreach (var t in plan.Traces)
-            {
-                var last = t.After.LastOrDefault(a => group.Steps.Any(x => x.Key == a.Step));
-                if (last.Step is not null)
-                {
-                    now[t.Zone] = last.Loads;
-                }
-            }
-
-            columns.Add(new DigColumn(group.Steps[0].Key, group.Number, group.Name, Worst()));
-        }
-
-        return (start, columns);
-    }
+    /// <summary>The zone that decides the plan: most steps, then the thickest dirt; body before wheels. Null = nothing is done anywhere.</summary>
+    public static string? Deciding(Plan plan) =>
+        plan
+            .Traces.Where(t => t.After.Count > 0)
+            .OrderByDescending(t => t.After.Count)
+            .ThenByDescending(t => t.Start.Where(l => l.Key != "old-protection").Sum(l => Thick(l.Value)))
+            .ThenBy(t => t.Zone, StringComparer.Ordinal)
+            .Select(t => t.Zone)
+            .FirstOrDefault();
 
     /// <summary>One zone's loads at the start and after each of its own steps, numbered as on the page.</summary>
-    public static (IReadOnlyDictionary<string, double> Start, IReadOnlyList<DigColumn> Columns) OfZone(Plan plan, string zone)
+    public static DrilledCore OfZone(Plan plan, string zone)
     {
         var trace = plan.Traces.First(t => t.Zone == zone);
         var numbers = StageGroups(plan).SelectMany(g => g.Steps.Select(x => (x.Key, g.Number, g.Name))).ToDictionary(x => x.Key);
-        return (
-            trace.Start,
-            trace.After.Select(a => new DigColumn(a.Step, numbers[a.Step].Number, numbers[a.Step].Name, a.Loads)).ToArray()
+        var least = trace.Start.ToDictionary(l => l.Key, l => l.Value);
+        var columns = new List<DigColumn>();
+        foreach (var (step, loads) in trace.After)
+        {
+            foreach (var kind in least.Keys.ToArray())
+            {
+                least[kind] = Math.Min(least[kind], loads.GetValueOrDefault(kind, least[kind]));
+            }
+
+            columns.Add(new DigColumn(step, numbers[step].Number, numbers[step].Name, new Dictionary<string, double>(least)));
+        }
+
+        var allowed = trace.Start.ToDictionary(
+            l => l.Key,
+            l => trace.Targets.TryGetValue(l.Key, out var target) ? Math.Min(target, l.Value) : l.Value
         );
+        return new(zone, trace.Start, columns, allowed, Stays(plan, trace, least));
+    }
+
+    private static string[] Stays(Plan plan, ZoneTrace trace, IReadOnlyDictionary<string, double> last)
+    {
+        var c = Catalogue.Default;
+        return Order
+            .Where(k =>
+                k != "old-protection"
+                && last.GetValueOrDefault(k) is var left
+                && left >= Least
+                && left > 1.02 * trace.Targets.GetValueOrDefault(k, 0)
+            )
+            .Select(k =>
+            {
+                var kind = c.Contaminant(k);
+                var why =
+                    !trace.Targets.ContainsKey(k) ? $"the goal ({plan.Goal}) does not ask for it"
+                    : plan.Refer.FirstOrDefault(r => r.Zones.Contains(trace.Zone) && r.What == k) is { } refer ? refer.Reason
+                    : plan.Refused.FirstOrDefault(r =>
+                        r.Zones.Contains(trace.Zone)
+                        && c.Treatments.FirstOrDefault(t => t.Id == r.Treatment) is { } t
+                        && t.Removes.Any(x => x.Kind == kind.Index)
+                    )
+                        is { } refused
+                        ? refused.Reason
+                    : "more rounds would cost more than they bring";
+                return $"{kind.Name} stays, {LoadWords(last[k])}: {why.TrimEnd('.')}.";
+            })
+            .ToArray();
+    }
+
+    /// <summary>How much of a kind that is, in the words of the survey.</summary>
+    public static string LoadWords(double load)
+    {
+        var c = Catalogue.Default;
+        return load < c["grade-1"] / 2 ? "less than a trace"
+            : load < Math.Sqrt(c["grade-1"] * c["grade-2"]) ? "a trace"
+            : load < Math.Sqrt(c["grade-2"] * c["grade-3"]) ? "light"
+            : load < Math.Sqrt(c["grade-3"] * c["grade-4"]) ? "heavy"
+            : "caked";
     }
 
     /// <summary>Steps gathered into the numbered stages of the page: same block, place and treatment.</summary>
@@ -170,20 +223,10 @@ internal static class CoreSample
         double width
     )
     {
-        var telling = columns
-            .Where(
-                (c, i) =>
-                    kinds.Any(k =>
-                        Math.Abs(Thick(c.Loads.GetValueOrDefault(k)) - Thick((i == 0 ? start : columns[i - 1].Loads).GetValueOrDefault(k)))
-                            * unit
-                        > .5
-                    )
-            )
-            .ToArray();
-        var w = Math.Min(34, (width - DigLeft - 4) / Math.Max(1, telling.Length));
+        var w = Math.Min(34, (width - DigLeft - 4) / Math.Max(1, columns.Count));
         var x = DigLeft;
         var previous = TopOf(start, kinds, unit, finish);
-        foreach (var c in telling)
+        foreach (var c in columns)
         {
             var top = TopOf(c.Loads, kinds, unit, finish);
             s.Add($"<g class=\"dig\" data-dig=\"{Ink.Escape(c.Key)}\"><title>{Ink.Escape(c.Label + " " + c.Name)}</title>");
@@ -308,6 +351,23 @@ internal static class CoreSample
         }
     }
 
+    /// <summary>How thick one layer is drawn that is a trace, and one that is caked.</summary>
+    private static void Scale(Ink s, double unit, double finish)
+    {
+        var c = Catalogue.Default;
+        double x = DigLeft,
+            foot = finish + 94;
+        s.Line(x, foot, x, foot - unit, "core-tick");
+        foreach (var (load, words) in new[] { (c["grade-1"], "a trace of one kind"), (c["grade-4"], "caked with it") })
+        {
+            var y = foot - Thick(load) * unit;
+            s.Line(x, y, x + 7, y, "core-tick");
+            s.Text(x + 11, y + 4, words, "core-note");
+        }
+
+        s.Line(x, foot, x + 7, foot, "core-tick");
+    }
+
     private static double TopOf(IReadOnlyDictionary<string, double> loads, string[] kinds, double unit, double finish) =>
         finish - kinds.Sum(k => Thick(loads.GetValueOrDefault(k)) * unit);
 
@@ -329,7 +389,7 @@ internal static class CoreSample
         return s.Append('Z').ToString();
     }
 
-    private static string MarkOf(string kind) => kind == "residue" ? "RE" : Catalogue.Default.Contaminant(kind).Mark;
+    private static string MarkOf(string kind) => Catalogue.Default.Contaminant(kind).Mark;
 
     /// <summary>Thickness in units: 1 for caked, a half for a tenth of it, nothing at a hundredth.</summary>
     private static double Thick(double load) => load <= 0.01 ? 0 : (2 + Math.Log10(load)) / 2;

@@ -100,6 +100,7 @@ internal static class ShelfDrawing
                 "wheel" => KeptFor.Wheels,
                 "paint" => KeptFor.Paint,
                 "glass" => KeptFor.Glass,
+                "rinse" => KeptFor.Rinsing,
                 "sacrificial" => KeptFor.ThrownAway,
                 _ => KeptFor.Anything,
             },

@@ -100,19 +100,20 @@ public sealed class MixingVesselTagHelper : TagHelper
     }
 }
 
-/// <summary>A core sample with its dig: <c>&lt;core-sample start columns label&gt;</c>.</summary>
+/// <summary>A core sample with its dig: <c>&lt;core-sample core label ground&gt;</c>.</summary>
 public sealed class CoreSampleTagHelper : TagHelper
 {
-    public required IReadOnlyDictionary<string, double> Start { get; set; }
-
-    public required IReadOnlyList<DigColumn> Columns { get; set; }
+    public required DrilledCore Core { get; set; }
 
     public required string Label { get; set; }
+
+    /// <summary>What it is drilled down to.</summary>
+    public required string Ground { get; set; }
 
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
         output.TagName = null;
-        output.Content.SetHtmlContent(CoreSample.Svg(Start, Columns, CoreSample.Width, CoreSample.Height, Label, "finish"));
+        output.Content.SetHtmlContent(CoreSample.Svg(Core, CoreSample.Width, CoreSample.Height, Label, Ground));
     }
 }
 

@@ -23,7 +23,8 @@ public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState S
 
     public static JobRun None { get; } = new(null, null, RunState.Start, [], null);
 
-    public long Last => Log.Count == 0 ? 0 : Log[^1].Sequence;
+    /// <summary>Number of the newest entry, taken back or not; 0 = none.</summary>
+    public long Last { get; init; }
 
     /// <summary>Rounds of a step that are done: on the zone with the fewest, and on the one with the most.</summary>
     public (int Least, int Most) Done(Step step)
@@ -89,7 +90,12 @@ public sealed class RunMemory
     private readonly ConcurrentDictionary<string, Replan> _offers = new();
 
     /// <summary>A log as far as it is folded.</summary>
-    public sealed record Folded(RunState State, RunGround? Ground, IReadOnlyList<Logged> Log);
+    /// <param name="Log">All entries, in order.</param>
+    /// <param name="Living">Those that count.</param>
+    public sealed record Folded(RunState State, RunGround? Ground, IReadOnlyList<Logged> Log, IReadOnlyList<Logged> Living)
+    {
+        public long Last => Log.Count == 0 ? 0 : Log[^1].Sequence;
+    }
 
     public async Task<(PlanOfRecord Plan, RunGround Ground)?> PlanAsync(RunStore store, Guid job, int revision, CancellationToken stop)
     {
@@ -110,18 +116,21 @@ public sealed class RunMemory
     /// <summary>The state of a run: what is new in its log is folded onto what was folded before.</summary>
     public async Task<Folded> FoldAsync(RunStore store, Guid job, CancellationToken stop)
     {
-        var before = _folded.GetValueOrDefault(job) ?? new Folded(RunState.Start, null, []);
-        var last = before.Log.Count == 0 ? 0 : before.Log[^1].Sequence;
-        var news = await store.LogAsync(job, last, stop);
+        var before = _folded.GetValueOrDefault(job) ?? new Folded(RunState.Start, null, [], []);
+        var news = await store.LogAsync(job, before.Last, stop);
         if (news.Count == 0)
         {
             return before;
         }
 
-        var (state, ground, taken) = (before.State, before.Ground, new List<Logged>(before.Log));
-        foreach (var logged in news)
+        Logged[] log = [.. before.Log, .. news];
+        var counts = TakeBack.Counting([.. log.Select(l => l.Observation)]);
+        Logged[] living = [.. log.Where((_, i) => counts[i])];
+        // What was taken back was folded already: from the start then, without it.
+        var goesOn = before.Living.SequenceEqual(living.Take(before.Living.Count));
+        var (state, ground) = goesOn ? (before.State, before.Ground) : (RunState.Start, null);
+        foreach (var logged in goesOn ? living[before.Living.Count..] : living)
         {
-            taken.Add(logged);
             if (logged.Observation.Plan is { } revision && await PlanAsync(store, job, revision, stop) is { } of)
             {
                 // The survey of the next plan amends what the run found out so far; it never voids it.
@@ -132,7 +141,7 @@ public sealed class RunMemory
         }
 
         Trim(_folded);
-        return _folded[job] = new Folded(state, ground, taken);
+        return _folded[job] = new Folded(state, ground, log, living);
     }
 
     public Replan Offer(string key, Func<Replan> make)
@@ -165,8 +174,8 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
 
         var folded = await memory.FoldAsync(store, job.Id, stop);
         var state = folded.Ground is { } last && last != force.Ground ? Run.Amend(folded.State, last, force.Ground) : folded.State;
-        var (here, offer) = OfferOf(force.Plan, force.Ground, state, folded.Log, now, stop);
-        return new JobRun(force.Plan, force.Ground, state, folded.Log, offer) { Here = here };
+        var (here, offer) = OfferOf(force.Plan, force.Ground, state, folded, now, stop);
+        return new JobRun(force.Plan, force.Ground, state, folded.Living, offer) { Here = here, Last = folded.Last };
     }
 
     /// <summary>The first plan that was in force: what the job was planned to take. Null while none was.</summary>
@@ -186,6 +195,9 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
     {
         var answers = new (Taken, IReadOnlyList<Problem>)[observations.Count];
         var good = new List<(int At, Observation Observation)>();
+        var known = observations.Any(o => o.TakesBack is not null)
+            ? (await memory.FoldAsync(store, job.Id, stop)).Log.Select(l => l.Observation).ToArray()
+            : [];
         for (var i = 0; i < observations.Count; i++)
         {
             var o = observations[i];
@@ -193,6 +205,11 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
             IReadOnlyList<Problem> problems = plan is { } of
                 ? ObservationCheck.Check(of.Plan.Plan, o)
                 : [new Problem("plan", $"{(o.Plan is null ? "is missing" : $"this job has no plan {o.Plan}")}; put one in force first")];
+            if (problems.Count == 0 && o.TakesBack is { } id && known.All(k => k.Id != o.Id) && TakeBack.Refused(known, id) is { } words)
+            {
+                problems = [new Problem("takesBack", words)];
+            }
+
             answers[i] = (Taken.Refused, problems);
             if (problems.Count == 0)
             {
@@ -223,7 +240,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         }
 
         var folded = await memory.FoldAsync(store, job, stop);
-        return new JobRun(force.Plan, force.Ground, folded.State, folded.Log, null);
+        return new JobRun(force.Plan, force.Ground, folded.State, folded.Living, null) { Last = folded.Last };
     }
 
     /// <summary>Puts in force what is offered, or the first plan of a job.</summary>
@@ -259,11 +276,12 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         PlanOfRecord force,
         RunGround ground,
         RunState state,
-        IReadOnlyList<Logged> log,
+        RunMemory.Folded folded,
         Survey now,
         CancellationToken stop
     )
     {
+        var log = folded.Living;
         var since = log.Where(l => l.Observation.Plan == force.Revision).Select(l => l.Observation).ToArray();
         var because = SurveyChange.Of(force.Survey, now).ToList();
         if (log.Any(l => l.Sequence > force.Sequence))
@@ -276,7 +294,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
             return (null, null);
         }
 
-        var key = $"{force.Revision}/{force.Plan.SurveyHash}/{(log.Count == 0 ? 0 : log[^1].Sequence)}/{SurveyFormat.Hash(now)}";
+        var key = $"{force.Revision}/{force.Plan.SurveyHash}/{folded.Last}/{SurveyFormat.Hash(now)}";
         var replan = memory.Offer(key, () => computing.Run(
                 "offer " + key,
                 _ =>

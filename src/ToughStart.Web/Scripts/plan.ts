@@ -5,14 +5,17 @@ export const plan = () => ({
   step: "",
   tab: "steps",
   zone: "",
-  coreTitle: "Core sample: worst of the vehicle",
+  coreTitle: "",
+  decides: "",
   vehicleCore: "",
 
   init() {
     const refs = (this as any).$refs as Record<string, HTMLElement>;
     ((this as any).$root as HTMLElement).querySelectorAll("[hidden]").forEach((el) => el.removeAttribute("hidden"));
     if (!refs.net) return;
-    this.vehicleCore = refs.core.innerHTML;
+    this.decides = document.querySelector<HTMLElement>("[data-decides]")?.dataset.decides ?? "";
+    this.coreTitle = this.decides.replaceAll("-", " ");
+    this.vehicleCore = refs.core?.innerHTML ?? "";
     void this.prove(refs.proof);
     refs.net.addEventListener("click", (e) => {
       const z = zoneAt(e.target);
@@ -63,6 +66,12 @@ export const plan = () => ({
   onTab() {
     return ((this as any).$el as HTMLElement).dataset.tab === this.tab;
   },
+  noZone() {
+    return this.zone === "";
+  },
+  coreWhy() {
+    return this.zone === "" || this.zone === this.decides ? "decides the plan: most steps" : "drilled here";
+  },
   zoneOpen() {
     return this.zone !== "";
   },
@@ -72,6 +81,10 @@ export const plan = () => ({
   pickStep() {
     const el = (this as any).$el as HTMLElement;
     this.step = this.step === el.dataset.step ? "" : (el.dataset.step ?? "");
+    // On a phone a step opens where it stands; beside the vehicle where there is room.
+    const article = document.querySelector<HTMLElement>(`article.detail[data-step="${el.dataset.step}"]`);
+    const pane = document.querySelector<HTMLElement>(".detail-pane");
+    if (article && pane) (matchMedia("(max-width: 760px)").matches ? el.parentElement! : pane).append(article);
     const zones = new Set(this.step ? (el.dataset.zones ?? "").split(" ") : []);
     const net = ((this as any).$refs as Record<string, HTMLElement>).net;
     net.classList.toggle("focusing", zones.size > 0);
@@ -84,17 +97,17 @@ export const plan = () => ({
   async openZone(zone: string) {
     const refs = (this as any).$refs as Record<string, HTMLElement>;
     const answer = await fetch(`${location.pathname}?handler=core&zone=${encodeURIComponent(zone)}`);
-    if (!answer.ok) return;
+    if (!answer.ok || !refs.core) return;
     refs.core.innerHTML = await answer.text();
     this.zone = zone;
-    this.coreTitle = "Core sample: " + zone.replaceAll("-", " ");
+    this.coreTitle = zone.replaceAll("-", " ");
     zonesOf(refs.net).forEach((z) => z.classList.toggle("drilled", z.dataset.zone === zone));
   },
   closeZone() {
     const refs = (this as any).$refs as Record<string, HTMLElement>;
     refs.core.innerHTML = this.vehicleCore;
     this.zone = "";
-    this.coreTitle = "Core sample: worst of the vehicle";
+    this.coreTitle = this.decides.replaceAll("-", " ");
     zonesOf(refs.net).forEach((z) => z.classList.remove("drilled"));
   },
 });

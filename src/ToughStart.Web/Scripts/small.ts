@@ -1,3 +1,5 @@
+import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
+
 // Small behaviours of pages that are otherwise plain HTML.
 export const printer = () => ({
   print() {
@@ -73,7 +75,47 @@ export const intake = () => ({
   },
 });
 
-export const results = () => ({});
+/** Results: a zone chosen on the net leaves its own steps on the page. */
+export const results = () => ({
+  zone: "",
+  init() {
+    const net = (this as any).$refs.net as HTMLElement | undefined;
+    ((this as any).$root as HTMLElement).querySelectorAll("[hidden]").forEach((el) => el.removeAttribute("hidden"));
+    net?.addEventListener("click", (e) => {
+      const z = zoneAt(e.target);
+      if (z) this.only(net, z);
+    });
+    net?.addEventListener("keydown", (e) => {
+      const z = zoneAt(e.target);
+      const next = z && neighbour(net, z, e.key);
+      if (next) focusZone(net, next);
+      else if (z && (e.key === "Enter" || e.key === " ")) this.only(net, z);
+      else return;
+      e.preventDefault();
+    });
+  },
+  only(net: HTMLElement, z: ZoneElement) {
+    focusZone(net, z);
+    this.show(z.dataset.zone!);
+  },
+  everywhere() {
+    this.show("");
+  },
+  show(zone: string) {
+    this.zone = zone === this.zone ? "" : zone;
+    const root = (this as any).$root as HTMLElement;
+    zonesOf(root).forEach((z) => z.classList.toggle("drilled", z.dataset.zone === this.zone));
+    root.querySelectorAll<HTMLElement>("fieldset.result").forEach((f) => {
+      f.hidden = this.zone !== "" && !(f.dataset.zones ?? "").split(" ").includes(this.zone);
+    });
+    root.querySelectorAll<HTMLDetailsElement>("details.result-part").forEach((d) => {
+      if (this.zone !== "" && d.querySelector("fieldset.result:not([hidden])")) d.open = true;
+    });
+  },
+  whereWords() {
+    return this.zone === "" ? "Choose a zone to see its steps alone." : `Steps on ${this.zone.replaceAll("-", " ")}`;
+  },
+});
 
 export const row = () => ({
   unsure: false,

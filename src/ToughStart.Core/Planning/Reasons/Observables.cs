@@ -9,6 +9,11 @@ public static class Observables
     public static Until? Of(Stage stage, Treatment t, Catalogue c) =>
         c.Looks.TryGetValue(stage, out var u) ? u with { MaxRounds = t.MaxRounds } : null;
 
+    /// <summary>What an answer is called in a stage: of bugs shells are left, of tar a smear.</summary>
+    public static string Say(Stage stage, string answer) =>
+        Catalogue.Default.AnswerWords.GetValueOrDefault((stage, answer))
+        ?? (answer == Running.Observation.Inconclusive ? "could not tell" : answer.Replace('-', ' '));
+
     /// <summary>Key under which a test's answers are recorded: it belongs to no step, nothing is done in it.</summary>
     public static string TestKey(PlannedTest t) => $"test/{t.Test}/{t.When.Replace(' ', '-')}";
 

@@ -104,7 +104,7 @@ public sealed class KitForm
         }
     }
 
-    public static readonly string[] Dedications = ["wheel", "paint", "glass", "sacrificial"],
+    public static readonly string[] Dedications = ["wheel", "paint", "glass", "rinse", "sacrificial"],
         Grades = ["fine", "medium", "coarse"],
         Conditions = ["new", "good", "worn", "bin"];
 

@@ -10,42 +10,8 @@ using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
-/// <summary>One solution of the plan in the container chosen for it.</summary>
-/// <param name="Container">Null = none of the shop's is free and fits; <paramref name="First"/> says what is missing.</param>
-/// <param name="First">What to do to the container first.</param>
-/// <param name="Jug">What the shop's finest fitting jug makes of it.</param>
-public sealed record Solution(
-    string Key,
-    SolutionNeed Need,
-    string Name,
-    Product? Product,
-    Container? Container,
-    Guid? Bottle,
-    double FillMl,
-    int Fills,
-    JugPour? Jug,
-    IReadOnlyList<string> First,
-    IReadOnlyList<string> Safety,
-    string Care,
-    IReadOnlyList<string> Kit,
-    IReadOnlyList<string> Steps
-)
-{
-    public ProductFraction InVessel => Need.Mix.InVessel;
-
-    /// <summary>What stands mixed is enough.</summary>
-    public bool Enough => Need.NeedMl - Need.LeftoverMl < 1;
-
-    /// <summary>What is drawn: the container, or one that would do.</summary>
-    public Container Drawn => Container ?? Drawing.Bottle.Default(Need.Mix.Vessel, FillMl);
-
-    public double ProductMl => FillMl * InVessel.Value;
-
-    public double WaterMl => FillMl - ProductMl;
-}
-
 /// <summary>What a job needs mixed, bought and drained; and the log of what was really mixed.</summary>
-public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : JobPage(desk)
+public sealed class MixModel(JobDesk desk, MixDesk mixes, KitStore kit) : JobPage(desk)
 {
     public override string Station => "mix";
 
@@ -156,68 +122,17 @@ public sealed class MixModel(JobDesk desk, ShelfStore shelf, KitStore kit) : Job
     private async Task FillAsync(CancellationToken stop)
     {
         ByWeather = Weather();
-        var pieces = (await kit.AllAsync(stop)).Select(k => k.Item).ToArray();
-        Last = await kit.LastInBottleAsync(stop);
-        Containers = pieces
-            .Where(k => k.Kind is "bottle" or "sprayer" or "lance" or "bucket")
-            .Select(k => ShelfDrawing.Container(k, Last.GetValueOrDefault(k.Id)))
-            .ToArray()
-            is { Length: > 0 } own
-            ? own
-            : Bottle.All;
-        var groups = CoreSample.StageGroups(Plan);
-        var products = (await shelf.SomeAsync(4000, stop)).ToDictionary(p => p.Id.ToString());
-        var jugs = pieces.Where(k => k.Kind == "jug" && k.Ml > 0).Select(k => k.Ml!.Value).Order().ToArray();
-        var plan = JobVolumes.WithLeftovers(Plan, Equipped.Kit);
-        var needs = JobVolumes.Solutions(plan);
-        var fillings = Core.Costing.Containers.Assign(plan, needs, Containers, n =>
-            Request.Query[n.Key].ToString() is { Length: > 0 } id ? id : null
-        );
-        Rinse = fillings.FirstOrDefault(f => f.Solution is null);
-        Solutions = needs
-            .Select(n =>
-                Make(
-                    n,
-                    fillings.FirstOrDefault(f => f.Solution == n),
-                    products,
-                    jugs,
-                    groups.Where(g => g.Steps.Intersect(n.Steps).Any()).Select(g => g.Number).Distinct().ToArray()
-                )
-            )
-            .ToArray();
+        var bench = await mixes.OfAsync(Plan, Equipped.Kit, n => Request.Query[n.Key].ToString() is { Length: > 0 } id ? id : null, stop);
+        (Last, Containers, Solutions, Rinse) = (bench.Last, bench.Containers, bench.Solutions, bench.Rinse);
         Shopping = JobVolumes.Shopping(
-            plan,
-            products
-                .Values.Select(p => ShelfStore.Draft(p).ToShelf(LanceDraw.Uncalibrated, p.StockMl) with { Id = p.Id.ToString() })
+            bench.Plan,
+            bench
+                .Products.Values.Select(p => ShelfStore.Draft(p).ToShelf(LanceDraw.Uncalibrated, p.StockMl) with { Id = p.Id.ToString() })
                 .ToArray(),
-            products.Values.ToDictionary(p => p.Name, p => (double)p.PackMl)
+            bench.Products.Values.ToDictionary(p => p.Name, p => (double)p.PackMl)
         );
         Drain = JobVolumes.Drain(Plan);
         Mixed = (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number).ToArray();
-    }
-
-    private Solution Make(SolutionNeed n, InContainer? filling, Dictionary<string, Product> products, double[] jugs, string[] steps)
-    {
-        var agent = Catalogue.Default.Agent(n.Agent);
-        var product = n.BottleId is { } id ? products.GetValueOrDefault(id) : products.Values.FirstOrDefault(p => p.Name == n.Bottle);
-        var fill = filling?.FillMl ?? Math.Max(1, n.NeedMl);
-        var jug = n.Mix.InVessel.Value > .995 ? null : JugPour.Best(Dilution.ForTotal(n.Mix.InVessel, fill), jugs)?.Pour;
-        return new Solution(
-            n.Key,
-            n,
-            agent.Name,
-            product,
-            filling?.Container,
-            Guid.TryParse(filling?.Container?.Id, out var container) ? container : null,
-            fill,
-            filling?.Fills ?? 0,
-            jug,
-            filling?.Words ?? [],
-            MixSafety.Words(agent, product?.Hazards, product?.Contains),
-            agent.Care,
-            ProtectiveKit.Of(agent, product?.Hazards),
-            steps
-        );
     }
 
     /// <summary>Does the log say that the container still holds something?</summary>

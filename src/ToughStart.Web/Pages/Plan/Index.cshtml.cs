@@ -11,6 +11,10 @@ namespace ToughStart.Web.Stations;
 /// <summary>What to buy or borrow for a job, and whether it is kept to its shelf.</summary>
 public sealed record BuyPage(int Number, bool StockOnly, IReadOnlyList<BuyLine> Lines);
 
+/// <summary>A drilled zone as the page shows it.</summary>
+/// <param name="Ground">The surface it is drilled down to.</param>
+public sealed record CorePane(DrilledCore Core, string Ground);
+
 public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : JobPage(desk)
 {
     /// <summary>In words when the plan's conditions are not those of now; null when they are, or when drying is not computed.</summary>
@@ -86,23 +90,7 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
             return none;
         }
 
-        if (zone is not null && !Vehicle.Has(zone))
-        {
-            return NotFound();
-        }
-
-        var (start, columns) = zone is null ? VehicleCore : CoreSample.OfZone(Plan, zone);
-        return Content(
-            CoreSample.Svg(
-                start,
-                columns,
-                CoreSample.Width,
-                CoreSample.Height,
-                $"Core sample of {(zone is null ? "the vehicle" : Limits.Words(zone))}, and what each step leaves",
-                zone is null ? "finish" : SurfaceOf(zone)
-            ),
-            "image/svg+xml"
-        );
+        return zone is not null && Vehicle.Has(zone) ? Partial("Core", CoreOf(zone)) : NotFound();
     }
 
     /// <summary>What this job leans to, in words.</summary>
@@ -155,14 +143,17 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
     public async Task<IActionResult> OnGetProofAsync(int number, CancellationToken stop) =>
         await LoadAsync(number, true, stop) ?? Content(cache.Proof(Equipped, stop).Words, "text/plain");
 
-    private string SurfaceOf(string zone)
+    /// <summary>The zone that decides the plan, drilled; null = nothing is done anywhere.</summary>
+    public CorePane? Deciding => CoreSample.Deciding(Plan) is { } zone ? CoreOf(zone) : null;
+
+    private CorePane CoreOf(string zone)
     {
         var id = Job.Survey.ZoneOf(zone)?.Surface ?? Vehicle[zone].Kind.Default.Id;
-        return id == ToughStart.Core.Surfaces.Surface.UnknownId ? "unknown surface" : Catalogue.Default.Surface(id).Name;
+        return new(
+            CoreSample.OfZone(Plan, zone),
+            id == ToughStart.Core.Surfaces.Surface.UnknownId ? "unknown surface" : Catalogue.Default.Surface(id).Name
+        );
     }
-
-    /// <summary>The worst of every layer anywhere, and what each stage leaves of it.</summary>
-    public (IReadOnlyDictionary<string, double> Start, IReadOnlyList<DigColumn> Columns) VehicleCore => CoreSample.OfVehicle(Plan);
 
     public static string Zones(IReadOnlyList<string> zones)
     {

@@ -35,14 +35,30 @@ public sealed record AnswerBlock(
     IReadOnlyList<string> Stop,
     IReadOnlyList<string> Zones,
     ResultRow Row,
-    AskLine? Again
+    AskLine? Again,
+    Func<string, string> Say
 );
 
-public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
+/// <summary>A step or a test of the form, with the row its fields begin at.</summary>
+/// <param name="Row">Number of its first row.</param>
+/// <param name="Matters">It is what comes next, was begun, or has to be looked at again.</param>
+/// <param name="IsDone">It is done as planned.</param>
+public sealed record ResultBlock(StageGroup? Group, PlannedTest? Test, int Row, bool Matters, bool IsDone)
+{
+    public IEnumerable<string> Zones => Group?.Steps.SelectMany(s => s.Zones) ?? Test!.Zones;
+}
+
+public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock clock) : JobPage(desk)
 {
     public override string Station => "results";
 
-    public IReadOnlyList<StageGroup> Groups { get; private set; } = [];
+    /// <summary>Steps that come next, beside those begun and those to be looked at again.</summary>
+    private const int Ahead = 3;
+
+    /// <summary>Steps, then tests, in the order of their rows.</summary>
+    public IReadOnlyList<ResultBlock> Blocks { get; private set; } = [];
+
+    public IReadOnlyDictionary<string, string> Names { get; private set; } = new Dictionary<string, string>();
 
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
@@ -67,7 +83,35 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
             return none;
         }
 
-        Prepare();
+        await PrepareAsync(stop);
+        return Page();
+    }
+
+    /// <summary>Takes an entry back that was a mistake.</summary>
+    public async Task<IActionResult> OnPostBackAsync(int number, Guid entry, CancellationToken stop)
+    {
+        if (await LoadAsync(number, true, stop) is { } none)
+        {
+            return none;
+        }
+
+        var target = Run.Log.FirstOrDefault(l => l.Observation.Id == entry);
+        Problem[] problems =
+            IsClosed ? [new Problem("job", "is closed: what was done is booked")]
+            : target is null ? [new Problem("entry", "was taken back already, or is none of this job")]
+            :
+            [
+                .. (await Runs.AppendAsync(Job, [target.Observation.Back(Guid.CreateVersion7())], User.StaffId(), stop)).SelectMany(a =>
+                    a.Problems
+                ),
+            ];
+        if (problems.Length == 0)
+        {
+            return Redirect($"/jobs/{number}/results");
+        }
+
+        (Problems, Response.StatusCode) = (problems, 409);
+        await PrepareAsync(stop);
         return Page();
     }
 
@@ -94,6 +138,13 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
         }
 
         var observations = problems.Count == 0 ? Read(Revision == 0 ? null : Revision, problems) : [];
+        if (problems.Count == 0 && observations.Count == 0)
+        {
+            problems.Add(
+                new Problem("results", "nothing was entered: say how many rounds were done, or what was seen, of at least one step")
+            );
+        }
+
         if (problems.Count == 0 && Revision == 0)
         {
             // Who enters what was done on a plan works by that plan: it is in force from now on.
@@ -123,7 +174,7 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
             Problems = problems;
             Response.StatusCode = problems.Any(p => p.Field is "plan" or "job") ? 409 : 422;
             var kept = Rows;
-            Prepare();
+            await PrepareAsync(stop);
             Rows = Rows.Select(r => kept.FirstOrDefault(k => k.Step == r.Step) ?? r).ToList();
             return Page();
         }
@@ -131,16 +182,80 @@ public sealed class ResultsModel(JobDesk desk) : JobPage(desk)
         return Redirect($"/jobs/{number}/plan");
     }
 
-    private void Prepare()
+    private async Task PrepareAsync(CancellationToken stop)
     {
-        Groups = CoreSample.StageGroups(Plan);
+        var groups = CoreSample.StageGroups(Plan);
         (Revision, Hash) = (Run.InForce?.Revision ?? 0, PlanHash);
+        Names = await records.NamesAsync(stop);
         ModelState.Clear();
         Rows =
         [
-            .. Plan.Steps.Select(s => new ResultRow { Step = s.Key }),
+            .. groups.SelectMany(g => g.Steps).Select(s => new ResultRow { Step = s.Key }),
             .. Tests.Select(t => new ResultRow { Step = Observables.TestKey(t) }),
         ];
+        var blocks = new List<ResultBlock>();
+        var (row, ahead) = (0, 0);
+        foreach (var g in groups)
+        {
+            var done = g.Steps.All(Run.IsDone);
+            var begun = !done && g.Steps.Any(s => Run.Done(s).Most > 0);
+            var again = g.Steps.Any(s => s.Until is { } u && Again(u.Observe, s.Zones) is not null);
+            blocks.Add(new(g, null, row, again || begun || (!done && ++ahead <= Ahead), done));
+            row += g.Steps.Count;
+        }
+
+        foreach (var t in Tests)
+        {
+            blocks.Add(new(null, t, row++, t.Required || Again(t.Test, t.Zones) is not null || t == Plan.BestTest, false));
+        }
+
+        Blocks = blocks;
+    }
+
+    /// <summary>What was entered, newest first, in words.</summary>
+    public IReadOnlyList<(Guid Id, string What, string When, bool MayBack)> Entered =>
+        [
+            .. Run
+                .Log.Reverse()
+                .Take(12)
+                .Select(l =>
+                    (
+                        l.Observation.Id,
+                        Words(l.Observation),
+                        $"{Names.GetValueOrDefault(l.Author, l.Author)}, {clock.Here(l.At):d MMM HH:mm}",
+                        TakeBack.Refused([.. Run.Log.Select(x => x.Observation)], l.Observation.Id) is null
+                    )
+                ),
+        ];
+
+    private string Words(Observation o)
+    {
+        var step = Plan.Steps.FirstOrDefault(s => s.Key == o.StepKey);
+        var test = Tests.FirstOrDefault(t => Observables.TestKey(t) == o.StepKey);
+        var what = step?.Name
+            ?? (
+                test is null
+                    ? o.StepKey.Split('/') is [_, var of, ..]
+                        ? of.Replace('-', ' ')
+                        : o.StepKey
+                    : $"{test.Test} test"
+            );
+        var seen =
+            o.Result is not { } r ? ""
+            : step is null
+                ? r == Observation.Inconclusive ? "could not tell"
+                    : r.Replace('-', ' ')
+            : Observables.Say(step.Stage, r);
+        return string.Join(
+            ", ",
+            new[]
+            {
+                char.ToUpperInvariant(what[0]) + what[1..],
+                o.Rounds > 0 ? $"{o.Rounds} {(o.Rounds == 1 ? "round" : "rounds")}" : "",
+                o.Because is { } why ? $"{seen} ({why.Replace('-', ' ')})" : seen,
+                PlanModel.Zones(o.Zones),
+            }.Where(x => x.Length > 0)
+        );
     }
 
     /// <summary>Tests of the plan.</summary>
