@@ -36,7 +36,14 @@ public static class DemoSeed
         )!;
         if (!await db.Shops.AnyAsync(stop))
         {
-            db.Shops.Add(new Shop { Name = index.Shop });
+            db.Shops.Add(
+                new Shop
+                {
+                    Name = index.Shop,
+                    Currency = "€",
+                    Tax = "VAT",
+                }
+            );
         }
 
         var there = await db.Jobs.Select(j => j.Number).ToListAsync(stop);

@@ -12,6 +12,21 @@ public sealed class Shop
     /// <summary>How fast the crew puts on and rinses, m² a minute; null = not timed.</summary>
     public double? ApplyM2Min { get; set; }
     public double? RinseM2Min { get; set; }
+
+    /// <summary>Sign or code of the money; empty = none was set.</summary>
+    public string Currency { get; set; } = "";
+
+    /// <summary>What is added to a price, in the shop's word; empty = nothing is.</summary>
+    public string Tax { get; set; } = "";
+
+    /// <summary>metric, us or imperial.</summary>
+    public string Volume { get; set; } = "metric";
+    public bool Fahrenheit { get; set; }
+    public bool Inches { get; set; }
+
+    /// <summary>Pattern of a day.</summary>
+    public string DayPattern { get; set; } = "d MMM yyyy";
+    public bool DecimalComma { get; set; }
 }
 
 /// <summary>A set of house rules kept by name.</summary>

@@ -77,6 +77,45 @@ public sealed class SiteStore(ToughStartContext db, TimeProvider time)
             ? new CrewSpeed(apply, rinse)
             : null;
 
+    /// <summary>Name of the shop, and how it writes money, measures, days and numbers.</summary>
+    public async Task<(string Name, Ways Ways)> WaysAsync(CancellationToken stop = default) =>
+        await db.Shops.AsNoTracking().OrderBy(s => s.Id).FirstOrDefaultAsync(stop) is { } s
+            ? (
+                s.Name,
+                new Ways(
+                    s.Currency,
+                    s.Tax,
+                    s.Volume switch
+                    {
+                        "us" => VolumeWay.UsOunces,
+                        "imperial" => VolumeWay.ImperialOunces,
+                        _ => VolumeWay.Metric,
+                    },
+                    s.Fahrenheit,
+                    s.Inches,
+                    s.DayPattern,
+                    s.DecimalComma
+                )
+            )
+            : ("", Ways.Standard);
+
+    /// <summary>Keeps the shop's name and its ways.</summary>
+    public async Task WaysAsync(string name, Ways ways, CancellationToken stop = default)
+    {
+        var shop = await db.Shops.OrderBy(s => s.Id).FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = name }).Entity;
+        shop.Name = name;
+        (shop.Currency, shop.Tax, shop.Fahrenheit, shop.Inches) = (ways.Currency, ways.Tax, ways.Fahrenheit, ways.Inches);
+        (shop.DayPattern, shop.DecimalComma) = (ways.Day, ways.DecimalComma);
+        shop.Volume = ways.Volume switch
+        {
+            VolumeWay.UsOunces => "us",
+            VolumeWay.ImperialOunces => "imperial",
+            _ => "metric",
+        };
+        await db.SaveChangesAsync(stop);
+        db.ChangeTracker.Clear();
+    }
+
     /// <summary>Sets the crew's speed; null = back to what the catalogue takes.</summary>
     public async Task SpeedAsync(CrewSpeed? speed, CancellationToken stop = default)
     {

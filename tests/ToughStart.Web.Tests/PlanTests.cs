@@ -55,7 +55,7 @@ public sealed class PlanTests(AppFixture app)
         Minutes(fast).ShouldBeLessThan(Minutes(gentle));
         b.Press(b.Driver.FindElement(By.LinkText("Set it against this plan")));
         b.WaitFor(
-            d => d.FindElement(By.CssSelector(".compare-says")).Text.Contains("harm weighs", StringComparison.OrdinalIgnoreCase),
+            d => d.FindElement(By.CssSelector(".compare-says")).Text.Contains("wear weighs", StringComparison.OrdinalIgnoreCase),
             "set against it"
         );
         // Another school by its list; one that is nothing is refused in words.

@@ -1068,6 +1068,28 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("double precision")
                         .HasColumnName("apply_m2min");
 
+                    b.Property<string>("Currency")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("currency");
+
+                    b.Property<string>("DayPattern")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("day_pattern");
+
+                    b.Property<bool>("DecimalComma")
+                        .HasColumnType("boolean")
+                        .HasColumnName("decimal_comma");
+
+                    b.Property<bool>("Fahrenheit")
+                        .HasColumnType("boolean")
+                        .HasColumnName("fahrenheit");
+
+                    b.Property<bool>("Inches")
+                        .HasColumnType("boolean")
+                        .HasColumnName("inches");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1076,6 +1098,16 @@ namespace ToughStart.Data.Migrations
                     b.Property<double?>("RinseM2Min")
                         .HasColumnType("double precision")
                         .HasColumnName("rinse_m2min");
+
+                    b.Property<string>("Tax")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("tax");
+
+                    b.Property<string>("Volume")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("volume");
 
                     b.HasKey("Id")
                         .HasName("pk_shops");

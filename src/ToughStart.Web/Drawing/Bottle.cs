@@ -86,7 +86,7 @@ internal static class Bottle
         {
             var y = baseline - (h - 8) * ml / c.Ml;
             s.Line(x0 + 4, y, x0 + 13, y, "vessel-tick");
-            s.Text(x0 - 4, y + 4, c.Ml >= 2000 ? $"{ml / 1000:0.#} l" : $"{ml:0}", "vessel-scale", "end");
+            s.Text(x0 - 4, y + 4, c.Ml >= 2000 ? $"{ml / 1000:0.#} l" : $"{ml:0} ml", "vessel-scale", "end");
         }
 
         string Also(double ml) =>

@@ -161,20 +161,9 @@ internal static class CoreSample
                         is { } refused
                         ? refused.Reason
                     : "more rounds would cost more than they bring";
-                return $"{kind.Name} stays, {LoadWords(last[k])}: {why.TrimEnd('.')}.";
+                return $"{kind.Name} stays, {LoadWords.Of(last[k])}: {why.TrimEnd('.')}.";
             })
             .ToArray();
-    }
-
-    /// <summary>How much of a kind that is, in the words of the survey.</summary>
-    public static string LoadWords(double load)
-    {
-        var c = Catalogue.Default;
-        return load < c["grade-1"] / 2 ? "less than a trace"
-            : load < Math.Sqrt(c["grade-1"] * c["grade-2"]) ? "a trace"
-            : load < Math.Sqrt(c["grade-2"] * c["grade-3"]) ? "light"
-            : load < Math.Sqrt(c["grade-3"] * c["grade-4"]) ? "heavy"
-            : "caked";
     }
 
     /// <summary>Steps gathered into the numbered stages of the page: same block, place and treatment.</summary>

@@ -1,5 +1,7 @@
 // The front from gentlest to fastest, drawn as it is computed; and house rules with a live preview.
-type Point = { harm: number; minutes: number; elapsed: number; litres: number; money: number; lean: string };
+import { say } from "./ways";
+
+type Point = { harm: number; minutes: number; elapsed: number; litres: number; price: string; gentler: string; lean: string };
 const NS = "http://www.w3.org/2000/svg";
 
 export const front = () => {
@@ -57,7 +59,7 @@ export const front = () => {
       };
       add("path", { d: "M36 12V178H405", class: "film-axis", fill: "none" });
       add("text", { x: 222, y: 194, "text-anchor": "middle" }, "minutes hands-on");
-      add("text", { x: 40, y: 10 }, "harm");
+      add("text", { x: 40, y: 10 }, "wear on the finish");
       for (const m of [x0, x1]) add("text", { x: x(m), y: 194, "text-anchor": m === x0 ? "start" : "middle" }, String(Math.round(m)));
       add("path", { d: `M${x(now.minutes) - 7} ${y(now.harm)}h14m-7 -7v14`, class: "front-now" });
       points.forEach((p, i) => add("circle", { cx: x(p.minutes), cy: y(p.harm), r: 6, class: "front-dot", "data-i": i }));
@@ -76,7 +78,7 @@ export const front = () => {
             : i === points.length - 1
               ? "Fastest"
               : `Plan ${i + 1} of ${points.length}`;
-      this.says = `${place}: ${p.minutes} min hands-on, ${p.elapsed} elapsed, harm ${p.harm}, ${p.litres} l, price ${p.money}.`;
+      this.says = say(`${place}: ${p.minutes} min hands-on, ${p.elapsed} min elapsed, ${p.gentler}, ${p.litres} l of water, ${p.price}.`);
       this.lean = p.lean;
       this.href = `?with=${encodeURIComponent("lean:" + p.lean)}`;
     },

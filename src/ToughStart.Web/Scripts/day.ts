@@ -1,3 +1,5 @@
+import { say } from "./ways";
+
 // The day: panels coloured and numbered by minutes left, redrawn as time is scrubbed.
 type Quarter = { t: string; alt: number; az: number; air: number; rh: number; wind: number; sun: boolean; notes: string[] };
 type Start = { fit: number; worse: number; stage: string | null; zone: string | null; say: string | null };
@@ -133,7 +135,7 @@ export const day = () => {
         if (label && label.textContent !== words) label.textContent = words;
       });
       this.clock = q.t;
-      this.facts = `${q.air} °C, ${q.rh} %, ${q.wind} m/s at the panel; sun ${q.alt > 0 ? `${Math.round(q.alt)}° high` : "down"}`;
+      this.facts = say(`${q.air} °C, ${q.rh} %, ${q.wind} m/s at the panel; sun ${q.alt > 0 ? `${Math.round(q.alt)}° high` : "down"}`);
       this.notes = q.notes.join("; ");
       const start = data.starts[this.quarter];
       this.startSays =
@@ -164,7 +166,7 @@ export const day = () => {
       if (!answer?.ok || this.zone !== id) return;
       const film = (await answer.json()) as Film;
       const root = (this as any).$root as HTMLElement;
-      this.title = `${id.replaceAll("-", " ")}, panel ${film.panel} °C`;
+      this.title = say(`${id.replaceAll("-", " ")}, panel ${film.panel} °C`);
       this.helps = film.helps ?? "";
       this.bias = film.bias ?? "";
       this.filmSays = `First dry spots: ${film.say}${film.band ? ` (${film.low} to ${film.high})` : ""}. Rinse by ${film.usable}. Most of it: ${film.sayMost}.${film.sayCooled ? ` Rinsed cool first: ${film.sayCooled}.` : ""}`;

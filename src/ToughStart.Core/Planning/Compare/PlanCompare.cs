@@ -1,3 +1,4 @@
+using ToughStart.Core.Contamination;
 using ToughStart.Core.Provenance;
 
 namespace ToughStart.Core.Planning;
@@ -30,6 +31,9 @@ public sealed record PlanComparison(
 /// <summary>Sets two plans against each other, for instance of another school, goal, start or leaning.</summary>
 public static class PlanCompare
 {
+    /// <summary>What contact and chemistry do to the finish; its points say nothing to anybody, so they are said in words.</summary>
+    public const string Wear = "wear on the finish";
+
     public static PlanComparison Of(Plan first, Plan second)
     {
         var totals = Totals(first, second);
@@ -45,7 +49,7 @@ public static class PlanCompare
             new("water", "l", a.Totals.WaterLitres.Expected, b.Totals.WaterLitres.Expected),
             new("product", "ml", a.Totals.ProductTotalMl.Expected, b.Totals.ProductTotalMl.Expected),
             new("price", "", a.Totals.Money.Expected, b.Totals.Money.Expected),
-            new("harm", "", a.Totals.Harm, b.Totals.Harm),
+            new(Wear, "points", a.Totals.Harm, b.Totals.Harm),
             new("left dirty", "places", LeftDirty(a), LeftDirty(b)),
             // Risk: by how much the time may still grow, and what will not have been proven.
             new(
@@ -175,15 +179,17 @@ public static class PlanCompare
             return "The same plan.";
         }
 
-        string[] first = ["hands-on", "left dirty", "harm", "price"];
+        string[] first = ["hands-on", "left dirty", Wear, "price"];
         var moved = totals
             .OrderBy(t => Array.IndexOf(first, t.What) is >= 0 and var i ? i : first.Length)
-            .Where(t => Math.Abs(t.By) >= (t.What is "harm" ? 0.1 : 1))
+            .Where(t => Math.Abs(t.By) >= (t.What == Wear ? 0.1 : 1))
             .Select(t =>
-                string.Create(
-                    System.Globalization.CultureInfo.InvariantCulture,
-                    $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}"
-                )
+                t.What == Wear
+                    ? $"{LoadWords.Change(t.First, t.Second, "gentler", "harder")} on the finish"
+                    : string.Create(
+                        System.Globalization.CultureInfo.InvariantCulture,
+                        $"{(t.By > 0 ? "+" : "−")}{Math.Abs(t.By):0.#}{(t.Unit.Length > 0 ? " " + t.Unit : "")} {t.What}"
+                    )
             )
             .Take(4)
             .ToArray();

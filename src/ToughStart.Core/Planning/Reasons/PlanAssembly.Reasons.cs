@@ -10,8 +10,6 @@ namespace ToughStart.Core.Planning;
 /// <summary>Why each step, skip and refusal, and what stays beyond the plan.</summary>
 internal sealed partial class PlanAssembly
 {
-    private static readonly string[] LoadWords = ["trace", "light", "heavy", "caked"];
-
     public IReadOnlyList<Skipped> Skipped()
     {
         var lines = new List<(Stage Stage, string Reason, string Zone)>();
@@ -270,9 +268,9 @@ internal sealed partial class PlanAssembly
         foreach (var m in main)
         {
             why.Add(
-                $"{m.Kind.Name} {Word(m.From)} on "
+                $"{m.Kind.Name} on "
                     + $"{(m.Zones == 1 ? Limits.Words(answers.First(a => a.Contaminant == m.Kind.Id).Zone) : m.Zones + " zones")}: "
-                    + $"{m.From:0.00} → {m.To:0.00}."
+                    + $"{LoadWords.Of(m.From)} to {LoadWords.Of(m.To)}."
             );
         }
 
@@ -316,6 +314,4 @@ internal sealed partial class PlanAssembly
         items.Any(i => deed.Slot.After.Any(a => _bySlot[i.Work.State.Zone.Id].ContainsKey(c.Slot(a))));
 
     /// <summary>A load in the word of the grade it is nearest to.</summary>
-    private string Word(double load) =>
-        LoadWords[Enumerable.Range(0, LoadWords.Length).MinBy(grade => Math.Abs(load - c[$"grade-{grade + 1}"]))];
 }

@@ -12,7 +12,7 @@ namespace ToughStart.Web.Stations;
 
 /// <summary>The plan of a job against another: school, goal, start, gentler, faster, cheaper, or a point of the front.</summary>
 [Microsoft.AspNetCore.Http.Timeouts.DisableRequestTimeout]
-public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
+public sealed class CompareModel(JobDesk desk, PlanCache cache, Ways ways) : JobPage(desk)
 {
     public override string Station => "plan";
 
@@ -88,7 +88,7 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
                     {
                         Lean = new Leaning(harm, time, money),
                     },
-                    string.Create(CultureInfo.InvariantCulture, $"harm weighs {harm:0.##}, time {time:0.##}")
+                    string.Create(CultureInfo.InvariantCulture, $"wear weighs {harm:0.##}, time {time:0.##}")
                 );
             case "start"
                 when SurveyFormat.Read(SurveyFormat.Write(Equipped with { Site = Equipped.Site with { Start = value } }))
@@ -239,7 +239,11 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache) : JobPage(desk)
             minutes = Math.Round(p.Minutes),
             elapsed = Math.Round(p.Elapsed),
             litres = Math.Round(p.Litres),
-            money = Math.Round(p.Money, 2),
+            price = $"price {ways.Money(p.Money, 0)}{(ways.BeforeTax.Length > 0 ? " " + ways.BeforeTax : "")}",
+            gentler = Core.Contamination.LoadWords.Change(Draft.Totals.Harm, p.Harm, "gentler", "harder on the finish") is var words
+            && words == "about the same"
+                ? "about as gentle as this plan"
+                : words + " than this plan",
             lean = FormattableString.Invariant($"{p.Lean.Harm:0.####},{p.Lean.Time:0.####},{p.Lean.Money:0.####}"),
         });
         await Response.WriteAsync(

@@ -96,7 +96,7 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
     /// <summary>What this job leans to, in words.</summary>
     public static string LeanWords(Leaning lean) =>
         Leaning.Named.FirstOrDefault(n => n.Lean == lean).Name
-        ?? FormattableString.Invariant($"harm ×{lean.Harm:0.##}, time ×{lean.Time:0.##}, money ×{lean.Money:0.##}");
+        ?? FormattableString.Invariant($"wear ×{lean.Harm:0.##}, time ×{lean.Time:0.##}, money ×{lean.Money:0.##}");
 
     /// <summary>What would change the plan: for the page that is already open.</summary>
     public async Task<IActionResult> OnGetFlipsAsync(int number, CancellationToken stop) =>
@@ -222,8 +222,8 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
         var saves = new[]
         {
             (By: t.SavesMinutes.Value, Unit: "min"),
-            (By: t.SavesMoney, Unit: "in money"),
-            (By: t.SavesHarm, Unit: "of harm"),
+            (By: t.SavesMoney, Unit: "of money"),
+            (By: t.SavesHarm, Unit: "points of wear"),
         }
             .Where(x => Math.Abs(x.By) >= 0.05)
             .ToArray();

@@ -58,17 +58,17 @@ public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, Sho
     }
 
     /// <summary>Money per litre of liquid at work, at the label's or the class's reference.</summary>
-    public string AtWork(ShelfLine l)
+    public double? AtWork(ShelfLine l)
     {
         if (l.Price <= 0 || l.PackMl <= 0)
         {
-            return "";
+            return null;
         }
 
         var reference = l.Reference is { } text
             ? Dilution.ParseStrength(text).Value * (l.Basis == StrengthBasis.Bottle ? Lance.Ratio : 1)
             : Catalogue.Default.Agent(l.Agent).Reference.Value;
-        return ((double)(l.Price / l.PackMl * 1000) * reference).ToString("0.00", CultureInfo.InvariantCulture);
+        return (double)(l.Price / l.PackMl * 1000) * reference;
     }
 
     public static string Litres(decimal ml) =>
