@@ -318,7 +318,20 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     }
 
     /// <summary>Takes a vehicle in: client and vehicle are found again by name and registration, else made. Returns the job's number.</summary>
-    public async Task<int> TakeInAsync(
+    public Task<int> TakeInAsync(
+        Contact contact,
+        DateOnly day,
+        string story,
+        IntakeWishes wishes,
+        Survey survey,
+        string author,
+        CancellationToken stop = default
+    ) => TakeInOnceAsync(Guid.CreateVersion7(), contact, day, story, wishes, survey, author, stop);
+
+    /// <summary>The same from a form: sent twice, or six times at once, it is one job.</summary>
+    /// <param name="once">Names the form that was opened; the job it makes carries the id.</param>
+    public async Task<int> TakeInOnceAsync(
+        Guid once,
         Contact contact,
         DateOnly day,
         string story,
@@ -330,6 +343,11 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     {
         for (var attempt = 0; ; attempt++)
         {
+            if (await db.Jobs.Where(j => j.Id == once).Select(j => (int?)j.Number).FirstOrDefaultAsync(stop) is { } there)
+            {
+                return there;
+            }
+
             var client = await db.Clients.FirstOrDefaultAsync(c => c.Name == contact.Client, stop)
                 ?? db.Clients.Add(new Client { Name = contact.Client, Author = author }).Entity;
             var vehicle = await db.Vehicles.FirstOrDefaultAsync(v => v.ClientId == client.Id && v.Plate == contact.Plate, stop)
@@ -348,6 +366,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
                 .Jobs.Add(
                     new Job
                     {
+                        Id = once,
                         VehicleId = vehicle.Id,
                         Number = number,
                         Station = "intake",

@@ -156,7 +156,7 @@ public class AnySurveyTests
                         .AsSpan()
                         .SequenceEqual(PlanFormat.Write(Planner.Plan(SurveyFormat.Read(SurveyFormat.Write(s)).Value!)))
                         .ShouldBeTrue();
-                    var shut = s.History.Flood != "none" || s.History.Nests || s.History.Biological;
+                    var shut = s.History.IsFlooded || s.History.Nests || s.History.Biological;
                     plan.ReferOnly.ShouldBe(shut);
                     if (shut)
                     {

@@ -142,6 +142,19 @@ public sealed class Browser : IDisposable
         e.Click();
     }
 
+    /// <summary>Day or dark.</summary>
+    public void Dark(bool dark) =>
+        Driver.ExecuteCdpCommand(
+            "Emulation.setEmulatedMedia",
+            new Dictionary<string, object?>
+            {
+                ["features"] = new object[]
+                {
+                    new Dictionary<string, object> { ["name"] = "prefers-color-scheme", ["value"] = dark ? "dark" : "light" },
+                },
+            }
+        );
+
     /// <summary>Opens what something is folded away in.</summary>
     public void Unfold(IWebElement e) =>
         Driver.ExecuteScript("for (let d = arguments[0].closest('details'); d; d = d.parentElement.closest('details')) d.open = true", e);

@@ -339,46 +339,6 @@ public sealed class MainJobTests(AppFixture app)
         SurveyFormat.Read(Encoding.UTF8.GetBytes(body)).Value!.ZoneOf("left-front-door")!.FindingOf("cement").ShouldNotBeNull();
     }
 
-    [Theory]
-    [InlineData("/")]
-    [InlineData("/jobs/104/survey")]
-    [InlineData("/jobs/104/plan")]
-    [InlineData("/jobs/104/compare")]
-    [InlineData("/jobs/104/rules")]
-    [InlineData("/jobs/104/mix")]
-    [InlineData("/jobs/104/card")]
-    [InlineData("/jobs/104/results")]
-    [InlineData("/jobs/105/plan")]
-    [InlineData("/jobs/104/intake")]
-    [InlineData("/jobs/112/tests")]
-    [InlineData("/identify?colour=rust&iron=purple")]
-    [InlineData("/sources")]
-    public void No_serious_accessibility_violation_and_a_clean_console(string path)
-    {
-        using var b = new Browser();
-        b.Go(app.Address, path);
-        b.AxeViolations().ShouldBeEmpty();
-        b.ConsoleErrors().ShouldBeEmpty();
-    }
-
-    [Theory]
-    [InlineData("/")]
-    [InlineData("/jobs/104/survey")]
-    [InlineData("/jobs/104/plan")]
-    [InlineData("/jobs/104/mix")]
-    [InlineData("/jobs/104/intake")]
-    [InlineData("/jobs/112/tests")]
-    [InlineData("/identify?colour=rust&iron=purple")]
-    [InlineData("/sign-in")]
-    [InlineData("/jobs/104/results")]
-    public void At_phone_width_nothing_scrolls_sideways(string path)
-    {
-        using var b = new Browser(390, 844);
-        b.Go(app.Address, path);
-        var overflow = (long)b.Driver.ExecuteScript("return document.documentElement.scrollWidth - document.documentElement.clientWidth")!;
-        overflow.ShouldBeLessThanOrEqualTo(0);
-    }
-
     /// <summary>Waits until the page says that everything is in the shop.</summary>
     internal static void Saved(Browser b) =>
         b.WaitFor(

@@ -171,6 +171,20 @@ public sealed class YardTests(FuzzFixture shop) : IClassFixture<FuzzFixture>
     }
 
     [Fact]
+    public async Task The_same_form_sent_six_times_at_once_takes_in_one_vehicle()
+    {
+        using var tam = await shop.App.SignedInAsync("tam");
+        var form = await RecordTests.Form(tam, "/jobs/new");
+        (form["Form.Client"], form["Form.Vehicle"], form["Form.Plate"]) = ("Perrin Sloe", "Six times van", "SIX 6");
+        var answers = await Task.WhenAll(
+            Enumerable.Range(0, 6).Select(_ => tam.PostAsync("/jobs/new", new FormUrlEncodedContent(form), Stop))
+        );
+        answers.ShouldAllBe(a => (int)a.StatusCode < 500);
+        await using var db = shop.App.NewContext();
+        (await db.Jobs.CountAsync(j => j.Vehicle!.Plate == "SIX 6", Stop)).ShouldBe(1);
+    }
+
+    [Fact]
     public async Task The_day_of_the_yard_and_the_day_that_is_computed_are_one()
     {
         await using var db = shop.App.NewContext();

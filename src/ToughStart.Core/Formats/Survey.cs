@@ -90,6 +90,9 @@ public sealed record Release(string Hold, string By, string? On);
 
 public sealed record History(string Flood, bool Nests, double? MonthsSinceWash, string? Storage, IReadOnlyList<Release> Releases)
 {
+    /// <summary>It stood in water. Where nobody knows, that is said instead, and what would show it.</summary>
+    public bool IsFlooded => Flood is not ("none" or "not-said");
+
     /// <summary>daily, motorway, towing, farm, track, site or stored.</summary>
     public string? Use { get; init; }
 

@@ -9,7 +9,7 @@ public static class SurveyWords
     public static readonly IReadOnlyList<string> Ages = ["fresh", "days", "weeks", "seasons"],
         Protections = ["unknown", "none", "wax", "sealant", "coating"],
         Waters = ["beads", "mixed", "sheets", "flat"],
-        Floods = ["none", "fresh", "sea", "sewage", "unknown"],
+        Floods = ["none", "fresh", "sea", "sewage", "unknown", "not-said"],
         Softnesses = ["soft", "medium", "hard", "unknown"],
         Powertrains = ["combustion", "hybrid", "electric"],
         Sheets = ["steel", "aluminium"],

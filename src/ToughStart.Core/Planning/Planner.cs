@@ -168,7 +168,7 @@ public static class IntakeHold
             );
         }
 
-        if (s.History.Flood != "none" && !Released("flood-workshop"))
+        if (s.History.IsFlooded && !Released("flood-workshop"))
         {
             refer.Add(
                 new Refer(
@@ -179,7 +179,7 @@ public static class IntakeHold
             );
         }
 
-        if (s.History.Flood != "none" && s.Vehicle.Powertrain is ("hybrid" or "electric") && !Released("high-voltage"))
+        if (s.History.IsFlooded && s.Vehicle.Powertrain is ("hybrid" or "electric") && !Released("high-voltage"))
         {
             refer.Add(
                 new Refer(

@@ -46,6 +46,7 @@ public sealed class Catalogue
             "durability",
             "mistakes",
             "media",
+            "glossary",
             "units",
             "senses",
             "looks",
@@ -90,6 +91,7 @@ public sealed class Catalogue
             );
         Response = Contamination.Response.Of(this);
         Media = tables["media"].Rows.Select(Planning.Medium.Read).ToArray();
+        Glossary = tables["glossary"].Rows.Select(GlossaryEntry.Read).OrderBy(g => g.Word, StringComparer.Ordinal).ToArray();
         Durabilities = tables["durability"].Rows.Select(Planning.Durability.Read).ToArray();
         Keeping = tables["keeping"]
             .Rows.ToDictionary(r => Axis.Of(r["axis"]), r => new Keeping(r.Whole("days"), r.Whole("neat"), r["reason"]));
@@ -114,7 +116,7 @@ public sealed class Catalogue
             of.LoadLimits,
             of.Slots
         );
-        (Senses, Looks, Response, AnswerWords) = (of.Senses, of.Looks, of.Response, of.AnswerWords);
+        (Senses, Looks, Response, AnswerWords, Glossary) = (of.Senses, of.Looks, of.Response, of.AnswerWords, of.Glossary);
         (Priors, PaintColours, Stories, Tests, Evidence, Marks, Targets) = (
             of.Priors,
             of.PaintColours,
@@ -156,6 +158,9 @@ public sealed class Catalogue
     public IReadOnlyList<Slot> Slots { get; }
     public IReadOnlyList<Treatment> Treatments { get; }
     public IReadOnlyList<Planning.Medium> Media { get; }
+
+    /// <summary>Words of the trade and of the house, by the alphabet.</summary>
+    public IReadOnlyList<GlossaryEntry> Glossary { get; }
 
     /// <summary>What looking tells.</summary>
     public IReadOnlyList<Running.Sense> Senses { get; }

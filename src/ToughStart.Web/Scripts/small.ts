@@ -66,7 +66,17 @@ export const intake = () => ({
       void this.look();
     });
   },
+  /** What the body chosen usually measures, for whoever leaves it empty. */
+  follow() {
+    const form = (this as any).$root as HTMLFormElement;
+    const picked = form.querySelector<HTMLInputElement>("input[name='Form.Preset']:checked");
+    for (const side of ["Length", "Width", "Height"]) {
+      const field = form.elements.namedItem(`Form.${side}`) as HTMLInputElement | null;
+      if (field && picked) field.placeholder = picked.dataset[side.toLowerCase()] ?? "";
+    }
+  },
   async look() {
+    this.follow();
     const form = (this as any).$root as HTMLFormElement;
     const target = (this as any).$refs.look as HTMLElement;
     if (target.contains(document.activeElement)) return;
@@ -195,5 +205,49 @@ export const stopwatch = () => ({
   },
   label() {
     return this.running ? "Bottle empty: stop" : "Pull the trigger: start";
+  },
+});
+
+/** Tests: zones are ticked in the list or on the net, all of them or none. */
+export const testing = () => ({
+  init() {
+    const net = (this as any).$refs.net as HTMLElement | undefined;
+    if (!net) return;
+    net.addEventListener("click", (e) => this.tick(net, zoneAt(e.target)));
+    net.addEventListener("keydown", (e) => {
+      const z = zoneAt(e.target);
+      const next = z && neighbour(net, z, e.key);
+      if (next) focusZone(net, next);
+      else if (z && (e.key === "Enter" || e.key === " ")) this.tick(net, z);
+      else return;
+      e.preventDefault();
+    });
+    document.addEventListener("change", () => this.show(net));
+    this.show(net);
+  },
+  boxes(): HTMLInputElement[] {
+    return [...document.querySelectorAll<HTMLInputElement>(".test-zones input")];
+  },
+  tick(net: HTMLElement, z: ZoneElement | null) {
+    const box = z && this.boxes().find((b) => b.value === z.dataset.zone);
+    if (!z || !box) return;
+    focusZone(net, z);
+    box.checked = !box.checked;
+    this.show(net);
+  },
+  show(net: HTMLElement) {
+    const on = new Set(this.boxes().flatMap((b) => (b.checked ? [b.value] : [])));
+    zonesOf(net).forEach((z) => z.classList.toggle("drilled", on.has(z.dataset.zone!)));
+  },
+  set(on: boolean) {
+    this.boxes().forEach((b) => (b.checked = on));
+    const net = (this as any).$refs.net as HTMLElement;
+    this.show(net);
+  },
+  all() {
+    this.set(true);
+  },
+  none() {
+    this.set(false);
   },
 });

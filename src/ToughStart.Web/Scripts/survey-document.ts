@@ -47,7 +47,7 @@ export const VehicleLimits = {
   heightMm: [700, 3500],
 } as const;
 
-export const HistoryFlood = ["none", "fresh", "sea", "sewage", "unknown"] as const;
+export const HistoryFlood = ["none", "fresh", "sea", "sewage", "unknown", "not-said"] as const;
 export type HistoryFlood = (typeof HistoryFlood)[number];
 
 export const HistoryStorage = ["indoors", "outdoors", "cover"] as const;

@@ -23,7 +23,12 @@ public static class SiteWarnings
                 "High-voltage vehicle: charge flap shut, no lance at orange cables or open bays."
             ),
             (
-                history.Flood != "none",
+                history.Flood == "not-said",
+                "Flood history not known: look for a tide line, silt under the carpets and in the lamps before water goes on. Any sign: stop, "
+                    + "battery off, workshop first."
+            ),
+            (
+                history.IsFlooded,
                 "Flooded vehicle: only once released on file. Salt sits in seams: long, low-pressure, fresh-water rinse from inside out."
             ),
             (

@@ -148,7 +148,7 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
         );
         list.AddRange(
             Run.Ask.Select(a =>
-                $"{char.ToUpperInvariant(a.Look[0])}{a.Look[1..].Replace('-', ' ')}: to be looked at again ({a.Because.Replace('-', ' ')}), {PlanModel.Zones(a.Zones)}"
+                $"{PlanModel.LookWords(a.Look)}: to be looked at again ({a.Because.Replace('-', ' ')}), {PlanModel.Zones(a.Zones)}"
             )
         );
         var groups = Drawing.CoreSample.StageGroups(Plan).Where(g => !g.Steps.All(Run.IsDone)).ToArray();
@@ -159,7 +159,11 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
             );
         }
 
-        var tests = (Run.Here ?? Plan).Tests.Where(t => t.Required || t.Worth).Select(t => t.Test).Distinct().ToArray();
+        var tests = (Run.Here ?? Plan)
+            .Tests.Where(t => t.Required || t.Worth)
+            .Select(t => PlanModel.LookWords(t.Test).ToLowerInvariant())
+            .Distinct()
+            .ToArray();
         if (tests.Length > 0)
         {
             list.Add(

@@ -124,7 +124,7 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
                 draft = draft with { House = new Dictionary<string, string>(ours.Rules) { ["tyres"] = Form.TyreLook } };
             }
 
-            var made = await Jobs.TakeInAsync(contact, day, story, wishes, draft, User.StaffId(), stop);
+            var made = await Jobs.TakeInOnceAsync(Form.Once, contact, day, story, wishes, draft, User.StaffId(), stop);
             if (await LoadAsync(made, false, stop) is { } lost)
             {
                 return lost;

@@ -48,6 +48,10 @@ public sealed class IntakeForm
     public string? Region { get; set; }
     public string? MonthsSinceWash { get; set; }
     public string? CoatedMonths { get; set; }
+
+    /// <summary>Names the form that was opened, so that sending it twice takes in one vehicle.</summary>
+    public Guid Once { get; set; } = Guid.CreateVersion7();
+
     public string Flood { get; set; } = "none";
     public bool Nests { get; set; }
     public string? BrakeDust { get; set; }

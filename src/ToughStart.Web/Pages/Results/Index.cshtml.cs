@@ -238,7 +238,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                     ? o.StepKey.Split('/') is [_, var of, ..]
                         ? of.Replace('-', ' ')
                         : o.StepKey
-                    : $"{test.Test} test"
+                    : PlanModel.LookWords(test.Test)
             );
         var seen =
             o.Result is not { } r ? ""
@@ -287,7 +287,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                 continue;
             }
 
-            var name = step?.Name ?? $"{test!.Test} test";
+            var name = step?.Name ?? PlanModel.LookWords(test!.Test);
             var rounds = 0;
             if (step is not null && !int.TryParse(string.IsNullOrWhiteSpace(row.Rounds) ? Left(step).ToString() : row.Rounds, out rounds))
             {

@@ -109,6 +109,9 @@ public sealed class TestsModel(JobDesk desk) : JobPage(desk)
         return Page();
     }
 
+    /// <summary>Is it the test that stands on the card? The same test may be worth making at two moments; one of them is chosen.</summary>
+    public bool IsNow(ProposedTest proposed) => ReferenceEquals(proposed, Now);
+
     public static string Unclear(string reason) =>
         reason switch
         {

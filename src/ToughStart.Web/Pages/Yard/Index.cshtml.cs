@@ -31,7 +31,7 @@ public sealed record YardVehicle(JobLine Job, Survey? Survey, Plan? Plan, int? D
                 : Plan.ReferOnly ? "Refer: nothing may start"
                 : Job.Station == "inspect" ? $"All {steps} steps done: inspect it"
                 : Done is { } done && done > 0 ? $"{done} of {steps} steps done"
-                : Plan.BestTest is { } t ? $"First: {t.Test} test {t.When}"
+                : Plan.BestTest is { } t ? $"First: {PlanModel.LookWords(t.Test).ToLowerInvariant()}, {t.When}"
                 : $"{steps} {(steps == 1 ? "step" : "steps")}";
         }
     }

@@ -1,0 +1,105 @@
+namespace ToughStart.Web.Tests;
+
+/// <summary>Every page at bench and phone width, by day and in the dark: no serious accessibility fault, nothing sideways, nothing tiny.</summary>
+[Collection("app")]
+public sealed class AuditTests(AppFixture app)
+{
+    private static readonly string[] Pages =
+    [
+        "/",
+        "/?show=done",
+        "/clients",
+        "/shop",
+        "/words",
+        "/jobs/new",
+        "/jobs/104/intake",
+        "/jobs/104/survey",
+        "/jobs/104/day",
+        "/jobs/110/day",
+        "/jobs/104/plan",
+        "/jobs/112/plan",
+        "/jobs/105/plan",
+        "/jobs/104/mix",
+        "/jobs/104/mix?leaf=buy",
+        "/jobs/104/mix?leaf=drain",
+        "/jobs/104/card",
+        "/jobs/104/results",
+        "/jobs/104/tests",
+        "/jobs/104/photos",
+        "/jobs/104/rules",
+        "/jobs/104/compare",
+        "/jobs/104/close",
+        "/shelf",
+        "/shelf/new",
+        "/shelf/import",
+        "/kit",
+        "/bench",
+        "/bottles",
+        "/identify?colour=rust&iron=purple",
+        "/jobs/112/tests",
+        "/bottles/labels?n=1",
+        "/compatibility",
+        "/identify",
+        "/sources",
+    ];
+
+    [Theory]
+    [InlineData(1280, 800, false)]
+    [InlineData(1280, 800, true)]
+    [InlineData(390, 844, false)]
+    public void No_page_has_a_serious_fault_or_scrolls_sideways_or_is_tiny(int width, int height, bool dark)
+    {
+        using var b = new Browser(width, height);
+        b.Dark(dark);
+        var found = new List<string>();
+        foreach (var path in Pages)
+        {
+            b.Go(app.Address, path);
+            found.AddRange(b.AxeViolations().Select(v => $"{path}: {v}"));
+            found.AddRange(Faults(b, path));
+            found.AddRange(b.ConsoleErrors().Select(e => $"{path}: {e}"));
+        }
+
+        found.ShouldBeEmpty();
+    }
+
+    /// <summary>Twice as large: as wide as a bench's window at 200 %.</summary>
+    [Fact]
+    public void At_twice_the_size_nothing_scrolls_sideways()
+    {
+        using var b = new Browser(640, 700);
+        var found = new List<string>();
+        foreach (var path in Pages)
+        {
+            b.Go(app.Address, path);
+            found.AddRange(Faults(b, path));
+        }
+
+        found.ShouldBeEmpty();
+    }
+
+    private static IEnumerable<string> Faults(Browser b, string path) =>
+        (
+            (IEnumerable<object>)
+                b.Driver.ExecuteScript(
+                    """
+                    const out = [];
+                    const over = document.documentElement.scrollWidth - document.documentElement.clientWidth;
+                    if (over > 0) {
+                      const wide = [...document.querySelectorAll('main *')].filter(e => e.getBoundingClientRect().right > document.documentElement.clientWidth + 1 && !e.closest('.drop-box'));
+                      out.push(`scrolls ${over} px sideways: ${wide.slice(0, 2).map(e => e.tagName + '.' + (e.getAttribute('class') || '')).join(' ')}`);
+                    }
+                    const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+                    const tiny = new Set();
+                    while (walk.nextNode()) {
+                      const e = walk.currentNode.parentElement;
+                      if (!walk.currentNode.textContent.trim() || !e.checkVisibility({ checkOpacity: true }) || e.closest('svg,script,style,.sr,option,noscript')) continue;
+                      const px = parseFloat(getComputedStyle(e).fontSize);
+                      if (px < 11) tiny.add(`${e.tagName}.${e.getAttribute('class') || ''} ${px} px`);
+                    }
+                    tiny.forEach(t => out.push('tiny: ' + t));
+                    return out;
+                    """
+                )!
+        ).Select(f => $"{path}: {f}");
+}
