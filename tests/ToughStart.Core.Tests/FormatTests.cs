@@ -91,6 +91,22 @@ public class FormatTests
         problem.Message.ShouldNotBeNullOrWhiteSpace();
     }
 
+    /// <summary>Whoever says "painted" of sap means the outside; mud goes everywhere, and a zone named by itself is taken at its word.</summary>
+    [Fact]
+    public void A_pattern_never_puts_a_kind_where_nobody_could_mean_it()
+    {
+        const string zones = """
+            { "zone": "*", "findings": [ { "contaminant": "sap", "grade": 2 }, { "contaminant": "mud", "grade": 3 }, { "contaminant": "bug", "grade": 0 } ] },
+              { "zone": "boot-shuts", "findings": [ { "contaminant": "sap", "grade": 1 } ] }
+            """;
+        var survey = Repository.Saloon(zones);
+        survey.ZoneOf("bonnet")!.FindingOf("sap")!.Grade.ShouldBe(2);
+        survey.ZoneOf("door-shuts")!.FindingOf("sap").ShouldBeNull();
+        survey.ZoneOf("door-shuts")!.FindingOf("mud")!.Grade.ShouldBe(3);
+        survey.ZoneOf("door-shuts")!.FindingOf("bug")!.Grade.ShouldBe(0, "looked and none may be said of everything");
+        survey.ZoneOf("boot-shuts")!.FindingOf("sap")!.Grade.ShouldBe(1);
+    }
+
     [Fact]
     public void More_problems_than_are_named_are_still_problems()
     {

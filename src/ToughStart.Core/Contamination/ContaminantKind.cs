@@ -10,6 +10,7 @@ public sealed record ContaminantKind(
     string Mark,
     int Layer,
     bool AgeMatters,
+    bool GetsInside,
     IReadOnlyList<Family> Families,
     string Tells,
     string Danger
@@ -18,8 +19,22 @@ public sealed record ContaminantKind(
     /// <summary>Can it sit on a surface of this family?</summary>
     public bool CanSitOn(Family family) => Families.Contains(family);
 
+    /// <summary>Can somebody who names many zones at once have meant it there? Sap and bugs do not get behind shut doors; named by itself it stands.</summary>
+    public bool IsMeantOn(Vehicles.Zone zone) => GetsInside || zone.Kind.Id != "shut";
+
     internal static ContaminantKind Read(Table.Row r, int index) =>
-        new(index, r["id"], r["name"], r["mark"], r.Whole("layer"), r["age"] == "1", r.Terms<Family>("families"), r["tells"], r["danger"]);
+        new(
+            index,
+            r["id"],
+            r["name"],
+            r["mark"],
+            r.Whole("layer"),
+            r["age"] == "1",
+            r["inside"] == "1",
+            r.Terms<Family>("families"),
+            r["tells"],
+            r["danger"]
+        );
 }
 
 /// <summary>What is expected of a contaminant where nobody has looked.</summary>

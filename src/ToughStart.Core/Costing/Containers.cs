@@ -148,7 +148,7 @@ public static class Containers
                 words.Add($"{container.Name} is kept for {Words(container.KeptFor)}: take another.");
             }
 
-            if (container.Held is { InUse: true } inside)
+            if (container.Held is { InUse: true } inside && !Empties(container, w))
             {
                 words.Add($"{container.Name} still holds {inside.Name}: use it up or drain it first.");
             }
@@ -235,6 +235,9 @@ public static class Containers
 
     private static bool Fits(Container c, Want w) =>
         w.Shape is { } shape ? c.Shape == shape : c.Shape is ContainerShape.Trigger or ContainerShape.Pump;
+
+    /// <summary>What is left in it is used up for this very solution before it is mixed anew.</summary>
+    private static bool Empties(Container c, Want w) => w.Solution is { LeftoverMl.Value: > 0 } s && s.Mix.Leftover?.Bottle == c.Name;
 
     private static Meeting Met(Agent before, Agent now)
     {
@@ -365,7 +368,7 @@ public static class Containers
                 cost -= 4;
             }
 
-            if (c.Held is { } held && held.Product != w.Solution?.BottleId)
+            if (c.Held is { } held && !Empties(c, w) && (held.InUse || held.Product != w.Solution?.BottleId))
             {
                 var never =
                     w.Agent is { } now

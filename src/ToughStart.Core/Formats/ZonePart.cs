@@ -189,7 +189,13 @@ internal static class ZonePart
         var kept = after.Findings.ToDictionary(f => f.Contaminant);
         foreach (var (finding, i) in said.Findings.Select((f, i) => (f, i)))
         {
-            if (families.Any(Catalogue.Default.Contaminant(finding.Contaminant).CanSitOn))
+            var kind = Catalogue.Default.Contaminant(finding.Contaminant);
+            if (pattern && finding.Grade > 0 && !kind.IsMeantOn(zone))
+            {
+                continue;
+            }
+
+            if (families.Any(kind.CanSitOn))
             {
                 kept[finding.Contaminant] = finding;
             }

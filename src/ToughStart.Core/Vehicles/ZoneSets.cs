@@ -71,7 +71,7 @@ public sealed record Story(string Id, string Name, IReadOnlyList<(string Set, st
         foreach (var (set, contaminant, grade, age) in Findings)
         {
             var kind = Catalogue.Default.Contaminant(contaminant);
-            foreach (var zone in ZoneSets.Of(v, set).Where(z => kind.CanSitOn(v[z].Kind.Default.Family)))
+            foreach (var zone in ZoneSets.Of(v, set).Where(z => kind.CanSitOn(v[z].Kind.Default.Family) && kind.IsMeantOn(v[z])))
             {
                 (result.TryGetValue(zone, out var at) ? at : result[zone] = [])[contaminant] = (contaminant, grade, age);
             }

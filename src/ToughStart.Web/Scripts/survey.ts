@@ -23,6 +23,7 @@ interface Kind {
   covers: boolean;
   families: string[];
   ages: boolean;
+  inside: boolean;
   tells: string;
   danger: string;
 }
@@ -299,7 +300,9 @@ export const survey = () => ({
       this.said = this.zoneProblem = "Pick up a brush first: choose what sits there and how much.";
       return;
     }
-    this.change(() => set.filter((id) => this.fits(id)).forEach((id) => this.paint(id)));
+    // Nobody who paints many zones at once means sap behind a shut door.
+    const meant = (id: string) => this.grade <= 0 || this.data.kinds[brush].inside || this.data.zoneKinds[id] !== "shut";
+    this.change(() => set.filter((id) => this.fits(id) && meant(id)).forEach((id) => this.paint(id)));
     this.said = `${this.data.kinds[brush].name} ${gradeWords[Math.max(0, this.grade)]} on ${set.length} zones`;
   },
   /** Paints a story as suspected, only where nothing is said of that kind yet. */

@@ -198,7 +198,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
         foreach (var g in groups)
         {
             var done = g.Steps.All(Run.IsDone);
-            var begun = !done && g.Steps.Any(s => Run.Done(s).Most > 0);
+            var begun = !done && g.Steps.Any(s => s.Zones.Any(z => Run.State.Of(z).Steps.GetValueOrDefault(s.Key).Told > 0));
             var again = g.Steps.Any(s => s.Until is { } u && Again(u.Observe, s.Zones) is not null);
             blocks.Add(new(g, null, row, again || begun || (!done && ++ahead <= Ahead), done));
             row += g.Steps.Count;
@@ -253,7 +253,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                 char.ToUpperInvariant(what[0]) + what[1..],
                 o.Rounds > 0 ? $"{o.Rounds} {(o.Rounds == 1 ? "round" : "rounds")}" : "",
                 o.Because is { } why ? $"{seen} ({why.Replace('-', ' ')})" : seen,
-                PlanModel.Zones(o.Zones),
+                PlanModel.Zones(o.Zones) is { Length: <= 60 } zones ? zones : $"{o.Zones.Count} zones",
             }.Where(x => x.Length > 0)
         );
     }

@@ -93,6 +93,7 @@ public sealed class SurveyModel(JobDesk desk, RecordStore records) : JobPage(des
                         covers = Drawing.Textures.Covers(k.Id),
                         families = k.Families,
                         ages = k.AgeMatters || k.Id == "iron",
+                        inside = k.GetsInside,
                         tells = k.Tells,
                         danger = k.Danger,
                     }
