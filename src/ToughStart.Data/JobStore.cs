@@ -89,8 +89,8 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// </summary>
     /// <param name="find">Part of vehicle, registration, client or story, or a job's number; null = all.</param>
     /// <param name="skip">Jobs to pass over, 0 or more.</param>
-    /// <returns>At most <see cref="MostInYard"/> jobs, and how many there are in all.</returns>
-    public async Task<(IReadOnlyList<JobLine> Lines, int All)> YardAsync(
+    /// <returns>At most <see cref="MostInYard"/> jobs.</returns>
+    public async Task<IReadOnlyList<JobLine>> YardAsync(
         DateOnly today,
         Stand stand = Stand.Open,
         string? find = null,
@@ -98,7 +98,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
         CancellationToken stop = default
     )
     {
-        var jobs = Found(db.Jobs.AsNoTracking().Where(j => db.Surveys.Any(s => s.JobId == j.Id)), find);
+        var jobs = Found(db.Jobs.AsNoTracking().Where(j => j.SurveyRevision > 0), find);
         jobs = stand switch
         {
             Stand.Open => jobs.Where(j => j.Station != "closed"),
@@ -107,35 +107,48 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
             Stand.ToInspect => jobs.Where(j => j.Station == "inspect"),
             _ => jobs.Where(j => j.Station == "closed"),
         };
-        var ordered =
-            stand == Stand.Done
-                ? jobs.OrderByDescending(j => j.Day)
-                : jobs.OrderBy(j => j.Day < today).ThenBy(j => j.Day < today ? (DateOnly?)null : j.Day).ThenByDescending(j => j.Day);
-        return (
-            await ordered
-                .ThenBy(j => j.UrgentSince == null)
-                .ThenBy(j => j.UrgentSince)
-                .ThenBy(j => j.Number)
-                .Skip(Math.Max(0, skip))
-                .Take(MostInYard)
-                .Select(j => new JobLine(
-                    j.Id,
-                    j.Number,
-                    j.Vehicle!.Name,
-                    j.Vehicle.Plate,
-                    j.Vehicle.Client!.Name,
-                    j.Story,
-                    j.Station,
-                    j.Day,
-                    j.SurveyRevision,
-                    j.UrgentSince,
-                    db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault(),
-                    j.PlanRevision
-                ))
-                .ToListAsync(stop),
-            await jobs.CountAsync(stop)
-        );
+        skip = Math.Max(0, skip);
+        if (stand == Stand.Done)
+        {
+            return await LinesAsync(jobs.OrderByDescending(j => j.Day), skip, MostInYard, stop);
+        }
+
+        // Two walks along the index of days: from today on, then back from yesterday.
+        var coming = await LinesAsync(jobs.Where(j => j.Day >= today).OrderBy(j => j.Day), skip, MostInYard, stop);
+        if (coming.Count == MostInYard)
+        {
+            return coming;
+        }
+
+        var passed = skip == 0 ? 0 : Math.Max(0, skip - await jobs.CountAsync(j => j.Day >= today, stop));
+        return
+        [
+            .. coming,
+            .. await LinesAsync(jobs.Where(j => j.Day < today).OrderByDescending(j => j.Day), passed, MostInYard - coming.Count, stop),
+        ];
     }
+
+    private async Task<List<JobLine>> LinesAsync(IOrderedQueryable<Job> jobs, int skip, int take, CancellationToken stop) =>
+        await jobs.ThenBy(j => j.UrgentSince == null)
+            .ThenBy(j => j.UrgentSince)
+            .ThenBy(j => j.Number)
+            .Skip(skip)
+            .Take(take)
+            .Select(j => new JobLine(
+                j.Id,
+                j.Number,
+                j.Vehicle!.Name,
+                j.Vehicle.Plate,
+                j.Vehicle.Client!.Name,
+                j.Story,
+                j.Station,
+                j.Day,
+                j.SurveyRevision,
+                j.UrgentSince,
+                db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault(),
+                j.PlanRevision
+            ))
+            .ToListAsync(stop);
 
     /// <summary>How many jobs stand at each station.</summary>
     public async Task<IReadOnlyDictionary<string, int>> StationsAsync(string? find = null, CancellationToken stop = default) =>

@@ -32,6 +32,7 @@ builder.Services.AddScoped<Workshop>();
 builder.Services.AddScoped<RunBook>();
 builder.Services.AddScoped<JobDesk>();
 builder.Services.AddSingleton<RunMemory>();
+builder.Services.AddSingleton<YardMemory>();
 builder.Services.AddSingleton<ShopWays>();
 builder.Services.AddTransient(s => s.GetRequiredService<ShopWays>().Now);
 builder.Services.AddSingleton<Computing>();

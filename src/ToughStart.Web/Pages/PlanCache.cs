@@ -33,10 +33,11 @@ public sealed class PlanCache(Computing computing)
     }
 
     /// <summary>The plan of a survey if it is known already; looking works nothing out.</summary>
-    public Plan? Known(Survey survey) => _plans.Find(SurveyFormat.Hash(survey));
+    /// <param name="hash">Of the equipped survey.</param>
+    public Plan? Known(string hash) => _plans.Find(hash);
 
     /// <summary>Is it known that the planner cannot deal with this survey?</summary>
-    public bool IsBroken(Survey survey) => _broken.Find(SurveyFormat.Hash(survey)) is not null;
+    public bool IsBroken(string hash) => _broken.Find(hash) is not null;
 
     /// <summary>Plans from gentlest to fastest.</summary>
     /// <param name="progress">Gets how many are done; nothing when they are known already.</param>

@@ -26,7 +26,7 @@ public sealed class PlanWarmer(PlanCache plans, Computing computing, ILogger<Pla
                 await Task.Delay(50, stoppingToken);
             }
 
-            if (plans.Known(survey) is not null || plans.IsBroken(survey))
+            if (SurveyFormat.Hash(survey) is var hash && (plans.Known(hash) is not null || plans.IsBroken(hash)))
             {
                 continue;
             }

@@ -13,7 +13,8 @@ public sealed record LeftUndone(IReadOnlyList<string> Zones, string Words, strin
         (
             Cause.BrakeDust,
             "brake dust of unknown age counts as asbestos",
-            "A named person releases it at intake, or says there that it is modern. Until then no lance, no brush and no blower there."
+            "A named person releases it at intake, or says there that it is modern. Until then no lance, no brush and "
+                + "no blower there: an open hose laid on gently and wet cloths, bagged wet, are all that may touch it, or a specialist."
         ),
         (Cause.Weather, "the weather forbids it", "Another hour or indoors: the Day station shows when."),
         (Cause.HotPanel, "the panels are too hot", "Shade, or water on body panels, or another hour: the Day station shows when."),

@@ -40,9 +40,44 @@ public sealed record YardVehicle(JobLine Job, Survey? Survey, Plan? Plan, int? D
         $"/jobs/{Job.Number}/{(IsClosed ? "close" : !IsBroken && (Plan is { ReferOnly: true } || Job.Station is not ("intake" or "survey")) ? "plan" : "survey")}";
 }
 
-public sealed class YardModel(JobStore jobs, Workshop workshop, PlanCache plans, PlanWarmer warmer, RunBook runs, ShopClock clock)
-    : PageModel
+/// <summary>
+/// What the yard has read before: surveys never change once saved, so a revision is read once, and what a plan is asked for by is worked out
+/// once for every shelf and kit.
+/// </summary>
+public sealed class YardMemory
 {
+    private readonly Recent<Survey> _surveys = new(600);
+    private readonly Recent<string> _hashes = new(600);
+
+    /// <summary>The survey of a line; null when it does not read.</summary>
+    public Survey? Read(JobLine line)
+    {
+        var key = $"{line.Id}/{line.SurveyRevision}";
+        return _surveys.Find(key)
+            ?? (StoredSurvey.Read(Encoding.UTF8.GetBytes(line.Survey!)).Survey.Value is { } survey ? _surveys.Keep(key, survey) : null);
+    }
+
+    /// <param name="shop">Names the shelf and the kit as they are now.</param>
+    public string HashOf(JobLine line, Survey equipped, string shop)
+    {
+        var key = $"{line.Id}/{line.SurveyRevision}/{shop}";
+        return _hashes.Find(key) ?? _hashes.Keep(key, SurveyFormat.Hash(equipped));
+    }
+}
+
+public sealed class YardModel(
+    JobStore jobs,
+    Workshop workshop,
+    PlanCache plans,
+    PlanWarmer warmer,
+    RunBook runs,
+    YardMemory memory,
+    ShopClock clock
+) : PageModel
+{
+    /// <summary>Names the shelf and the kit of this request: the first survey as it is equipped with them.</summary>
+    private string? _shop;
+
     /// <summary>States the yard can be narrowed to: word in the address, name, stations.</summary>
     public static IReadOnlyList<(string Id, string Name, JobStore.Stand Stand, string[] Stations)> Stands { get; } =
     [
@@ -80,9 +115,10 @@ public sealed class YardModel(JobStore jobs, Workshop workshop, PlanCache plans,
         Find = find is { Length: <= 80 } ? find.Trim() : "";
         From = Math.Clamp(from, 0, 100_000);
         AtStation = await jobs.StationsAsync(Find, stop);
-        (var lines, All) = await jobs.YardAsync(Today, Stands.First(s => s.Id == Show).Stand, Find, From, stop);
+        All = Count(Stands.First(s => s.Id == Show));
+        var lines = await jobs.YardAsync(Today, Stands.First(s => s.Id == Show).Stand, Find, From, stop);
         var vehicles = new List<YardVehicle>();
-        foreach (var line in lines)
+        foreach (var line in lines.Where(l => l.Survey is not null))
         {
             vehicles.Add(await StandingAsync(line, stop));
         }
@@ -108,7 +144,7 @@ public sealed class YardModel(JobStore jobs, Workshop workshop, PlanCache plans,
     /// <summary>A vehicle as far as it is known; nothing is planned while the yard is asked for, and one broken job is one broken job.</summary>
     private async Task<YardVehicle> StandingAsync(JobLine line, CancellationToken stop)
     {
-        if (StoredSurvey.Read(Encoding.UTF8.GetBytes(line.Survey!)).Survey.Value is not { } survey)
+        if (memory.Read(line) is not { } survey)
         {
             return new(line, null, null, IsBroken: true);
         }
@@ -124,12 +160,15 @@ public sealed class YardModel(JobStore jobs, Workshop workshop, PlanCache plans,
         }
 
         var equipped = await workshop.EquipAsync(survey, line.Id, stop: stop);
-        if (plans.Known(equipped) is { } known)
+        _shop ??= SurveyFormat.Hash(equipped);
+        // What is kept to the shelf is counted anew for every job.
+        var hash = survey.StockOnly ? SurveyFormat.Hash(equipped) : memory.HashOf(line, equipped, _shop);
+        if (plans.Known(hash) is { } known)
         {
             return new(line, survey, known);
         }
 
-        if (plans.IsBroken(equipped))
+        if (plans.IsBroken(hash))
         {
             return new(line, survey, null, IsBroken: true);
         }
