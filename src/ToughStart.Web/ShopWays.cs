@@ -31,9 +31,9 @@ public sealed class ShopWays(IServiceScopeFactory scopes, TimeProvider time)
             var (name, ways) = await scope.ServiceProvider.GetRequiredService<SiteStore>().WaysAsync(stop);
             _known = (name, ways, time.GetUtcNow());
         }
-        catch (Exception e) when (Failure.IsDatabaseAway(e))
+        catch (Exception e) when (e is System.Data.Common.DbException || Failure.IsDatabaseAway(e))
         {
-            // The page says so itself.
+            // How numbers are written is no reason for a page to fail; one that needs the database says so itself.
         }
     }
 
@@ -50,8 +50,11 @@ public static partial class WaysOfPages
                 var book = http.RequestServices.GetRequiredService<ShopWays>();
                 var accept = http.Request.Headers.Accept.ToString();
                 if (
-                    http.Request.Path.StartsWithSegments("/api")
-                    || !(accept.Contains("text/html") || accept.Contains("*/*") || accept.Length == 0)
+                    (
+                        http.Request.Path.StartsWithSegments("/api")
+                        || http.Request.Path.StartsWithSegments("/healthz")
+                        || http.Request.Path.StartsWithSegments("/readyz")
+                    ) || !(accept.Contains("text/html") || accept.Contains("*/*") || accept.Length == 0)
                 )
                 {
                     await next(http);

@@ -35,3 +35,21 @@ export function focusZone(root: HTMLElement, zone: ZoneElement): void {
   zonesOf(root).forEach((z) => z.setAttribute("tabindex", z === zone ? "0" : "-1"));
   zone.focus({ preventScroll: true });
 }
+
+/** A net to choose zones on: by click and tap, by arrows and Enter. */
+export function chooseOn(net: HTMLElement, choose: (zone: ZoneElement) => void): void {
+  net.addEventListener("click", (e) => {
+    const z = zoneAt(e.target);
+    if (!z) return;
+    focusZone(net, z);
+    choose(z);
+  });
+  net.addEventListener("keydown", (e) => {
+    const z = zoneAt(e.target);
+    const next = z && neighbour(net, z, e.key);
+    if (next) focusZone(net, next);
+    else if (z && (e.key === "Enter" || e.key === " ")) choose(z);
+    else return;
+    e.preventDefault();
+  });
+}

@@ -1,4 +1,4 @@
-import { focusZone, neighbour, zoneAt, zonesOf } from "./net";
+import { chooseOn, zonesOf } from "./net";
 
 // The Plan station: choose a step to see where and why, a zone to drill its core.
 export const plan = () => ({
@@ -17,22 +17,7 @@ export const plan = () => ({
     this.coreTitle = this.decides.replaceAll("-", " ");
     this.vehicleCore = refs.core?.innerHTML ?? "";
     void this.prove(refs.proof);
-    refs.net.addEventListener("click", (e) => {
-      const z = zoneAt(e.target);
-      if (z) void this.openZone(z.dataset.zone!);
-    });
-    refs.net.addEventListener("keydown", (e) => {
-      const z = zoneAt(e.target);
-      if (!z) return;
-      const next = neighbour(refs.net, z, e.key);
-      if (next) {
-        focusZone(refs.net, next);
-        e.preventDefault();
-      } else if (e.key === "Enter" || e.key === " ") {
-        void this.openZone(z.dataset.zone!);
-        e.preventDefault();
-      }
-    });
+    chooseOn(refs.net, (z) => void this.openZone(z.dataset.zone!));
   },
 
   async prove(words?: HTMLElement) {

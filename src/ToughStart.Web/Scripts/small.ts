@@ -1,4 +1,4 @@
-import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
+import { chooseOn, zonesOf, type ZoneElement } from "./net";
 
 // Small behaviours of pages that are otherwise plain HTML.
 export const printer = () => ({
@@ -91,22 +91,7 @@ export const results = () => ({
   init() {
     const net = (this as any).$refs.net as HTMLElement | undefined;
     ((this as any).$root as HTMLElement).querySelectorAll("[hidden]").forEach((el) => el.removeAttribute("hidden"));
-    net?.addEventListener("click", (e) => {
-      const z = zoneAt(e.target);
-      if (z) this.only(net, z);
-    });
-    net?.addEventListener("keydown", (e) => {
-      const z = zoneAt(e.target);
-      const next = z && neighbour(net, z, e.key);
-      if (next) focusZone(net, next);
-      else if (z && (e.key === "Enter" || e.key === " ")) this.only(net, z);
-      else return;
-      e.preventDefault();
-    });
-  },
-  only(net: HTMLElement, z: ZoneElement) {
-    focusZone(net, z);
-    this.show(z.dataset.zone!);
+    if (net) chooseOn(net, (z) => this.show(z.dataset.zone!));
   },
   everywhere() {
     this.show("");
@@ -213,25 +198,16 @@ export const testing = () => ({
   init() {
     const net = (this as any).$refs.net as HTMLElement | undefined;
     if (!net) return;
-    net.addEventListener("click", (e) => this.tick(net, zoneAt(e.target)));
-    net.addEventListener("keydown", (e) => {
-      const z = zoneAt(e.target);
-      const next = z && neighbour(net, z, e.key);
-      if (next) focusZone(net, next);
-      else if (z && (e.key === "Enter" || e.key === " ")) this.tick(net, z);
-      else return;
-      e.preventDefault();
-    });
+    chooseOn(net, (z) => this.tick(net, z));
     document.addEventListener("change", () => this.show(net));
     this.show(net);
   },
   boxes(): HTMLInputElement[] {
     return [...document.querySelectorAll<HTMLInputElement>(".test-zones input")];
   },
-  tick(net: HTMLElement, z: ZoneElement | null) {
-    const box = z && this.boxes().find((b) => b.value === z.dataset.zone);
-    if (!z || !box) return;
-    focusZone(net, z);
+  tick(net: HTMLElement, z: ZoneElement) {
+    const box = this.boxes().find((b) => b.value === z.dataset.zone);
+    if (!box) return;
     box.checked = !box.checked;
     this.show(net);
   },

@@ -188,7 +188,7 @@ export const survey = () => ({
   },
   brushWords() {
     if (!this.data.mayEdit) return "Choose a zone to see what was found.";
-    if (this.kind === "") return "Looking: choose a zone to see it, or pick up a brush.";
+    if (this.kind === "") return "Looking: choose a zone or a brush.";
     const kind = this.data.kinds[this.kind];
     return `Brush: ${kind.name.toLowerCase()}, ${this.grade < 0 ? "not looked" : gradeWords[this.grade]}${kind.tells && ` · ${kind.tells}`}`;
   },

@@ -31,6 +31,9 @@ public sealed record PlanComparison(
 /// <summary>Sets two plans against each other, for instance of another school, goal, start or leaning.</summary>
 public static class PlanCompare
 {
+    /// <summary>Stands for the shop's currency, which the engine does not know.</summary>
+    public const string Money = "¤";
+
     /// <summary>What contact and chemistry do to the finish; its points say nothing to anybody, so they are said in words.</summary>
     public const string Wear = "wear on the finish";
 
@@ -48,7 +51,7 @@ public static class PlanCompare
             new("elapsed", "min", a.Totals.ElapsedMinutes.Expected, b.Totals.ElapsedMinutes.Expected),
             new("water", "l", a.Totals.WaterLitres.Expected, b.Totals.WaterLitres.Expected),
             new("product", "ml", a.Totals.ProductTotalMl.Expected, b.Totals.ProductTotalMl.Expected),
-            new("price", "", a.Totals.Money.Expected, b.Totals.Money.Expected),
+            new("price", Money, a.Totals.Money.Expected, b.Totals.Money.Expected),
             new(Wear, "points", a.Totals.Harm, b.Totals.Harm),
             new("left dirty", "places", LeftDirty(a), LeftDirty(b)),
             // Risk: by how much the time may still grow, and what will not have been proven.

@@ -52,7 +52,8 @@ public sealed class YardMemory
     /// <summary>The survey of a line; null when it does not read.</summary>
     public Survey? Read(JobLine line)
     {
-        var key = $"{line.Id}/{line.SurveyRevision}";
+        // A revision never changes; should it have been mended by hand, it is read again.
+        var key = $"{line.Id}/{line.SurveyRevision}/{line.Survey!.GetHashCode(StringComparison.Ordinal)}";
         return _surveys.Find(key)
             ?? (StoredSurvey.Read(Encoding.UTF8.GetBytes(line.Survey!)).Survey.Value is { } survey ? _surveys.Keep(key, survey) : null);
     }
