@@ -96,7 +96,7 @@ public class CompatibilityTests
                     k == "air"
                         ? words.Where(w => w.StartsWith("Door open", StringComparison.Ordinal))
                         : words.Where(w => w.StartsWith("Wear", StringComparison.Ordinal));
-                string[] names = k == "air" ? ["Door"] : [.. enough.Select(x => x.Replace('-', ' '))];
+                string[] names = k == "air" ? ["Door"] : [.. enough.Select(ProtectiveKit.Say)];
                 said.Any(w => names.Any(n => w.Contains(n, StringComparison.Ordinal))).ShouldBeTrue($"mixing {a.Id} with {code}");
             }
         }

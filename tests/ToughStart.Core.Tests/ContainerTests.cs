@@ -137,4 +137,30 @@ public sealed class ContainerTests
             f.Words.Any(w => w.Contains("twice", StringComparison.Ordinal) || w.Contains("still in use", StringComparison.Ordinal))
         );
     }
+
+    /// <summary>Who takes a bottle by hand has it: what was to go into it at the same time gets another.</summary>
+    [Fact]
+    public void What_is_chosen_by_hand_is_kept_free_for_it()
+    {
+        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var needs = JobVolumes.Solutions(plan).Where(n => n.Mix.Vessel is not ("lance" or "bucket")).ToArray();
+        var at = plan.Steps.Select((s, i) => (s.Key, i)).ToDictionary(x => x.Key, x => x.i);
+        (int First, int Last) Life(SolutionNeed n) => (n.Steps.Min(s => at[s.Key]), n.Steps.Max(s => at[s.Key]));
+        var pairs =
+            from early in needs
+            from late in needs
+            where Life(early).First < Life(late).First && Life(late).First <= Life(early).Last
+            select (early, late);
+        // The only other one still holds something: that is worse than a rinse, but not worse than two contents at once.
+        var (one, other) = pairs.First();
+        Container[] two =
+        [
+            new("a", "A", 5000, ContainerShape.Pump),
+            new("b", "B", 5000, ContainerShape.Pump, Held: new Contents("apc", "y", "All purpose", true)),
+        ];
+        Containers.Assign(plan, [one], two).First(f => f.Solution == one).Container!.Id.ShouldBe("a");
+        var forced = Containers.Assign(plan, [one, other], two, n => n == other ? "a" : null);
+        forced.First(f => f.Solution == other).Container!.Id.ShouldBe("a");
+        forced.First(f => f.Solution == one).Container!.Id.ShouldBe("b");
+    }
 }

@@ -12,6 +12,9 @@ public sealed class HazardLabelTests
     [InlineData("H315 H319", SignalWord.Warning, "exclamation")]
     [InlineData("H318 H315", SignalWord.Danger, "corrosion")] // 1.4.10.5.3.1 (b): corrosion stands, so no mark for skin or eye irritation
     [InlineData("H301 H312", SignalWord.Danger, "skull")] // 1.4.10.5.3.1 (a): the skull stands, so no exclamation mark
+    [InlineData("H334 H317 H319", SignalWord.Danger, "health")] // 1.4.10.5.3.1 (c): a respiratory sensitizer, so no mark for skin and eyes
+    [InlineData("H334 H335", SignalWord.Danger, "health exclamation")] // nor does (c) speak of the airways
+    [InlineData("H290 H319", SignalWord.Warning, "corrosion exclamation")] // corrosion for metals says nothing of eyes
     [InlineData("H225 H304 H336", SignalWord.Danger, "flame health exclamation")]
     [InlineData("H226", SignalWord.Warning, "flame")]
     public void Signal_word_and_signs_of_a_label(string codes, SignalWord word, string signs)

@@ -119,6 +119,15 @@ public sealed class YardTests(FuzzFixture shop) : IClassFixture<FuzzFixture>
 
         var job = (await store.JobAsync(number, Stop))!;
         await Should.ThrowAsync<ClosedJobException>(() => store.SaveSurveyAsync(job.Id, job.Revision, job.Survey, "test", Stop));
+        var sent = await RunTests.SendAsync(
+            tam,
+            HttpMethod.Put,
+            $"/api/v1/jobs/{number}/survey",
+            System.Text.Json.Nodes.JsonNode.Parse(ToughStart.Core.Formats.SurveyFormat.Write(job.Survey))!,
+            $"\"{job.Revision}\""
+        );
+        sent.StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await sent.Content.ReadAsStringAsync(Stop)).ShouldContain("is closed");
         using var owner = await shop.App.SignedInAsync("odile");
         var token = (await RecordTests.Form(owner, $"/jobs/{number}/close"))["__RequestVerificationToken"];
         async Task<HttpResponseMessage> Reopen(HttpClient who, string key, string reason) =>
@@ -182,6 +191,49 @@ public sealed class YardTests(FuzzFixture shop) : IClassFixture<FuzzFixture>
         answers.ShouldAllBe(a => (int)a.StatusCode < 500);
         await using var db = shop.App.NewContext();
         (await db.Jobs.CountAsync(j => j.Vehicle!.Plate == "SIX 6", Stop)).ShouldBe(1);
+    }
+
+    /// <summary>What the yard remembers goes by the shelf as it is, even when the first vehicle brings a shelf of its own.</summary>
+    [Fact]
+    public async Task A_bottle_taken_off_the_shelf_is_seen_in_the_yard()
+    {
+        using var tam = await shop.App.SignedInAsync("tam");
+        await using var db = shop.App.NewContext();
+        var store = new JobStore(db, AppFixture.Clock);
+        var survey = (await store.JobAsync(106, Stop))!.Survey;
+        async Task TakeIn(string name, ToughStart.Core.Formats.Survey s, int days) =>
+            await store.TakeInAsync(
+                new Contact("Osric Fell", null, null, name, "SHF " + name),
+                TickingClock.Today.AddDays(days),
+                "For the shelf.",
+                new IntakeWishes(),
+                s,
+                "test",
+                Stop
+            );
+        await TakeIn("Own shelf", survey with { Shelf = [new ToughStart.Core.Chemistry.ShelfBottle("neutral-shampoo", true, null, false)] }, 0);
+        await TakeIn("Shop shelf", survey, 1);
+        async Task<string> Looked()
+        {
+            string words;
+            var looks = 0;
+            do
+            {
+                words = await tam.GetStringAsync("/?find=Osric", Stop);
+                await Task.Delay(200, Stop);
+            } while (words.Contains("data-waits=\"true\"", StringComparison.Ordinal) && ++looks < 200);
+            return words;
+        }
+        (await Looked()).ShouldContain("hands-on");
+        await db.Products.Where(p => p.Agent == "iron-remover").ExecuteUpdateAsync(p => p.SetProperty(x => x.Retired, true), Stop);
+        try
+        {
+            (await tam.GetStringAsync("/?find=Osric", Stop)).ShouldContain("Plan is being worked out", customMessage: "the shelf has changed");
+        }
+        finally
+        {
+            await db.Products.Where(p => p.Agent == "iron-remover").ExecuteUpdateAsync(p => p.SetProperty(x => x.Retired, false), Stop);
+        }
     }
 
     [Fact]

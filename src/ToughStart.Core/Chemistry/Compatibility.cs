@@ -47,12 +47,14 @@ public sealed record MeetingRule(string A, string B, Meeting Meeting, string Rea
 
 /// <summary>A hazard statement of data sheets.</summary>
 /// <param name="Signal">Danger or warning; null = it calls for neither.</param>
+/// <param name="Outdoes">Statements whose own pictogram it makes needless.</param>
 /// <param name="Kit">What is worn at least.</param>
 public sealed record HazardStatement(
     string Code,
     string Words,
     SignalWord? Signal,
     string? Pictogram,
+    IReadOnlyList<string> Outdoes,
     bool Blocks,
     IReadOnlyList<string> Kit
 )
@@ -63,6 +65,7 @@ public sealed record HazardStatement(
             r["words"],
             Word(r["signal"]),
             r["pictogram"].Length == 0 ? null : r["pictogram"],
+            r.Words("outdoes"),
             r["blocks"] == "yes",
             r.Words("kit")
         );

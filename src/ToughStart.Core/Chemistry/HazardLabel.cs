@@ -14,8 +14,8 @@ public enum SignalWord
 public sealed record HazardLabel(SignalWord? Signal, IReadOnlyList<string> Pictograms)
 {
     /// <summary>
-    /// By UN GHS 1.4.10.5.3: where the skull stands the exclamation mark does not, and where corrosion stands for skin or eyes it does
-    /// not stand for irritation of skin or eyes.
+    /// By UN GHS 1.4.10.5.3, as the table of statements has it: where the skull stands the exclamation mark does not, where corrosion
+    /// stands for skin or eyes it does not stand for irritation of them, nor beside a respiratory sensitizer for skin and eyes.
     /// </summary>
     public static HazardLabel Of(IEnumerable<string> statements)
     {
@@ -23,16 +23,10 @@ public sealed record HazardLabel(SignalWord? Signal, IReadOnlyList<string> Picto
             .Select(h => Catalogue.Default.Statements.FirstOrDefault(s => s.Code == h))
             .OfType<HazardStatement>()
             .ToArray();
-        var signs = known.Select(s => s.Pictogram).OfType<string>().Distinct().ToArray();
-        var burns = known.Any(s => s.Code is "H314" or "H318");
+        var outdone = known.SelectMany(s => s.Outdoes).ToHashSet();
         return new(
             known.Max(s => s.Signal),
-            [
-                .. signs.Where(s =>
-                    s != "exclamation"
-                    || (!signs.Contains("skull") && known.Any(k => k.Pictogram == "exclamation" && !(burns && k.Code is "H315" or "H319")))
-                ),
-            ]
+            [.. known.Where(s => !outdone.Contains(s.Code)).Select(s => s.Pictogram).OfType<string>().Distinct()]
         );
     }
 }

@@ -19,7 +19,7 @@ public static class MixSafety
         var kit = ProtectiveKit.Of(agent, codes);
         if (kit.Any(k => k != "air"))
         {
-            list.Add($"Wear: {string.Join(", ", kit.Where(k => k != "air").Select(k => k.Replace('-', ' ')))}.");
+            list.Add($"Wear: {ProtectiveKit.Say(kit.Where(k => k != "air"))}.");
         }
 
         if (kit.Contains("air"))

@@ -10,6 +10,19 @@ public static class ProtectiveKit
 
     private static readonly string[] Order = ["gloves", "long-gloves", "eyes", "visor", "apron", "air"];
 
+    /// <summary>A piece of kit as people call it.</summary>
+    public static string Say(string piece) =>
+        piece switch
+        {
+            "air" => "open door",
+            "eyes" => "eye protection",
+            "ears" => "ear protection",
+            _ => piece.Replace('-', ' '),
+        };
+
+    /// <summary>Pieces of kit as people call them.</summary>
+    public static string Say(IEnumerable<string> kit, string between = ", ") => string.Join(between, kit.Select(Say));
+
     /// <summary>The kit of a class with the statements of a bottle.</summary>
     /// <param name="statements">Codes like H319; unknown ones ask for nothing here, and the label wins.</param>
     public static IReadOnlyList<string> Of(Agent agent, IEnumerable<string>? statements) => Of(agent.Kit, statements);

@@ -368,7 +368,7 @@ public static class Sections
                 $"{o.Sections.Count} {(o.Sections.Count == 1 ? "section" : "sections")} in {o.Total / 60:0.#} "
                     + $"min{(o.Sections.Count(s => s.Spare < -1e-9) is > 0 and var dry ? $", {dry} too slow" : "")}"
             );
-        static string Upper(string s) => char.ToUpperInvariant(s[0]) + s[1..];
+        static string Upper(string s) => s.Capital();
     }
 
     private static IEnumerable<IReadOnlyList<Side>> Permutations(Side[] sides) =>

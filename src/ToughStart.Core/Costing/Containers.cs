@@ -255,7 +255,8 @@ public static class Containers
     /// <summary>Depth first, the cheapest container first, cut off by what the rest costs at least.</summary>
     private sealed class Search
     {
-        private const double None = 1000;
+        private readonly Catalogue _c = Catalogue.Default;
+        private readonly double _none = Catalogue.Default["container-none"];
         private readonly Want[] _wanted;
         private readonly (Container? Container, double Cost)[][] _candidates;
         private readonly double[] _rest;
@@ -275,7 +276,7 @@ public static class Containers
                             : containers
                                 .Where(c => Fits(c, w) && Takes(c, w))
                                 .Select(c => ((Container?)c, Cost: Cost(c, w)))
-                                .Append((null, Cost: None))
+                                .Append((null, Cost: _none))
                                 .OrderBy(x => x.Cost)
                                 .ThenBy(x => x.Item1?.Name ?? "", StringComparer.Ordinal)
                                 .ToArray()
@@ -314,7 +315,7 @@ public static class Containers
             {
                 if (container is not null && Again(i, container) is var again)
                 {
-                    if (again < None)
+                    if (again < _none || _candidates[i].Length == 1)
                     {
                         _now[i] = container;
                         Go(i + 1, cost + own + again);
@@ -329,7 +330,7 @@ public static class Containers
             }
         }
 
-        /// <summary>What it costs to use a container again in the same job; <see cref="None"/> = it may not be.</summary>
+        /// <summary>What it costs to use a container again in the same job; as much as none at all = it may not be.</summary>
         private double Again(int i, Container container)
         {
             var cost = 0.0;
@@ -341,40 +342,46 @@ public static class Containers
                 }
 
                 // A bucket that served wheels is wheel kit, and the other way round; what reacts never follows in one container.
-                if (
-                    _candidates[i].Length > 1
-                    && (
-                        _wanted[j].MeetsInTime(_wanted[i])
-                        || (container.Shape == ContainerShape.Bucket && _wanted[j].Wheels != _wanted[i].Wheels)
-                        || (_wanted[j].Agent is { } a && _wanted[i].Agent is { } b && Met(a, b) == Meeting.Never)
-                    )
-                )
+                var clash =
+                    _wanted[j].MeetsInTime(_wanted[i])
+                    || (container.Shape == ContainerShape.Bucket && _wanted[j].Wheels != _wanted[i].Wheels)
+                    || (_wanted[j].Agent is { } a && _wanted[i].Agent is { } b && Met(a, b) == Meeting.Never);
+                if (clash && _candidates[i].Length > 1)
                 {
-                    return None;
+                    return _none;
                 }
 
-                cost += 6;
+                // Chosen by hand it stays, and what is there already goes elsewhere if there is anywhere else.
+                cost += clash ? _none / 2 : _c["container-again"];
             }
 
             return cost;
         }
 
-        private static double Cost(Container c, Want w)
+        private double Cost(Container container, Want w)
         {
-            var fills = w.Shape == ContainerShape.Bucket ? 1 : Math.Ceiling(w.Ml / (c.Ml * Catalogue.Default["fill-most"]) - 1e-9);
-            var cost = 20 * (fills - 1) + (w.Shape != ContainerShape.Bucket && c.Ml > 6 * w.Ml ? 2 + Math.Log2(c.Ml / w.Ml) : 0);
-            if (c.KeptFor != KeptFor.Anything)
+            var isBucket = w.Shape == ContainerShape.Bucket;
+            var fills = isBucket ? 1 : Math.Ceiling(w.Ml / (container.Ml * _c["fill-most"]) - 1e-9);
+            var cost = _c["container-fill"] * (fills - 1);
+            if (!isBucket && container.Ml > _c["container-large"] * w.Ml)
             {
-                cost -= 4;
+                // By how much it is too large decides between two that are.
+                cost += 2 + Math.Log2(container.Ml / w.Ml);
             }
 
-            if (c.Held is { } held && !Empties(c, w) && (held.InUse || held.Product != w.Solution?.BottleId))
+            if (container.KeptFor != KeptFor.Anything)
+            {
+                cost -= _c["container-kept"];
+            }
+
+            if (container.Held is { } held && !Empties(container, w) && (held.InUse || held.Product != w.Solution?.BottleId))
             {
                 var never =
                     w.Agent is { } now
-                    && Catalogue.Default.Agents.FirstOrDefault(a => a.Id == held.Agent) is { } old
+                    && _c.Agents.FirstOrDefault(a => a.Id == held.Agent) is { } old
                     && Met(old, now) == Meeting.Never;
-                cost += (held.InUse ? 40 : 3) + (never ? 200 : 0);
+                cost += held.InUse ? _c["container-in-use"] : _c["container-held"];
+                cost += never ? _c["container-never"] : 0;
             }
 
             return cost;

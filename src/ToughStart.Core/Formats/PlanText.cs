@@ -13,7 +13,7 @@ public static class PlanText
         var s = new StringBuilder();
         s.AppendLine(
             $"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying "
-                + $"{p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " The work planned is proved best on every zone." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {char.ToUpperInvariant(p.Proof.Words[0])}{p.Proof.Words[1..]}.")}"
+                + $"{p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " The work planned is proved best on every zone." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {p.Proof.Words.Capital()}.")}"
         );
         if (p.ReferOnly)
         {
@@ -42,7 +42,7 @@ public static class PlanText
                 );
             }
 
-            s.AppendLine($"    with: {step.Tool} · kit: {string.Join(", ", step.Kit)}");
+            s.AppendLine($"    with: {step.Tool} · kit: {Chemistry.ProtectiveKit.Say(step.Kit)}");
             s.AppendLine($"    why: {Wrap(string.Join(' ', step.Why), 9)}");
             if (step.Until is { } u)
             {

@@ -101,5 +101,5 @@ internal static class TypeScriptTypes
 
     private const int MostOnALine = 100;
 
-    private static string Pascal(string field) => char.ToUpperInvariant(field[0]) + field[1..];
+    private static string Pascal(string field) => field.Capital();
 }

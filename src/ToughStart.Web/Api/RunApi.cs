@@ -18,6 +18,9 @@ public sealed record AcceptRequest(string? Hash);
 /// <summary>A run as programs see it: the plan in force, accepting one, the log, and where it stands.</summary>
 public static class RunApi
 {
+    /// <summary>Said wherever a closed job is written to.</summary>
+    public const string IsClosed = "is closed: what was done is booked; an owner can open it again";
+
     public static void MapRunApi(this IEndpointRouteBuilder job)
     {
         job.MapGet("/plan", InForce).WithSummary("The plan in force as toughstart.plan/1; its revision is the ETag").ProducesProblem(404);
@@ -126,7 +129,7 @@ public static class RunApi
 
         if (job.Station == "closed")
         {
-            return ToughStartApi.Refuse(409, [new Problem("job", "is closed: what was done is booked")]);
+            return ToughStartApi.Refuse(409, [new Problem("job", IsClosed)]);
         }
 
         var good = read.Where(r => r.Observation is not null).Select(r => r.Observation!).ToArray();

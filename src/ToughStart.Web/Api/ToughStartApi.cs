@@ -398,6 +398,11 @@ public static class ToughStartApi
             return Refuse(400, [new Problem("If-Match", $"names revision {revision}; this job has 1 to {job.Revision}")]);
         }
 
+        if (job.Station == "closed")
+        {
+            return Refuse(409, [new Problem("job", RunApi.IsClosed)]);
+        }
+
         var result = await jobs.SaveSurveyAsync(job.Id, revision, survey!, http.User.StaffId(), stop);
         return result.Saved
             ? Results.Ok(

@@ -70,6 +70,13 @@ export const plan = () => ({
     const article = document.querySelector<HTMLElement>(`article.detail[data-step="${el.dataset.step}"]`);
     const pane = document.querySelector<HTMLElement>(".detail-pane");
     if (article && pane) (matchMedia("(max-width: 760px)").matches ? el.parentElement! : pane).append(article);
+    // Whoever opens it from the keyboard stands in it; Escape goes back to the step.
+    const fromKeys = ((this as any).$event as MouseEvent | undefined)?.detail === 0;
+    if (article && this.step && fromKeys) {
+      article.tabIndex = -1;
+      article.onkeydown = (e) => e.key === "Escape" && el.focus();
+      setTimeout(() => article.focus());
+    }
     const zones = new Set(this.step ? (el.dataset.zones ?? "").split(" ") : []);
     const net = ((this as any).$refs as Record<string, HTMLElement>).net;
     net.classList.toggle("focusing", zones.size > 0);

@@ -811,12 +811,12 @@ export const survey = () => ({
       }
       this.failed = true;
       this.state =
-        answer.status === 409
+        answer.status === 409 && body.conflicts
           ? "Not saved: the same place was changed twice"
           : answer.status === 401
             ? "Not saved: signed out. Sign in in another tab; your painting is kept here."
             : `Not saved: ${body.detail ?? body.title ?? answer.status}`;
-      if (answer.status === 409) this.showConflict(body);
+      if (answer.status === 409 && body.conflicts) this.showConflict(body);
     } catch {
       this.failed = true;
       this.retry = Math.min(this.retry + 1, 6);

@@ -137,13 +137,13 @@ internal sealed partial class PlanAssembly
 
         if (t.Agent.Care.Length > 0)
         {
-            list.Add(char.ToUpperInvariant(t.Agent.Care[0]) + t.Agent.Care[1..] + ".");
+            list.Add(t.Agent.Care.Capital() + ".");
         }
 
         // A wheel or an arch has no wax to lose.
         if (t.Agent.Wax.Length > 0 && items.Any(i => i.Work.State.Family.IsWiped))
         {
-            list.Add(char.ToUpperInvariant(t.Agent.Wax[0]) + t.Agent.Wax[1..] + ".");
+            list.Add(t.Agent.Wax.Capital() + ".");
         }
 
         var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
@@ -155,7 +155,7 @@ internal sealed partial class PlanAssembly
         if (t.Agent.Dwell > 0 && windows.Length > 0 && windows[0].Window is { } worst && worst.FirstDry < c["not-the-limit"])
         {
             list.Add(
-                $"{char.ToUpperInvariant(Limits.Words(worst.Zone)[0])}{Limits.Words(worst.Zone)[1..]} shows first dry spots "
+                $"{Limits.Words(worst.Zone).Capital()} shows first dry spots "
                     + $"after {SiteConditions.Say(worst.FirstDry)}: rinse by "
                     + $"{SiteConditions.Say(worst.UsableSeconds)}{(sections is { Sections.Count: > 1 } ? $", in {sections.Sections.Count} sections" : "")}."
             );

@@ -76,7 +76,7 @@ internal sealed partial class PlanAssembly
         // Residue is made by the work and not found on arrival: it is nobody's reason to look for another agent.
         var kinds = t.Removes.Select(r => r.Kind).Where(k => k != Kinds.Residue && z[k] is { Load: > 0 }).ToArray();
         var other = kinds.Length == 0 ? null : builder.Instead(t, z, kinds);
-        return $" ({Limits.Words(z.Zone.Id)}: {SiteConditions.Say(z.Window(film)!.Value.FirstDry)} of the {SiteConditions.Say(t.Agent.Dwell * 60)} asked). {char.ToUpperInvariant(Remedies.Say(remedies)[0])}{Remedies.Say(remedies)[1..]}{(other is null ? "" : $"; or {other} instead")}";
+        return $" ({Limits.Words(z.Zone.Id)}: {SiteConditions.Say(z.Window(film)!.Value.FirstDry)} of the {SiteConditions.Say(t.Agent.Dwell * 60)} asked). {Remedies.Say(remedies).Capital()}{(other is null ? "" : $"; or {other} instead")}";
     }
 
     /// <summary>When the hottest of them comes below the limit by itself, and what shade makes of it.</summary>
@@ -281,7 +281,7 @@ internal sealed partial class PlanAssembly
 
         if (deed.Slot.Reason.Length > 0 && Follows(deed, items))
         {
-            why.Add(char.ToUpperInvariant(deed.Slot.Reason[0]) + deed.Slot.Reason[1..] + ".");
+            why.Add(deed.Slot.Reason.Capital() + ".");
         }
 
         var rule = graph.Edges.FirstOrDefault(e => e.To == deed.Slot.Id && e.Rule is not null);
@@ -301,7 +301,7 @@ internal sealed partial class PlanAssembly
 
         foreach (var condition in items.SelectMany(i => i.Deed.Option.Conditions).Distinct().Take(4))
         {
-            why.Add(char.ToUpperInvariant(condition[0]) + condition[1..] + ".");
+            why.Add(condition.Capital() + ".");
         }
 
         return why;

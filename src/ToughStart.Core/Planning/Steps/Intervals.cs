@@ -147,5 +147,5 @@ public static class Intervals
             ? string.Create(CultureInfo.InvariantCulture, $"{d.Low:0.#} months")
             : string.Create(CultureInfo.InvariantCulture, $"{d.Low:0.#} to {d.High:0.#} months");
 
-    private static string Upper(string s) => char.ToUpperInvariant(s[0]) + s[1..];
+    private static string Upper(string s) => s.Capital();
 }

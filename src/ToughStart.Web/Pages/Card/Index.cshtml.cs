@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
+using ToughStart.Core.Chemistry;
 using ToughStart.Core.Planning;
 using ToughStart.Web.Drawing;
 
@@ -67,11 +68,7 @@ public sealed class CardModel(JobDesk desk, MixDesk mixes) : JobPage(desk)
     private static string Times(StageGroup g, Step s) => g.Steps.Count > 1 ? $"{s.Rounds}×: " : "";
 
     /// <summary>What is worn, in a few words.</summary>
-    public static string Wear(StageGroup g) =>
-        string.Join(
-            ", ",
-            g.Steps.SelectMany(s => s.Kit).Distinct().Where(k => k != "gloves").Select(k => k == "air" ? "open door" : k.Replace('-', ' '))
-        );
+    public static string Wear(StageGroup g) => ProtectiveKit.Say(g.Steps.SelectMany(s => s.Kit).Distinct().Where(k => k != "gloves"));
 
     /// <summary>The gravest caution of a step; the plan has the rest.</summary>
     public static string? Mind(StageGroup g) =>

@@ -5,6 +5,7 @@ using ToughStart.Core.Costing;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Data;
+using ToughStart.Web.Api;
 using ToughStart.Web.Drawing;
 using ToughStart.Web.Identity;
 
@@ -68,7 +69,11 @@ public sealed class MixModel(JobDesk desk, MixDesk mixes, KitStore kit) : JobPag
             return none;
         }
 
-        if (
+        if (IsClosed)
+        {
+            Refused = $"this job {RunApi.IsClosed}";
+        }
+        else if (
             decimal.TryParse(productMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var p)
             && decimal.TryParse(waterMl, NumberStyles.Float, CultureInfo.InvariantCulture, out var w)
         )

@@ -3,6 +3,7 @@ using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
 using ToughStart.Data;
+using ToughStart.Web.Api;
 using ToughStart.Web.Drawing;
 using ToughStart.Web.Identity;
 
@@ -97,7 +98,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
 
         var target = Run.Log.FirstOrDefault(l => l.Observation.Id == entry);
         Problem[] problems =
-            IsClosed ? [new Problem("job", "is closed: what was done is booked")]
+            IsClosed ? [new Problem("job", RunApi.IsClosed)]
             : target is null ? [new Problem("entry", "was taken back already, or is none of this job")]
             :
             [
@@ -125,7 +126,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
         var problems = new List<Problem>();
         if (IsClosed)
         {
-            problems.Add(new Problem("job", "is closed: what was done is booked"));
+            problems.Add(new Problem("job", RunApi.IsClosed));
         }
         else if (Revision != (Run.InForce?.Revision ?? 0) || (Run.InForce is null && Hash != PlanHash))
         {
@@ -250,7 +251,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
             ", ",
             new[]
             {
-                char.ToUpperInvariant(what[0]) + what[1..],
+                what.Capital(),
                 o.Rounds > 0 ? $"{o.Rounds} {(o.Rounds == 1 ? "round" : "rounds")}" : "",
                 o.Because is { } why ? $"{seen} ({why.Replace('-', ' ')})" : seen,
                 PlanModel.Zones(o.Zones) is { Length: <= 60 } zones ? zones : $"{o.Zones.Count} zones",

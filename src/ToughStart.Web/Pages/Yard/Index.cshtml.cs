@@ -76,7 +76,7 @@ public sealed class YardModel(
     ShopClock clock
 ) : PageModel
 {
-    /// <summary>Names the shelf and the kit of this request: the first survey as it is equipped with them.</summary>
+    /// <summary>Names the shelf and the kit of this request: the first survey as it is equipped with the shop's, whatever it brings itself.</summary>
     private string? _shop;
 
     /// <summary>States the yard can be narrowed to: word in the address, name, stations.</summary>
@@ -161,7 +161,9 @@ public sealed class YardModel(
         }
 
         var equipped = await workshop.EquipAsync(survey, line.Id, stop: stop);
-        _shop ??= SurveyFormat.Hash(equipped);
+        _shop ??= SurveyFormat.Hash(
+            await workshop.EquipAsync(survey with { Shelf = null, Kit = null, StockOnly = false }, line.Id, stop: stop)
+        );
         // What is kept to the shelf is counted anew for every job.
         var hash = survey.StockOnly ? SurveyFormat.Hash(equipped) : memory.HashOf(line, equipped, _shop);
         if (plans.Known(hash) is { } known)
