@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Globalization;
+using ToughStart.Bench;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
@@ -11,6 +12,12 @@ using ToughStart.References;
 // holds what was measured last.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
 var root = args.Length > 0 ? args[0] : ".";
+if (args.Contains("plans"))
+{
+    PlansBench.Run(root, 200);
+    return;
+}
+
 var json = File.ReadAllBytes(Path.Combine(root, "demo", "estuary-pickup.json"));
 var survey = SurveyFormat.Read(json).Value!;
 var c = Catalogue.Default;
@@ -37,9 +44,9 @@ var labels = zones.Select(z => ZoneSearch.Solve(z).Labels).Order().ToArray();
 Row("zone search, median of " + zones.Length, perZone[perZone.Length / 2]);
 Row("zone search, 90th percentile", perZone[(int)(perZone.Length * .9)]);
 Row("zone search, slowest", perZone[^1]);
-var sumOfZones = Median(5, () => new SharedPlan(zones, signatures, builder.SetUp).Solve(share: false));
+var sumOfZones = Median(5, () => new SharedPlan(zones, signatures, builder.Book()).Solve(share: false));
 Row("whole pickup, zones only", sumOfZones);
-var shared = Median(5, () => new SharedPlan(zones, signatures, builder.SetUp).Solve());
+var shared = Median(5, () => new SharedPlan(zones, signatures, builder.Book()).Solve());
 Row("whole pickup, shared", shared);
 Row("problems of all zones built", Median(5, () =>
     {

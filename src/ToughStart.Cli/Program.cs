@@ -33,7 +33,7 @@ public static class Program
     private static Command PlanCommand()
     {
         var file = new Argument<string>("file") { Description = "a toughstart.survey/1 document, or - for standard input" };
-        var json = new Option<bool>("--json") { Description = "print toughstart.plan/1" };
+        var json = new Option<bool>("--json") { Description = "print toughstart.plan/2" };
         var proof = new Option<bool>("--proof") { Description = "say how near it is to the best there is" };
         var command = new Command("plan", "Compute the plan of a survey") { file, json, proof };
         command.SetAction(result =>

@@ -46,7 +46,7 @@ internal static class Instances
                     .Range(0, r.Next(1, 4))
                     .Select(_ => new Option
                     {
-                        Product = r.Next(-1, 6),
+                        Pass = r.Next(-1, 6),
                         MaxRounds = r.Next(1, 3),
                         Cost = r.Next(50, 4000),
                         Marring = r.Next(2) == 0 ? 0 : r.Next(100, 20000),
@@ -145,7 +145,7 @@ internal static class Instances
                         .Range(0, r.Next(2, 5))
                         .Select(_ => new Option
                         {
-                            Product = r.Next(0, Products),
+                            Pass = (s * Products) + r.Next(0, Products),
                             MaxRounds = r.Next(1, 4),
                             Cost = r.Next(300, 5000),
                             Effects = Enumerable
@@ -164,23 +164,105 @@ internal static class Instances
         };
     }
 
+    /// <summary>Products alone: a pass for each slot a product may be used in, free to open, so that only the set-up counts.</summary>
+    public static PassBook Book(IReadOnlyList<long> setUps) =>
+        new([.. Enumerable.Range(0, MostStages * Products).Select(i => new Pass(i, default, 0, i % Products, -1))], setUps);
+
+    /// <summary>Passes of these products, in every slot.</summary>
+    public static PassSet Passes(Func<int, bool> product) =>
+        PassSet.Of(Enumerable.Range(0, MostStages * Products).Where(i => product(i % Products)));
+
+    private const int MostStages = 10;
+
+    /// <summary>A small vehicle: units that share passes with fees for the first and for further rounds, products, block decisions and groups.</summary>
+    public static (ZoneProblem[] Units, PassBook Book) Vehicle(Random r)
+    {
+        const int Stages = 4,
+            Ways = 3;
+        var setUps = Enumerable.Range(0, Products).Select(_ => (long)r.Next(0, 3000)).ToArray();
+        var passes = new List<Pass>();
+        var whole = Enumerable.Range(0, Stages).Select(_ => r.Next(2) == 0).ToArray();
+        for (var s = 0; s < Stages; s++)
+        {
+            for (var w = 0; w < Ways; w++)
+            {
+                var key = new PassKey(ToughStart.Core.Vehicles.Block.Body, Place.All[s], w, 0, false, false);
+                passes.Add(new(passes.Count, key, r.Next(200, 4000), r.Next(-1, Products), whole[s] ? s : -1));
+                passes.Add(new(passes.Count, key with { Again = true }, r.Next(100, 2000), -1, -1, passes.Count - 1));
+            }
+        }
+
+        ZoneProblem Unit()
+        {
+            var p = Additive(r, 4, Stages);
+            return p with
+            {
+                Stages =
+                [
+                    .. p.Stages.Select(
+                        (stage, s) =>
+                            stage with
+                            {
+                                Options =
+                                [
+                                    .. stage
+                                        .Options.Take(Ways)
+                                        .Select(
+                                            (o, w) =>
+                                                o with
+                                                {
+                                                    Treatment = w,
+                                                    Pass = ((s * Ways) + w) * 2,
+                                                    Again = o.MaxRounds > 1 ? (((s * Ways) + w) * 2) + 1 : -1,
+                                                    Whole = whole[s],
+                                                }
+                                        ),
+                                ],
+                                Joins = whole[s] && stage.Options.Count > 0 ? r.Next(500, 6000) : 0,
+                            }
+                    ),
+                ],
+            };
+        }
+
+        return ([.. Enumerable.Range(0, r.Next(3, 7)).Select(_ => Unit())], new(passes, setUps));
+    }
+
     private static int[] Empty() => Enumerable.Repeat(Levels.Nil, Kinds.Count).ToArray();
 }
 
 /// <summary>The additive family in the words of a general-purpose solver (Google OR-Tools CP-SAT).</summary>
 internal static class CpSat
 {
-    public static long Solve(ZoneProblem p) => Solve([p], []);
+    public static long Solve(ZoneProblem p) => Solve([p], null);
 
-    /// <summary>Several zones that share what is mixed: each product used anywhere costs its set-up once.</summary>
-    public static long Solve(IReadOnlyList<ZoneProblem> zones, IReadOnlyList<long> setUp)
+    /// <summary>
+    /// Several zones that share passes and what is mixed for them: each pass opened costs its fee once, each product its set-up once; of a group one
+    /// pass is open at most.
+    /// </summary>
+    public static long Solve(IReadOnlyList<ZoneProblem> zones, PassBook? book)
     {
         var m = new CpModel();
         var cost = LinearExpr.NewBuilder();
-        var open = setUp.Select(_ => m.NewBoolVar("")).ToArray();
-        for (var p = 0; p < open.Length; p++)
+        var open = (book?.Passes ?? []).Select(_ => m.NewBoolVar("")).ToArray();
+        var mixed = (book?.SetUps ?? []).Select(_ => m.NewBoolVar("")).ToArray();
+        foreach (var pass in book?.Passes ?? [])
         {
-            cost.AddTerm(open[p], setUp[p]);
+            cost.AddTerm(open[pass.Index], pass.Fee);
+            if (pass.Product >= 0)
+            {
+                m.AddImplication(open[pass.Index], mixed[pass.Product]);
+            }
+        }
+
+        for (var p = 0; p < mixed.Length; p++)
+        {
+            cost.AddTerm(mixed[p], book!.SetUps[p]);
+        }
+
+        foreach (var group in (book?.Passes ?? []).Where(p => p.Group >= 0).GroupBy(p => p.Group))
+        {
+            m.AddAtMostOne(group.Select(p => (ILiteral)open[p.Index]));
         }
 
         foreach (var zone in zones)
@@ -206,9 +288,15 @@ internal static class CpSat
                 var used = m.NewBoolVar("");
                 var rounds = m.NewIntVar(0, o.MaxRounds, "");
                 m.Add(rounds == 0).OnlyEnforceIf(used.Not());
-                if (o.Product >= 0 && o.Product < open.Length)
+                m.Add(rounds >= 1).OnlyEnforceIf(used);
+                if (o.Pass >= 0 && open.Length > 0)
                 {
-                    m.AddImplication(used, open[o.Product]);
+                    m.AddImplication(used, open[o.Pass]);
+                }
+
+                if (o.Again >= 0 && open.Length > 0)
+                {
+                    m.Add(rounds <= 1).OnlyEnforceIf(open[o.Again].Not());
                 }
 
                 uses.Add(used);
@@ -220,6 +308,16 @@ internal static class CpSat
             }
 
             m.AddAtMostOne(uses);
+            if (stage.Joins > 0 && open.Length > 0)
+            {
+                // Whoever stays out of what is open for the whole block pays for it.
+                var stays = m.NewBoolVar("");
+                cost.AddTerm(stays, stage.Joins);
+                foreach (var o in stage.Options.Where(o => o.Whole))
+                {
+                    m.AddBoolOr([.. uses, stays, open[o.Pass].Not()]);
+                }
+            }
         }
 
         for (var k = 0; k < Kinds.Count; k++)

@@ -32,7 +32,7 @@ public class AnySurveyTests
         ["fresh-refinish"] = (5, 9),
         ["clear-coat"] = (3, 12.5),
         ["painted-wheel"] = (2, 12.5),
-        ["steel-wheel"] = (5, 10),
+        ["steel-wheel"] = (5, 12.5),
         ["chain"] = (6, 9),
         ["rubber-seal"] = (4, 13),
         ["tyre-sidewall"] = (4, 13),

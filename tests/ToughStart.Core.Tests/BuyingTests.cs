@@ -62,7 +62,7 @@ public class BuyingTests
         limited.AtLeast.ShouldBeGreaterThanOrEqualTo(buying.AtLeast - 1e-6);
         limited.Minutes.Value.ShouldBeGreaterThanOrEqualTo(buying.Minutes - 1e-6, "a limit makes nothing cheaper");
         limited.AtLeast.ShouldBeLessThanOrEqualTo(limited.Minutes + 1e-9);
-        limited.Gap.ShouldBeInRange(0, 0.16);
+        limited.Gap.ShouldBeInRange(0, 0.22, "passes are paid whole: the bound of a limited job is weaker by them");
         Buying
             .Of(survey with { StockOnly = true }, only)
             .Select(l => l.Words)
@@ -209,9 +209,9 @@ public class BuyingTests
             );
         string Tool(Plan plan) => plan.Steps.First(s => s.Stage == Stage.Clay).Tool;
         Tool(With([])).ShouldContain("rinseless 1:16");
-        Tool(With([], "shampoo")).ShouldContain("shampoo 1:10");
+        Tool(With([], "shampoo")).ShouldContain("shampoo 1:20, or as rich as 1:10");
         Tool(With(["rinseless"])).ShouldContain("clay lubricant");
-        Tool(With(["rinseless", "lubricant"])).ShouldContain("shampoo 1:10");
+        Tool(With(["rinseless", "lubricant"])).ShouldContain("shampoo 1:20");
         Tool(With(["iron-remover"], "iron-remover")).ShouldContain("clay lubricant");
         var none = With(["rinseless", "lubricant", "neutral-shampoo"]);
         none.Steps.ShouldNotContain(s => s.Stage == Stage.Clay);

@@ -135,7 +135,7 @@ public class CompareTests
         // The analysis plans a zone at a time; set-ups shared across the vehicle may decide otherwise in a case or two.
         held.ShouldBeGreaterThanOrEqualTo(Math.Min(12, flips.Count) - 2);
 
-        static string[] Deeds(Plan p, string z) => [.. p.StepsOn(z).Select(s => $"{s.Treatment}×{s.Rounds}@{s.Strength}")];
+        static string[] Deeds(Plan p, string z) => [.. p.StepsOn(z).Select(s => $"{s.Treatment}×{s.RoundsOn(z)}@{s.Strength}")];
     }
 
     [Theory]

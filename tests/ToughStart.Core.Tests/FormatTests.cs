@@ -309,7 +309,7 @@ public class FormatTests
             TestContext.Current.CancellationToken
         );
         var planSchema = await JsonSchema.FromFileAsync(
-            Path.Combine(Repository.Root, "docs", "schemas", "toughstart.plan-1.schema.json"),
+            Path.Combine(Repository.Root, "docs", "schemas", "toughstart.plan-2.schema.json"),
             TestContext.Current.CancellationToken
         );
         foreach (

@@ -8,7 +8,7 @@ namespace ToughStart.Core.Tests;
 /// <summary>Foam over a spray that is still wet: one film, one dwell, one rinse, and only where that follows from the dirt.</summary>
 public class LayeringTests
 {
-    private static Survey Filmed => Repository.Demo("estuary-pickup");
+    private static Survey Filmed => Repository.Demo("moorland-van");
 
     public static TheoryData<string> Demos =>
         [
@@ -37,16 +37,16 @@ public class LayeringTests
                     if (steps[i].Under)
                     {
                         var foam = steps[i + 1];
-                        (foam.Slot, foam.Over).ShouldBe((Place.Foam, steps[i].Agent));
-                        (steps[i].Rounds, foam.Rounds, steps[i].DwellMinutes).ShouldBe((1, 1, 0));
+                        (foam.Slot, foam.On(zone)!.Over).ShouldBe((Place.Foam, steps[i].Agent));
+                        (steps[i].RoundsOn(zone), foam.RoundsOn(zone), steps[i].DwellMinutes).ShouldBe((1, 1, 0));
                         steps[i].WaterLitres.ShouldBe(0, "nothing is rinsed between");
-                        foam.DwellMinutes.ShouldBeLessThanOrEqualTo(
-                            Catalogue.Default.Agent(steps[i].Agent).MaxDwell,
+                        ((double)foam.On(zone)!.DwellMinutes).ShouldBeLessThanOrEqualTo(
+                            (double)Catalogue.Default.Agent(steps[i].Agent).MaxDwell,
                             "the spray's label counts under the foam too"
                         );
                     }
 
-                    if (steps[i].Over is not null)
+                    if (steps[i].On(zone)!.Over is not null)
                     {
                         steps[i - 1].Under.ShouldBeTrue();
                     }

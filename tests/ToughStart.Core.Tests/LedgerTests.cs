@@ -187,8 +187,10 @@ public class LedgerTests
 
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         var compared = 0;
-        foreach (var (trace, step, before) in Steps(plan).Where(x => !x.Step.Under && x.Step.Over is null))
+        foreach (var (trace, step, before) in Steps(plan).Where(x => !x.Step.Under && x.Step.On(x.Trace.Zone)!.Over is null))
         {
+            var rounds = step.RoundsOn(trace.Zone);
+            var minutes = step.On(trace.Zone)!.DwellMinutes;
             var t = c.Treatment(step.Treatment);
             var after = trace.After.First(a => a.Step == step.Key).Loads;
             var surface = survey.ZoneOf(trace.Zone)?.Surface ?? vehicle[trace.Zone].Kind.Default.Id;
@@ -197,7 +199,7 @@ public class LedgerTests
                 .Removes.Where(r => r.Kind != Kinds.Residue)
                 .ToDictionary(r => c.Contaminants[r.Kind].Id, r => (Per: r.Decades * Factor(r.Kind), r.Floor));
             var loads = before.Where(b => b.Key != "residue").ToDictionary(b => b.Key, b => b.Value);
-            for (var round = 0; round < step.Rounds; round++)
+            for (var round = 0; round < rounds; round++)
             {
                 var covers = loads.Where(l => l.Value >= 0.1).Select(l => (c.Contaminant(l.Key).Layer, Load: l.Value)).ToArray();
                 foreach (
@@ -217,29 +219,34 @@ public class LedgerTests
                 compared++;
                 var (a, b) = (Math.Max(expected, 0.001), Math.Max(after.GetValueOrDefault(kind), 0.001));
                 (20 * Math.Abs(Math.Log10(a / b))).ShouldBeLessThanOrEqualTo(
-                    (decades.ContainsKey(kind) ? PerRound * step.Rounds : 0) + PerStep,
-                    $"{step.Key} ×{step.Rounds} leaves {after.GetValueOrDefault(kind):0.0000} of {kind} on {trace.Zone}, {expected:0.0000} by the law (from {before[kind]:0.0000})"
+                    (decades.ContainsKey(kind) ? PerRound * rounds : 0) + PerStep,
+                    $"{step.Key} ×{rounds} leaves {after.GetValueOrDefault(kind):0.0000} of {kind} on {trace.Zone}, {expected:0.0000} by the law (from {before[kind]:0.0000})"
                 );
             }
 
+            // A wheel is soiled as one: its heaviest part speaks for all of it.
+            string? AgeOn(string zone, string kind) =>
+                vehicle
+                    .Zones.Where(z => z.Id == zone || (z.Wheel is not null && z.Wheel == vehicle[zone].Wheel))
+                    .Select(z => survey.ZoneOf(z.Id)?.FindingOf(kind))
+                    .Where(f => f is { Grade: > 0 })
+                    .OrderByDescending(f => f!.Grade)
+                    .ThenByDescending(f => f!.Age is { } age ? ByAge[age] : 1)
+                    .FirstOrDefault()
+                    ?.Age;
+
             double Factor(int kind)
             {
-                var dwell =
-                    t.Agent.Dwell <= 0 || step.DwellMinutes <= 0
-                        ? 1
-                        : (1 - Math.Exp(-2 * step.DwellMinutes / t.Agent.Dwell)) / (1 - Math.Exp(-2.0));
+                var dwell = t.Agent.Dwell <= 0 || minutes <= 0 ? 1 : (1 - Math.Exp(-2 * minutes / t.Agent.Dwell)) / (1 - Math.Exp(-2.0));
                 var name = c.Contaminants[kind].Id;
-                var age =
-                    Aging.Contains(name) || (name == "iron" && family == Family.Wheel)
-                        ? survey.ZoneOf(trace.Zone)?.FindingOf(name)?.Age
-                        : null;
+                var age = Aging.Contains(name) || (name == "iron" && family == Family.Wheel) ? AgeOn(trace.Zone, name) : null;
                 var unrinsed =
                     t.In(Place.Foam) && survey.Rule("rinseFoamBeforeContact") == "false" && c.Contaminants[kind].Layer == 1
                         ? c["foam-unrinsed"]
                         : 1;
                 return unrinsed
                     * t.Agent.Efficacy
-                    * Math.Sqrt(step.Strength.Value / t.Agent.Reference.Value)
+                    * (t.IsClay ? 1 : Math.Sqrt(step.Strength.Value / t.Agent.Reference.Value))
                     * dwell
                     * Math.Pow(t.Agent.Q10, (plan.FilmC - 20) / 10)
                     / (age is null ? 1 : ByAge[age]);

@@ -49,12 +49,12 @@ public class MediaTests
 
         foreach (var line in plan.Media)
         {
-            var area = plan.Steps.Where(s => line.Steps.Contains(s.Key)).Sum(s => s.Rounds * s.Zones.Sum(z => vehicle[z].Area));
+            var area = plan.Steps.Where(s => line.Steps.Contains(s.Key)).Sum(s => s.Zones.Sum(z => s.RoundsOn(z) * vehicle[z].Area));
             var each = Catalogue.Default.Media.First(m => m.Id == line.Medium).SquareMetres;
             (line.Pieces * each).ShouldBeInRange(area, area + each + 1e-6 + (line.Pieces == 1 ? each : 0));
         }
 
-        plan.Steps.Where(s => s.Block == Block.Wheels && s.Stage == Stage.ReWash)
+        plan.Steps.Where(s => s.Block == Block.Wheels && s.Treatment == "re-wash")
             .ShouldAllBe(s => s.Tool.Contains("wheel mitt", StringComparison.Ordinal));
     }
 

@@ -16,7 +16,7 @@ public class PlannerTests
         var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
         plan.Proved.ShouldBeTrue();
         var stages = plan.StepsOn("left-sill").Select(s => s.Stage).ToArray();
-        Stage[] spine = [Stage.Soak, Stage.PreWash, Stage.ContactWash, Stage.Tar, Stage.ReWash];
+        Stage[] spine = [Stage.Soak, Stage.Foam, Stage.ContactWash, Stage.Tar, Stage.ReWash];
         stages.Where(spine.Contains).Distinct().ShouldBe(spine);
         plan.StepsOn("bonnet").Count(s => s.Stage == Stage.Spot).ShouldBeGreaterThan(0, "weeks-old bugs are soaked");
         plan.StepsOn("left-front-tyre").Single(s => s.Stage == Stage.Tyres).Rounds.ShouldBeInRange(2, 4);
@@ -95,7 +95,8 @@ public class PlannerTests
                 more: """ "shelf": [ { "agent": "wheel-acid", "dataSheet": true, "ph": 2.2 }, { "agent": "degreaser", "dataSheet": true, "ph": 12.6 }, { "agent": "apc", "dataSheet": true, "ph": 10.5 }, { "agent": "wheel-neutral" }, { "agent": "iron-remover" }, { "agent": "neutral-shampoo" }, { "agent": "neutral-foam" } ], """
             )
         );
-        plan.Steps.ShouldNotContain(s => s.Agent == "wheel-acid" || s.Agent == "degreaser" || s.Agent == "apc");
+        plan.Steps.Where(s => s.Block == Vehicles.Block.Wheels && s.Zones.Any(z => !z.EndsWith("-arch", StringComparison.Ordinal)))
+            .ShouldNotContain(s => s.Agent == "wheel-acid" || s.Agent == "degreaser" || s.Agent == "apc");
         plan.Refused.ShouldContain(r => r.Treatment == "wheel-acid" && r.Reason.Contains("bare alloy"));
         plan.Refused.ShouldContain(r => r.Treatment == "tyre-brush" && r.Reason.Contains("runs onto"));
     }
@@ -275,8 +276,10 @@ public class PlannerTests
     [Fact]
     public void Always_foam_and_always_clay_are_obeyed()
     {
-        const string zone =
-            """{ "zone": "bonnet", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "bonded-mix", "grade": 1 } ] }""";
+        const string zone = """
+            { "zone": "*", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "road-film", "grade": 0 }, { "contaminant": "grit", "grade": 0 } ] },
+            { "zone": "bonnet", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "bonded-mix", "grade": 1 } ] }
+            """;
         Planner.Plan(Repository.Saloon(zone)).StepsOn("bonnet").ShouldNotContain(s => s.Stage == Stage.Foam);
         Planner
             .Plan(Repository.Saloon(zone, more: """ "house": { "foam": "always" }, """))

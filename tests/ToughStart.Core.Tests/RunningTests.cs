@@ -315,7 +315,10 @@ public class RunningTests
     public void A_survey_saved_in_the_middle_amends_the_run_and_voids_nothing()
     {
         var iron = WheelIron;
-        var (zone, other) = (iron.Zones[0], iron.Zones[1]);
+        // A wheel is soiled as one: what is found anew is found on all of it.
+        var wheel = Ground.Zone(iron.Zones[0])!.Zone.Wheel;
+        var parts = iron.Zones.Where(z => Ground.Zone(z)!.Zone.Wheel == wheel).ToArray();
+        var (zone, other) = (parts[0], iron.Zones.First(z => Ground.Zone(z)!.Zone.Wheel != wheel));
         var state = StateOf([See(iron, 1, "bleed", "strong")]);
         var k = Catalogue.Default.Contaminant("iron").Index;
         var now = Survey with
@@ -323,12 +326,14 @@ public class RunningTests
             Zones =
             [
                 .. Survey
-                    .Zones.Where(z => z.Zone != zone)
-                    .Append(
-                        (Survey.ZoneOf(zone) ?? new Core.Formats.ZoneSurvey(zone, null, [], null, null, null, [], [])) with
-                        {
-                            Findings = [new Core.Formats.Finding("iron", 4, null, Core.Formats.Certainty.Measured)],
-                        }
+                    .Zones.Where(z => !parts.Contains(z.Zone))
+                    .Concat(
+                        parts.Select(part =>
+                            (Survey.ZoneOf(part) ?? new Core.Formats.ZoneSurvey(part, null, [], null, null, null, [], [])) with
+                            {
+                                Findings = [new Core.Formats.Finding("iron", 4, null, Core.Formats.Certainty.Measured)],
+                            }
+                        )
                     )
                     .OrderBy(z => z.Zone, StringComparer.Ordinal),
             ],
@@ -478,5 +483,5 @@ public class RunningTests
 
     private static Step WashOf(string zone) => Plan.StepsOn(zone).Single(s => s.Stage == Stage.ContactWash);
 
-    private static string[] Rounds(Plan plan, string zone) => plan.StepsOn(zone).Select(s => $"{s.Treatment} {s.Rounds}").ToArray();
+    private static string[] Rounds(Plan plan, string zone) => plan.StepsOn(zone).Select(s => $"{s.Treatment} {s.RoundsOn(zone)}").ToArray();
 }

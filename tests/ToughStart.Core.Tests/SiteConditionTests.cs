@@ -106,8 +106,8 @@ public class SiteConditionTests
     [Fact]
     public void Sun_on_dark_paint_shortens_dwell_or_forbids_and_shade_gives_it_back()
     {
-        var shade = Planner.Plan(With("\"place\": \"shade\", \"water\": \"tank\", " + Noon));
-        var sun = Planner.Plan(With("\"place\": \"outdoors\", \"water\": \"tank\", " + Noon));
+        var shade = Planner.Plan(With("\"place\": \"shade\", \"water\": \"none\", " + Noon));
+        var sun = Planner.Plan(With("\"place\": \"outdoors\", \"water\": \"none\", " + Noon));
         var hose = Planner.Plan(With("\"place\": \"outdoors\", \"water\": \"hose\", " + Noon));
         (shade.Drying, sun.Drying).ShouldBe(("computed", "computed"));
         sun.Refused.ShouldContain(r => r.Zones.Contains("roof") && r.Reason.Contains("cool them first", StringComparison.Ordinal));
@@ -133,7 +133,7 @@ public class SiteConditionTests
         Encoding.UTF8.GetString(PlanFormat.Write(sun)).ShouldContain("\"conditions\"");
         // The early start of the same day is another plan.
         var early = Planner.Plan(
-            With("\"place\": \"outdoors\", \"water\": \"tank\", " + Noon.Replace("13:00:00", "05:15:00", StringComparison.Ordinal))
+            With("\"place\": \"outdoors\", \"water\": \"none\", " + Noon.Replace("13:00:00", "05:15:00", StringComparison.Ordinal))
         );
         early
             .Refused.Count(r => r.Reason.Contains("cool them first", StringComparison.Ordinal))

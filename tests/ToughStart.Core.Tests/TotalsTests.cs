@@ -31,8 +31,8 @@ public class TotalsTests
         foreach (var step in plan.Steps.Where(s => s.Stage == Stage.PreRinse))
         {
             var t = C.Treatment(step.Treatment);
-            (step.LabourMinutes - step.SetUpMinutes).ShouldBe(
-                step.Rounds * step.Zones.Sum(z => (t.Labour * vehicle[z].Area) + C["reach"]),
+            (step.LabourMinutes - step.SetUpMinutes - step.OpenMinutes).ShouldBe(
+                step.Zones.Sum(z => step.RoundsOn(z) * ((t.Labour * vehicle[z].Area) + C["reach"])),
                 0.01,
                 step.Key
             );
@@ -46,7 +46,8 @@ public class TotalsTests
         var plan = Planner.Plan(Repository.Demo(demo));
         var made = plan.Tests.Where(t => t.Worth || t.Required).ToArray();
         plan.Totals.LabourMinutes.Expected.ShouldBe(
-            plan.Steps.Sum(s => s.LabourMinutes) + (made.Sum(t => t.Zones.Count) * C["test-minutes"]),
+            plan.Steps.Sum(s => s.LabourMinutes)
+                + made.Sum(t => Math.Min(t.Zones.Count * C["test-minutes"], C["test-round"] + (t.Zones.Count * C["test-zone"]))),
             0.01
         );
     }

@@ -47,7 +47,7 @@ public class TradeFiguresTests
     [InlineData("strip", 3)]
     [InlineData("pre-wash", 2)]
     [InlineData("spot", 3)]
-    [InlineData("clay", 2)]
+    [InlineData("clay", 3)]
     public void Nobody_goes_on_for_ever(string word, int cap)
     {
         var stage = Stage.Of(word);

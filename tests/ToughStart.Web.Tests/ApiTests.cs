@@ -19,7 +19,7 @@ public sealed class ApiTests(AppFixture app)
         one.StatusCode.ShouldBe(HttpStatusCode.OK);
         var body = await one.Content.ReadAsStringAsync(TestContext.Current.CancellationToken);
         (await (await Post("/api/v1/plan", survey)).Content.ReadAsStringAsync(TestContext.Current.CancellationToken)).ShouldBe(body);
-        JsonNode.Parse(body)!["format"]!.GetValue<string>().ShouldBe("toughstart.plan/1");
+        JsonNode.Parse(body)!["format"]!.GetValue<string>().ShouldBe("toughstart.plan/2");
     }
 
     [Theory]

@@ -32,7 +32,7 @@ public sealed class DayTests(AppFixture app)
     {
         using var b = new Browser();
         b.Go(app.Address, "/jobs/110/plan");
-        b.Driver.PageSource.ShouldContain("Too hot for chemistry");
+        b.Driver.PageSource.ShouldContain("Hot paint");
         b.Go(app.Address, "/jobs/110/day");
         b.One(".day-says").Text.ShouldContain("13:00");
         b.AxeViolations().ShouldBeEmpty();

@@ -176,7 +176,7 @@ public sealed class MainJobTests(AppFixture app)
             plan.Revision.ShouldBe(2);
             job.PlanRevision.ShouldBe(2);
             var kept = JsonNode.Parse(plan.Body)!;
-            kept["format"]!.GetValue<string>().ShouldBe("toughstart.plan/1");
+            kept["format"]!.GetValue<string>().ShouldBe("toughstart.plan/2");
             kept["refer"]!
                 .AsArray()
                 .Select(r => r!["what"]!.GetValue<string>())

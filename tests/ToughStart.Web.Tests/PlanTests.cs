@@ -74,7 +74,7 @@ public sealed class PlanTests(AppFixture app)
         b.AxeViolations().ShouldBeEmpty();
         b.Press(b.One("[name='rule.strongChemistry'][value='neutral-only']"));
         b.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines li")).Count > 0, "what it flips");
-        b.One(".rule-preview").Text.ShouldContain("neutral only");
+        b.One(".rule-preview").Text.ShouldContain("→");
         try
         {
             b.Press(b.Driver.FindElement(By.XPath("//button[contains(., 'Take these rules')]")));

@@ -306,7 +306,7 @@ public sealed class RunTests(AppFixture app)
         (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
         (await TakeAsync(tam, other)).EnsureSuccessStatusCode();
         var plan = await Json(await tam.GetAsync($"/api/v1/jobs/{number}/plan", Stop));
-        JsonObject Good() => Event(plan, 1, "pre-rinse", null, null);
+        JsonObject Good() => Event(plan, 1, "soak", null, null);
         JsonObject But(string field, JsonNode? value) =>
             new Func<JsonObject>(() =>
             {

@@ -211,7 +211,14 @@ public sealed class YardTests(FuzzFixture shop) : IClassFixture<FuzzFixture>
                 "test",
                 Stop
             );
-        await TakeIn("Own shelf", survey with { Shelf = [new ToughStart.Core.Chemistry.ShelfBottle("neutral-shampoo", true, null, false)] }, 0);
+        await TakeIn(
+            "Own shelf",
+            survey with
+            {
+                Shelf = [new ToughStart.Core.Chemistry.ShelfBottle("neutral-shampoo", true, null, false)],
+            },
+            0
+        );
         await TakeIn("Shop shelf", survey, 1);
         async Task<string> Looked()
         {
@@ -228,7 +235,10 @@ public sealed class YardTests(FuzzFixture shop) : IClassFixture<FuzzFixture>
         await db.Products.Where(p => p.Agent == "iron-remover").ExecuteUpdateAsync(p => p.SetProperty(x => x.Retired, true), Stop);
         try
         {
-            (await tam.GetStringAsync("/?find=Osric", Stop)).ShouldContain("Plan is being worked out", customMessage: "the shelf has changed");
+            (await tam.GetStringAsync("/?find=Osric", Stop)).ShouldContain(
+                "Plan is being worked out",
+                customMessage: "the shelf has changed"
+            );
         }
         finally
         {

@@ -381,7 +381,7 @@ public sealed class SiteConditions
     public double FilmFactor => _survey.Kit?.FilmFactor ?? 1;
 
     /// <summary>Water only on body panels, never on hot glass, discs, exhaust or engine.</summary>
-    public bool MayCool(Family family) => _survey.Site.Water is "hose" or null && family == Family.Body;
+    public bool MayCool(Family family) => _survey.Site.Water is not "none" && family.MayBeCooled;
 
     /// <summary>The agent's carrier as the drying model has it; null = not a film of water (cloth, solvent).</summary>
     public static string? CarrierOf(Chemistry.Agent agent) =>

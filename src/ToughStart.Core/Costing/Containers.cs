@@ -377,9 +377,7 @@ public static class Containers
             if (container.Held is { } held && !Empties(container, w) && (held.InUse || held.Product != w.Solution?.BottleId))
             {
                 var never =
-                    w.Agent is { } now
-                    && _c.Agents.FirstOrDefault(a => a.Id == held.Agent) is { } old
-                    && Met(old, now) == Meeting.Never;
+                    w.Agent is { } now && _c.Agents.FirstOrDefault(a => a.Id == held.Agent) is { } old && Met(old, now) == Meeting.Never;
                 cost += held.InUse ? _c["container-in-use"] : _c["container-held"];
                 cost += never ? _c["container-never"] : 0;
             }

@@ -61,7 +61,11 @@ public static class JobVolumes
             {
                 var first = g.First();
                 var mix = first.Mix!;
-                var need = g.Sum(s => s.Mix!.ProductMl + s.Mix.WaterMl);
+                // A bucket is filled afresh for every step; what is sprayed comes out of one batch, as long as it lasts.
+                var need =
+                    mix.Vessel == "bucket"
+                        ? g.Sum(s => s.Mix!.ProductMl + s.Mix.WaterMl)
+                        : Math.Max(g.Max(s => s.Mix!.ProductMl + s.Mix.WaterMl), g.Sum(s => s.Mix!.NeedMl));
                 var rest = Math.Min(need, mix.Leftover?.Ml ?? 0);
                 return new SolutionNeed(
                     g.Key.Agent,

@@ -24,8 +24,8 @@ internal static class RangeModel
         var draws = (int)c["draws"];
         // A test that is not worth its time is not made, and what it would have found is left where it is: neither takes minutes.
         var made = hidden.Select(g => Made(ToTest(g, 0, 0, c))).ToArray();
-        var testMinutes = hidden.Where((_, g) => made[g]).Sum(g => g.Branches.Count * c["test-minutes"]);
-        var fixedLabour = steps.Sum(s => s.Stage == Stage.Dry ? s.LabourMinutes : s.SetUpMinutes) + testMinutes;
+        var testMinutes = hidden.Where((_, g) => made[g]).Sum(g => TestMinutes(g.Branches.Count, c));
+        var fixedLabour = steps.Sum(s => s.Stage == Stage.Dry ? s.LabourMinutes : s.SetUpMinutes + s.OpenMinutes) + testMinutes;
         var tasks = Tasks(work, c);
         var random = new SplitMix(0x70756768);
         var labour = new double[draws];
@@ -288,6 +288,10 @@ internal static class RangeModel
         return best;
     }
 
+    /// <summary>Minutes of one kind of test on so many zones: each by itself, or laid out once and walked round.</summary>
+    internal static double TestMinutes(int zones, Catalogue c) =>
+        Math.Min(zones * c["test-minutes"], c["test-round"] + zones * c["test-zone"]);
+
     private static PlannedTest ToTest(HiddenGroup g, double with, double without, Catalogue c)
     {
         var adds = g.Branches.Sum(b => b.LabourMinutes);
@@ -313,13 +317,13 @@ internal static class RangeModel
                     .ThenByDescending(s => s.LabourMinutes)
                     .First();
         var changes =
-            $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}{(main is null ? "nothing more would be done here, but until then it is not proven" : $"if positive: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, up to {adds:0} min more")}";
+            $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}{(main is null ? "nothing more would be done here, but until then it is not proven" : $"{(g.Test == "spot" ? "if nothing changes" : "if positive")}: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, {(adds < 1 ? "less than a minute" : $"up to {adds:0} min")} more")}";
         // Three ways: do the work blindly, leave it, or test and do it where it is. Each priced in the same minutes as the search.
         var product = g.Branches.ToDictionary(b => b, b => Math.Max(0, b.Money - b.LabourMinutes / 60 * c["labour-rate"]));
         var blind = g.Branches.Sum(b => b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm);
         var leave = g.Branches.Sum(b => b.Probability * b.Stays);
         var test =
-            g.Branches.Count * c["test-minutes"]
+            TestMinutes(g.Branches.Count, c)
             + g.Branches.Sum(b => b.Probability * (b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm));
         return new PlannedTest(
             g.Test,
@@ -336,10 +340,10 @@ internal static class RangeModel
             Value = Math.Min(blind, leave) - test,
             Required = g.Again is not null,
             Without = blind <= leave ? "do it everywhere" : "leave it",
-            SavesMinutes = g.Branches.Sum(b => (1 - b.Probability) * b.LabourMinutes - c["test-minutes"]),
-            SavesMoney = g.Branches.Sum(b =>
-                (1 - b.Probability) * (product[b] + b.LabourMinutes / 60 * c["labour-rate"]) - c["test-minutes"] / 60 * c["labour-rate"]
-            ),
+            SavesMinutes = g.Branches.Sum(b => (1 - b.Probability) * b.LabourMinutes) - TestMinutes(g.Branches.Count, c),
+            SavesMoney =
+                g.Branches.Sum(b => (1 - b.Probability) * (product[b] + b.LabourMinutes / 60 * c["labour-rate"]))
+                - TestMinutes(g.Branches.Count, c) / 60 * c["labour-rate"],
             SavesHarm = g.Branches.Sum(b => (1 - b.Probability) * b.Harm),
         };
     }

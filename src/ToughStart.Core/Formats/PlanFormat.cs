@@ -13,7 +13,7 @@ using Range = ToughStart.Core.Planning.Range;
 namespace ToughStart.Core.Formats;
 
 /// <summary>
-/// Writes and reads <c>toughstart.plan/1</c>. A plan that was written reads back as the plan it was, rounded as written: what a job was
+/// Writes <c>toughstart.plan/2</c>, and reads it and <c>toughstart.plan/1</c>, whose steps take the same rounds on all their zones. A plan that was written reads back as the plan it was, rounded as written: what a job was
 /// planned with stays on file whatever becomes of shelf, weather and engine.
 /// </summary>
 public static class PlanFormat
@@ -50,6 +50,7 @@ public static class PlanFormat
             v.Get("onPanelHigh", 1.0)
         )
         {
+            NeedMl = v.Get("needMl", 0.0),
             Leftover = v.Get("leftoverBottle", "") is { Length: > 0 } bottle
                 ? new Leftover("", Fraction(v.Get("inVessel", 1.0)), v.Get("leftoverMl", 0.0), bottle)
                 : null,
@@ -64,7 +65,8 @@ public static class PlanFormat
         .May("onPanelLow", Share(6), m => m.OnPanelLow)
         .May("onPanelHigh", Share(6), m => m.OnPanelHigh)
         .May("leftoverMl", Amount(0), m => m.Leftover?.Ml)
-        .MayBe("leftoverBottle", Hold.Text, m => m.Leftover?.Bottle);
+        .MayBe("leftoverBottle", Hold.Text, m => m.Leftover?.Bottle)
+        .May("needMl", Amount(1), m => m.NeedMl);
 
     private static readonly Part<SectionPart> PiecePart = new Part<SectionPart>(v =>
         new(v.Get<string>("zone"), v.Get("part", 1), v.Get("parts", 1))
@@ -114,6 +116,25 @@ public static class PlanFormat
         .With("before", Share(3), a => a.Before)
         .With("after", Share(3), a => a.After);
 
+    private static readonly Part<Portion> PortionPart = new Part<Portion>(v =>
+        new(
+            v.Get<IReadOnlyList<string>>("zones"),
+            v.Get<int>("rounds"),
+            v.Get("labourMinutes", 0.0),
+            v.Get("waterLitres", 0.0),
+            v.Get("productMl", 0.0),
+            v.Get("dwellMinutes", 0.0),
+            v.Get<string?>("over", null)
+        )
+    )
+        .With("zones", Hold.Texts, p => p.Zones)
+        .With("rounds", Hold.Whole(1, 4), p => p.Rounds)
+        .May("labourMinutes", Amount(2), p => p.LabourMinutes)
+        .May("waterLitres", Amount(2), p => p.WaterLitres)
+        .May("productMl", Amount(2), p => p.ProductMl)
+        .May("dwellMinutes", Hold.Number(0, 60, 2), p => p.DwellMinutes)
+        .MayBe("over", Hold.Text, p => p.Over);
+
     private static readonly Part<Until> UntilPart = new Part<Until>(v =>
         new(
             v.Get<string>("observe"),
@@ -156,6 +177,7 @@ public static class PlanFormat
         .MayBe("inSections", SectionsPart.One, s => s.Sections)
         .MayBe("tool", Hold.Text, s => s.Tool)
         .With("zones", Hold.Texts, s => s.Zones)
+        .May("per", Hold.ListOf(PortionPart.One), s => (s.Stage != Stage.Dry, s.Per))
         .MayBe("answers", Hold.ListOf(AnswerPart.One), s => s.Answers)
         .With("why", Hold.Texts, s => s.Why)
         .MayBe("until", UntilPart.One, s => s.Until, true)
@@ -164,6 +186,7 @@ public static class PlanFormat
         .MayBe("kit", Hold.Texts, s => s.Kit)
         .May("labourMinutes", Amount(1), s => s.LabourMinutes)
         .May("setUpMinutes", Amount(2), s => s.SetUpMinutes > 0 ? s.SetUpMinutes : null)
+        .May("openMinutes", Amount(2), s => s.OpenMinutes > 0 ? s.OpenMinutes : null)
         .May("waitMinutes", Amount(1), s => s.WaitMinutes)
         .May("waterLitres", Amount(1), s => s.WaterLitres)
         .May("productMl", Amount(1), s => s.ProductMl)
@@ -178,11 +201,15 @@ public static class PlanFormat
 
     private static readonly Part<RefusedGroup> RefusedPart = new Part<RefusedGroup>(v =>
         new(v.Get<string>("treatment"), v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("reason"), v.Get("cause", ""))
+        {
+            Missed = v.Get("missed", false),
+        }
     )
         .With("treatment", Hold.Text, s => s.Treatment)
         .With("zones", Hold.Texts, s => s.Zones)
         .With("reason", Hold.Text, s => s.Reason)
-        .MayBe("cause", Hold.Text, s => s.Cause);
+        .MayBe("cause", Hold.Text, s => s.Cause)
+        .If("missed", s => s.Missed);
 
     private static readonly Part<Refer> ReferPart = new Part<Refer>(v =>
         new(v.Get<IReadOnlyList<string>>("zones"), v.Get<string>("what"), v.Get<string>("reason"))
@@ -328,7 +355,7 @@ public static class PlanFormat
         .May("conditions", Hold.Texts, a => (a.Conditions.Count > 0, a.Conditions));
 
     private static readonly Part<Plan> PlanPart = new Part<Plan>(ReadPlan)
-        .With("format", Hold.OneOf([Plan.Format]), _ => Plan.Format)
+        .With("format", Hold.OneOf([Plan.Format, Plan.Earlier]), _ => Plan.Format)
         .With("goal", Hold.Term(Goal.All), p => p.Goal)
         .With("engineVersion", Hold.Text, p => p.EngineVersion)
         .With("catalogueVersion", Hold.Text, p => p.CatalogueVersion)
@@ -440,6 +467,8 @@ public static class PlanFormat
             Over = v.Get<string?>("over", null),
             RoundsBetween = (v.Get("roundsLow", v.Get<int>("rounds")), v.Get("roundsHigh", v.Get<int>("rounds"))),
             SetUpMinutes = v.Get("setUpMinutes", 0.0),
+            OpenMinutes = v.Get("openMinutes", 0.0),
+            Per = v.Get<IReadOnlyList<Portion>>("per", []),
             Avoid = v.Get<IReadOnlyList<string>>("avoid", []),
             Sections = v.Get<SectionPlan?>("inSections", null),
         };

@@ -31,7 +31,7 @@ public static class PlanText
             s.AppendLine();
             s.AppendLine(
                 $"{++n, 2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · "
-                    + $"{step.Rounds}×{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]"
+                    + $"{(step.Oftener is { } more ? $"{step.AtLeast}×, {more}" : $"{step.Rounds}×")}{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]"
             );
             s.AppendLine($"    zones: {Wrap(string.Join(", ", step.Zones), 11)}");
             if (step.Mix is { } m)

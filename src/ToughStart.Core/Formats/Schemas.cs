@@ -23,7 +23,7 @@ public static class Schemas
         {
             ["schemas/toughstart.survey-1.schema.json"] =
                 Head(SurveyFormat.Schema(), Survey.Format, "A survey: everything a plan is computed from").ToJsonString(Written) + "\n",
-            ["schemas/toughstart.plan-1.schema.json"] =
+            ["schemas/toughstart.plan-2.schema.json"] =
                 Head(PlanFormat.Schema(), Plan.Format, "A staged plan; strength is the product fraction on the panel").ToJsonString(Written)
                 + "\n",
             ["../src/ToughStart.Web/Scripts/survey-document.ts"] = TypeScriptTypes.Of(SurveyFormat.Schema(), SurveyFormat.Fields),

@@ -18,8 +18,8 @@ public sealed record PlanOptions(bool Share = true, Plan? KeysOf = null, IReadOn
     public Effort Effort { get; init; } = Effort.Unbounded;
 }
 
-/// <summary>What a job comes to when it leans nowhere: its products, and how clean each zone gets.</summary>
-public sealed record Ordinary(UInt128 Products, IReadOnlyDictionary<string, int[]> Finals);
+/// <summary>What a job comes to when it leans nowhere: its passes, and how clean each zone gets.</summary>
+public sealed record Ordinary(IReadOnlyList<PassKey> Passes, IReadOnlyDictionary<string, int[]> Finals);
 
 /// <summary>
 /// The heart of the product: survey in, staged plan out. A pure function; the same survey gives the same bytes. Re-planning after
@@ -41,7 +41,8 @@ public static class Planner
         var conditions = states.Select(z => z.Conditions).FirstOrDefault(x => x is not null);
         progress ??= Progress.None;
         var job = new JobSearch(survey, c, states, progress, options);
-        var (builder, _, _, _, refusals, problems, _, solutions, work) = job.Solve();
+        var found = job.Solve();
+        var (builder, work, refusals) = (found.Builder, found.Work, found.Refusals);
         var assembly = new PlanAssembly(
             survey,
             job.Graph,
@@ -52,16 +53,7 @@ public static class Planner
             options?.KeysOf?.Steps.Where(s => options.TakenKeys?.Contains(s.Key) == true) ?? []
         );
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
-        var tests = new TestPlanner(
-            survey,
-            builder,
-            states,
-            work,
-            problems.Select(p => p.Signature).ToArray(),
-            progress,
-            c,
-            options?.Effort ?? Effort.Unbounded
-        ).Plan();
+        var tests = new TestPlanner(survey, builder, states, found, job, progress, c, options?.Effort ?? Effort.Unbounded).Plan();
         var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
         return new Plan(
             survey.Goal,
@@ -79,7 +71,7 @@ public static class Planner
             assembly.Unverified(progress),
             assembly.Warnings(steps),
             assembly.Closing(),
-            solutions.All(s => s.Proved),
+            found.OfUnits.All(s => s.Proved) && options?.Effort.IsEnough != true,
             totals.Totals,
             totals.Best,
             assembly.Traces(steps)
@@ -287,10 +279,8 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
         d.Rounds * d.Treatment.SolutionMl * d.Option.Laid * z.Zone.Area * d.Option.Scale;
 
     /// <summary>Millilitres of neat product one round of an option takes, with what is wasted.</summary>
-    public static double NeatPerRound(Option o, ZoneState z, Catalogue c) =>
-        c.Treatments[o.Treatment] is var t
-            ? t.SolutionMl * o.Laid * z.Zone.Area * o.Scale * t.Agent.Strengths[o.Strength].Value * (1 + c["waste"])
-            : 0;
+    public static double NeatPerRound(Option o, ZoneState z, ProductFraction strength, Catalogue c) =>
+        c.Treatments[o.Treatment].SolutionMl * o.Laid * z.Zone.Area * o.Scale * strength.Value * (1 + c["waste"]);
 
     /// <summary>Litres of water, all rounds.</summary>
     public static double Water(Deed d, ZoneState z) =>

@@ -216,7 +216,7 @@ public static class Replanner
                 g => g.Key,
                 g => new How(
                     g.First().Step.Name,
-                    g.Sum(x => x.Step.Rounds),
+                    g.Sum(x => x.Step.RoundsOn(g.Key.z)),
                     $"{g.First().Step.Bottle ?? g.First().Step.AgentName} {g.First().Step.Strength}"
                 )
             );

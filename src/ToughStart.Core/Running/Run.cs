@@ -104,8 +104,9 @@ public static class Run
                 )
                 {
                     // Work here says that the zone's earlier steps of that plan were done as planned.
-                    Work(earlier, earlier.Rounds, 0);
-                    Count(earlier, new(0, earlier.Rounds));
+                    var rounds = earlier.RoundsOn(z.Zone.Id);
+                    Work(earlier, rounds, 0);
+                    Count(earlier, new(0, rounds));
                 }
 
                 var done = _now.Steps.GetValueOrDefault(step.Key);
@@ -161,6 +162,8 @@ public static class Run
             }
 
             var strength = _o.Strength is { } really && step.Key == _o.StepKey ? ProductFraction.Of(really) : step.Strength;
+            // Clay works by itself, whatever it glides on.
+            var working = t.IsClay ? t.Agent.Reference : strength;
             var minutes = step.Key == _o.StepKey && _o.DwellMinutes is { } stayed ? stayed : Planned(step);
             var film = step.Key == _o.StepKey ? _o.FilmC : null;
             var ground = _ground.Ground(z);
@@ -172,7 +175,7 @@ public static class Run
                 beliefs[k] = _now.Beliefs[k] ?? _ground.Prior(z, k);
             }
 
-            var option = _ground.Builder.Free(t, strength, minutes, film, z, Ints(levels), step.Under);
+            var option = _ground.Builder.Free(t, working, minutes, film, z, Ints(levels), step.Under);
             var (was, left) = (beliefs.ToArray(), _now.Left);
             for (var round = 0; round < rounds - dried; round++)
             {
@@ -182,7 +185,7 @@ public static class Run
 
             left =
                 step.Under ? left | _ground.Builder.WaitsForFoam(t, z)
-                : step.Over is null ? left
+                : step.On(z.Zone.Id)?.Over is null ? left
                 : left & ~Left.Wet;
             var moved = Enumerable.Range(0, beliefs.Length).Where(k => !ReferenceEquals(beliefs[k], was[k])).ToArray();
             var looks = c.Senses.Where(s => s.Speaks(null).Any(moved.Contains)).Select(s => s.Look);
@@ -197,9 +200,9 @@ public static class Run
                 UsedMl = t.Agent.IsWater
                     ? _now.UsedMl
                     : _now.UsedMl.SetItem(
-                        t.Agent.Id,
-                        _now.UsedMl.GetValueOrDefault(t.Agent.Id)
-                            + (rounds * ZoneWork.NeatPerRound(option with { Laid = Laid(step) }, z, c))
+                        step.Agent,
+                        _now.UsedMl.GetValueOrDefault(step.Agent)
+                            + (rounds * ZoneWork.NeatPerRound(option with { Laid = Laid(step) }, z, strength, c))
                     ),
                 Seen = _now.Seen.RemoveRange(looks),
                 Work = _now.Work.SetItems(moved.Select(k => KeyValuePair.Create(k, done))),
@@ -208,8 +211,8 @@ public static class Run
 
         /// <summary>Minutes the plan had it stay; a spray under foam stays as long as the foam, which the plan says of the foam.</summary>
         private double? Planned(Step step) =>
-            step.Under ? entry.Plan.Steps.FirstOrDefault(s => s.Over == step.Agent && s.Zones.Contains(z.Zone.Id))?.DwellMinutes
-            : step.DwellMinutes > 0 ? step.DwellMinutes
+            step.Under ? entry.Plan.Steps.Select(s => s.On(z.Zone.Id)).FirstOrDefault(p => p?.Over == step.Agent)?.DwellMinutes.Value
+            : step.On(z.Zone.Id) is { DwellMinutes.Value: > 0 } here ? here.DwellMinutes
             : null;
 
         private double Laid(Step step) =>

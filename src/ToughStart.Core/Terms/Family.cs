@@ -28,6 +28,10 @@ public sealed class Family : Term<Family>
     /// <summary>What a drying towel goes over.</summary>
     public bool IsWiped => IsPaneling || this == Trim || this == Metal;
 
+    /// <summary>Bears a rinse of cool water in the sun; hot glass, discs, exhaust and engine do not.</summary>
+    public bool MayBeCooled =>
+        this == Body || this == Trim || this == Seal || this == Hood || this == Wheel || this == Tyre || this == Arch;
+
     /// <summary>A jet close by bruises it, or drives water past it.</summary>
     public bool IsRubber => this == Tyre || this == Seal;
 

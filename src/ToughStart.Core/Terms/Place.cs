@@ -10,10 +10,9 @@ public sealed class Place : Term<Place>
     public static readonly Place Soak = new("soak");
     public static readonly Place Rinse = new("rinse");
     public static readonly Place Drop = new("drop");
-    public static readonly Place Bug = new("bug");
     public static readonly Place Spray = new("spray");
     public static readonly Place Foam = new("foam");
-    public static readonly Place BugAgain = new("rebug");
+    public static readonly Place Bug = new("bug", "rebug");
     public static readonly Place Crevice = new("crevice");
     public static readonly Place Scrub = new("scrub");
     public static readonly Place Wash = new("wash");
@@ -28,6 +27,6 @@ public sealed class Place : Term<Place>
     public static readonly Place Wipe = new("wipe");
     public static readonly Place Dry = new("dry");
 
-    private Place(string word)
-        : base(word) { }
+    private Place(string word, string? formerly = null)
+        : base(word, formerly) { }
 }

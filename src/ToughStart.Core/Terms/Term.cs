@@ -12,8 +12,12 @@ public abstract class Term<T>
 {
     private static readonly List<T> Known = [];
 
-    protected Term(string word)
+    private readonly string? _formerly;
+
+    /// <param name="formerly">How older documents write it; never written any more.</param>
+    protected Term(string word, string? formerly = null)
     {
+        _formerly = formerly;
         Word = word;
         Known.Add((T)this);
     }
@@ -35,7 +39,7 @@ public abstract class Term<T>
     public static IReadOnlyList<string> Words => [.. All.Select(t => t.Word)];
 
     /// <summary>The term that is written so; null = there is none.</summary>
-    public static T? Maybe(string? word) => All.FirstOrDefault(t => t.Word == word);
+    public static T? Maybe(string? word) => word is null ? null : All.FirstOrDefault(t => t.Word == word || t._formerly == word);
 
     /// <summary>The term that is written so.</summary>
     /// <exception cref="FormatException">There is none; the message says what there is.</exception>

@@ -35,10 +35,10 @@ public sealed record Zone(
     /// <summary>Area in m²: the sum of its drawn shapes.</summary>
     public SquareMetres Area { get; } = Shapes.Sum(s => s.Area);
 
-    public Block Block =>
-        Kind.Id is "wheel-face" or "wheel-barrel" or "behind-caliper" or "spoke-backs" or "tyre" or "arch" or "underbody"
-            ? Block.Wheels
-            : Block.Body;
+    public Block Block => Kind.Goes == Goes.Wheel || Kind.Id is "tyre" or "arch" or "underbody" ? Block.Wheels : Block.Body;
+
+    /// <summary>The corner whose wheel it is a part of; null = it is no part of a wheel.</summary>
+    public string? Wheel => Kind.Goes == Goes.Wheel ? Corner : null;
 
     /// <summary>"left-front" for the four corners of the running gear ("front" on two wheels), else null.</summary>
     public string? Corner =>

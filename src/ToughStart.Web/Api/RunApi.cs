@@ -23,7 +23,7 @@ public static class RunApi
 
     public static void MapRunApi(this IEndpointRouteBuilder job)
     {
-        job.MapGet("/plan", InForce).WithSummary("The plan in force as toughstart.plan/1; its revision is the ETag").ProducesProblem(404);
+        job.MapGet("/plan", InForce).WithSummary("The plan in force as toughstart.plan/2; its revision is the ETag").ProducesProblem(404);
         job.MapPost("/plan", Accept)
             .WithSummary("Put in force what is offered, or the first plan: { hash } names it, If-Match the revision in force")
             .ProducesProblem(400)

@@ -37,7 +37,7 @@ public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState S
     public bool IsDone(Step step) =>
         step.Zones.Count > 0
         && step.Zones.All(z =>
-            State.Of(z).Steps.GetValueOrDefault(step.Key).Done >= step.Rounds
+            State.Of(z).Steps.GetValueOrDefault(step.Key).Done >= step.RoundsOn(z)
             || (
                 step.Until is { } u
                 && State.Of(z) is var run

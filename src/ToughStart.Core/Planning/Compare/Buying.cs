@@ -102,8 +102,8 @@ public static class Buying
             .SelectMany(z =>
                 without
                     .StepsOn(z)
-                    .Where(s => s.Agent != "water" && s.Stage != Stage.Dry && Rounds(with, z, s.Treatment, s.Strength) < s.Rounds)
-                    .Select(s => s.Rounds > 1 ? $"{s.Name} ×{s.Rounds}" : s.Name)
+                    .Where(s => s.Agent != "water" && s.Stage != Stage.Dry && Rounds(with, z, s.Treatment, s.Strength) < s.RoundsOn(z))
+                    .Select(s => s.RoundsOn(z) > 1 ? $"{s.Name} ×{s.RoundsOn(z)}" : s.Name)
             )
             .CountBy(w => w)
             .OrderByDescending(w => w.Value)
@@ -130,5 +130,5 @@ public static class Buying
     }
 
     private static int Rounds(Plan p, string zone, string treatment, ProductFraction strength) =>
-        p.StepsOn(zone).Where(s => s.Treatment == treatment && s.Strength == strength).Sum(s => s.Rounds);
+        p.StepsOn(zone).Where(s => s.Treatment == treatment && s.Strength == strength).Sum(s => s.RoundsOn(zone));
 }

@@ -51,9 +51,10 @@ public static class Flips
         var (looked, of) = (0, survey.Zones.Sum(z => z.Findings.Count));
         var job = new JobSearch(survey, options: new PlanOptions { Effort = effort });
         var (c, states) = (job.C, job.States);
-        var (builder, _, _, _, _, _, _, solutions, work) = job.Solve();
-        var used = solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used);
-        var known = new Dictionary<string, (ZoneProblem Problem, ZoneSolution Solution)>();
+        var found = job.Solve();
+        var (builder, work) = (found.Builder, found.Work);
+        var unitOf = found.Units.SelectMany(u => u.Zones.Select(z => (z, u))).ToDictionary(x => x.z, x => x.u);
+        var known = new Dictionary<string, ZoneSolution>();
         var flips = new List<(string Kind, int From, int To, string Change, string Zone, Minutes Minutes)>();
         for (var i = 0; i < states.Count; i++)
         {
@@ -72,14 +73,22 @@ public static class Flips
                 {
                     for (var grade = f.Grade + way; grade is >= 0 and <= 4; grade += way)
                     {
-                        var other = ZoneState.With(z, f with { Grade = grade }, survey, c);
-                        var (problem, signature) = job.Build(builder, other);
-                        if (!known.TryGetValue(signature, out var solved))
+                        var (unit, zones) = (unitOf[i], Changed(states, unitOf[i], i, f with { Grade = grade }, survey, c));
+                        var problems = zones.Select(o => job.Build(builder, o)).ToArray();
+                        var changed = unit.With(problems);
+                        if (!known.TryGetValue(changed.Signature, out var solved))
                         {
-                            solved = known[signature] = (problem, Solve(problem, used, builder.SetUp, effort));
+                            // With the passes that are open anyway, or one more where that pays for itself.
+                            var (reach, prices) = found.Reach();
+                            solved = known[changed.Signature] = new ZoneSearch(changed.Problem, effort: effort).Solve(
+                                reach,
+                                prices: prices
+                            );
                         }
 
-                        var then = ZoneWork.Replay(other, problem, solved.Solution, c);
+                        var at = unit.Zones.ToList().IndexOf(i);
+                        var other = zones[at];
+                        var then = ZoneWork.Replay(other, problems[at].Problem, changed.Parts(solved).ElementAt(at).Solution, c);
                         if (Changed(now, then) is { } change)
                         {
                             flips.Add(
@@ -99,7 +108,7 @@ public static class Flips
             }
         }
 
-        var found = flips
+        var lines = flips
             .GroupBy(f => (f.Kind, f.From, f.To, f.Change))
             .Select(g => new Flip(
                 g.Key.Kind,
@@ -114,22 +123,17 @@ public static class Flips
             .ThenBy(f => f.Contaminant, StringComparer.Ordinal)
             .ThenBy(f => f.Zones[0], StringComparer.Ordinal)
             .ToArray();
-        return new(found, looked, of);
+        return new(lines, looked, of);
     }
 
-    /// <summary>With what is mixed anyway; or with one product more where that pays for its set-up.</summary>
-    private static ZoneSolution Solve(ZoneProblem problem, UInt128 used, long[] setUp, Effort effort)
+    /// <summary>The zones of a unit when one finding of one of them is another.</summary>
+    private static ZoneState[] Changed(IReadOnlyList<ZoneState> states, Unit unit, int zone, Finding finding, Survey survey, Catalogue c)
     {
-        var search = new ZoneSearch(problem, effort: effort);
-        var here = search.Solve(used);
-        var free = search.Solve(UInt128.MaxValue);
-        long extra = 0;
-        for (var p = 0; p < setUp.Length; p++)
-        {
-            extra += ((free.Used & ~used) >> p & 1) != 0 ? setUp[p] : 0;
-        }
-
-        return free.Cost + extra < here.Cost ? free : here;
+        var zones = unit
+            .Zones.Select(z => z == zone ? ZoneState.With(states[z], finding, survey, c) : ZoneState.With(states[z], survey, c))
+            .ToArray();
+        var shared = ZoneState.AsOne([.. zones.Select(z => z.Beliefs)]);
+        return zones.Length == 1 ? zones : [.. zones.Select(z => z with { Beliefs = shared })];
     }
 
     /// <summary>What is done otherwise, in words; null when the same things are done as often.</summary>

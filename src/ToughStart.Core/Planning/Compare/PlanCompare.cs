@@ -99,14 +99,14 @@ public static class PlanCompare
 
     private static Dictionary<(Stage Stage, string Zone), string> Deeds(Plan p) =>
         p
-            .Steps.SelectMany(s => s.Zones.Select(z => (s.Stage, Zone: z, Words: Words(s))))
+            .Steps.SelectMany(s => s.Zones.Select(z => (s.Stage, Zone: z, Words: Words(s, s.RoundsOn(z)))))
             .GroupBy(x => (x.Stage, x.Zone))
             .ToDictionary(g => g.Key, g => string.Join(", then ", g.Select(x => x.Words)));
 
-    private static string Words(Step s) =>
+    private static string Words(Step s, int rounds) =>
         string.Create(
             System.Globalization.CultureInfo.InvariantCulture,
-            $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Under ? ", under foam" : s.Over is null ? "" : ", over the wet spray")}{(s.Rounds > 1 ? " ×" + s.Rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}"
+            $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Under ? ", under foam" : s.Over is null ? "" : ", over the wet spray")}{(rounds > 1 ? " ×" + rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}"
         );
 
     private static int InOrder(Stage stage) =>

@@ -89,6 +89,16 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             )
         );
 
+    /// <summary>What clay is worked with, and at what strength: mixed for it, or straight from the bottle.</summary>
+    public (Agent Agent, ProductFraction Strength) LubricantMix =>
+        Lubricant switch
+        {
+            "neutral-shampoo" => (c.Agent("neutral-shampoo"), ProductFraction.OneTo(c["clay-shampoo-weak"])),
+            "iron-remover" => (c.Agent("iron-remover"), ProductFraction.Neat),
+            "rinseless" => (c.Agent("rinseless"), ProductFraction.OneTo(c["clay-rinseless"])),
+            _ => (c.Agent("lubricant"), c.Agent("lubricant").Reference),
+        };
+
     /// <summary>
     /// Neat product of a class at hand, ml: the bottle that is planned with, and what of it stands in triggers undiluted; null = nobody
     /// counts it.
@@ -194,7 +204,14 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             Contact.Touch => z.Surface.Touch,
             _ => default,
         };
-        return s.Never ? new(Cause.Never, t.Name, z.Surface.Name)
+        var barred = z.Zone.Kind.Bars switch
+        {
+            Vehicles.Bars.Rub => t.Contact == Contact.Rub && !t.IsClay,
+            Vehicles.Bars.Stiff => t.Contact == Contact.Stiff,
+            _ => false,
+        };
+        return barred ? new(Cause.Never, t.Name, Part(z.Zone.Id))
+            : s.Never ? new(Cause.Never, t.Name, z.Surface.Name)
             : s.TestSpot && !z.TestSpotPassed ? new(Cause.TestSpotFirst, t.Name, z.Surface.Name)
             : null;
     }

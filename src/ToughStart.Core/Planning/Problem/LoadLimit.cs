@@ -65,4 +65,7 @@ public enum Left
 
     /// <summary>Any spray that waits for its foam.</summary>
     Wet = FirstWet * 0xFFFF,
+
+    /// <summary>Neither water nor foam has reached it yet: nothing that rubs may.</summary>
+    Dry = FirstWet << 16,
 }

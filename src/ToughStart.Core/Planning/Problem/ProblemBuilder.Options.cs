@@ -13,7 +13,16 @@ public sealed partial class ProblemBuilder
     /// <summary>How much more of the mix thick foam takes than thin.</summary>
     internal double ThickFoam => Laid("thick-foam");
 
-    private List<Option> OptionsOf(Slot slot, ZoneState z, int[] start, int[] target, ZoneProgress? progress, List<Refused>? refusals)
+    /// <param name="wetting">Something here may only be touched wet: water and foam are worth it even where they take nothing off.</param>
+    private List<Option> OptionsOf(
+        Slot slot,
+        ZoneState z,
+        int[] start,
+        int[] target,
+        ZoneProgress? progress,
+        List<Refused>? refusals,
+        bool wetting = false
+    )
     {
         var options = new List<Option>();
         var demanded = slot.Id == Place.Foam || slot.Id == Place.Clay;
@@ -23,15 +32,18 @@ public sealed partial class ProblemBuilder
                 : [];
         foreach (var t in _bySlot[slot.Index])
         {
-            if (!t.SuitsFamily(z.Family) || !Offered(t, start))
+            if (!t.SuitsFamily(z.Family) || !Offered(t, start) || !Fits(t, slot, z, start))
             {
                 continue;
             }
 
             var useful =
-                t.Removes.Any(r => start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor))
+                t.Removes.Any(r =>
+                    start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor) && (r.Kind != _protection || !Keeps(z.Family))
+                )
                 || slot.Id == Place.ReWash
                 || slot.Id == Place.Flush
+                || (wetting && (slot.Id == Place.Rinse || slot.Id == Place.Foam))
                 || (demanded && _survey.House.ContainsKey(slot.Id.Word))
                 || CleansOwnResidue(t);
             if (!useful)
@@ -58,7 +70,7 @@ public sealed partial class ProblemBuilder
                     t.Agent.Strengths.Select(
                             (s, i) =>
                                 Reachable(t.Agent, s)
-                                    ? MakeOption(t, s, i, 1, z, start, ruling, spray ? layer.SprayStay : layer.Stay, layer)
+                                    ? MakeOption(t, slot, s, i, 1, z, start, ruling, spray ? layer.SprayStay : layer.Stay, layer)
                                     : null
                         )
                         .Where(o => o is not null)!
@@ -80,11 +92,14 @@ public sealed partial class ProblemBuilder
                 continue;
             }
 
-            var rounds = t.MaxRounds - SpentThisVisit(t, progress?.RoundsUsed);
+            // Foam that is not rinsed off is laid once: a second needs water between.
+            var rounds = (slot.Id == Place.Foam && !RinsesFoam ? 1 : t.MaxRounds) - SpentThisVisit(t, progress?.RoundsUsed);
             if (rounds > 0)
             {
                 options.AddRange(
-                    t.Agent.Strengths.Select((s, i) => Reachable(t.Agent, s) ? MakeOption(t, s, i, rounds, z, start, ruling, stay) : null)
+                    t.Agent.Strengths.Select(
+                            (s, i) => Reachable(t.Agent, s) ? MakeOption(t, slot, s, i, rounds, z, start, ruling, stay) : null
+                        )
                         .Where(o => o is not null)!
                 );
             }
@@ -93,8 +108,49 @@ public sealed partial class ProblemBuilder
         return options;
     }
 
+    /// <summary>The gentlest that will do: what the zone, its paint and the house leave of the ways there are.</summary>
+    private bool Fits(Treatment t, Slot slot, ZoneState z, int[] start)
+    {
+        if (z.Zone.Kind.Bars == Vehicles.Bars.Lance && t.IsLanced && z.Beliefs.All(b => b.Basis != Basis.Found || b.Load <= 0))
+        {
+            return false;
+        }
+
+        var soft = z.Surface.Mar >= _c.Surface("clear-coat").Mar * _c["soft-from"];
+        if (z.Family == Family.Body && (t.Paint == PaintRule.SoftOnly ? !soft : t.Paint == PaintRule.NotSoft && soft))
+        {
+            return false;
+        }
+
+        return t.Only switch
+            {
+                OnlyWhere.HeavyBeforeCorrection => _survey.Goal == Goal.Correct
+                    && t.Removes.Any(r => r.Decades >= _c["works-from"] && start[r.Kind] <= Levels.Of(_c["grade-3"])),
+                OnlyWhere.NothingMayRub => !_bySlot[slot.Index]
+                    .Any(o => o.Contact != Contact.None && o.SuitsFamily(z.Family) && _limits.Judge(o, z).Allowed),
+                _ => true,
+            } && !Supplanted(t, slot, z, start);
+    }
+
+    /// <summary>Does the house do this another way here? Iron foam is then the only foam, a stripping wash the only wash of what may be waxed.</summary>
+    private bool Supplanted(Treatment t, Slot slot, ZoneState z, int[] start)
+    {
+        if (z.Zone.Block != Vehicles.Block.Body)
+        {
+            return false;
+        }
+
+        bool House(Treatment o) => o.Schools.Any(s => s.Rule != School.Medium) && o.Schools.All(Held) && o.SuitsFamily(z.Family);
+        return slot.Id == Place.Foam ? !House(t) && _bySlot[slot.Index].Any(House)
+            : slot.Id == Place.Wash && _survey.Rule("oldProtection") == "strip-at-wash" && _someProtection
+                ? !Strips(t) && _bySlot[slot.Index].Any(o => Strips(o) && Offered(o, start) && o.SuitsFamily(z.Family))
+            : false;
+    }
+
+    private bool Strips(Treatment t) => t.Clears.HasFlag(Left.Filler);
+
     /// <summary>Bugs found late are lifted late: this place is open again whatever has been done since.</summary>
-    private static bool Returns(Slot slot) => slot.Id == Place.BugAgain;
+    private static bool Returns(Slot slot) => slot.Id == Place.Bug;
 
     /// <summary>Rounds of the visit's cap already spent, by this treatment or another that does the same work.</summary>
     internal int SpentThisVisit(Treatment t, IReadOnlyDictionary<string, int>? spent) =>
@@ -106,12 +162,15 @@ public sealed partial class ProblemBuilder
     /// <summary>House rules, finding-bound spot work and the job's wash medium.</summary>
     private bool Offered(Treatment t, int[] start)
     {
-        if (t.SpotFor.Count > 0 && t.SpotFor.All(k => start[k] == Levels.Nil))
+        if (
+            (t.SpotFor.Count > 0 && t.SpotFor.All(k => start[k] == Levels.Nil))
+            || (t.OnlyFor.Count > 0 && t.OnlyFor.All(k => start[k] == Levels.Nil))
+        )
         {
             return false;
         }
 
-        if (_survey.Site.Water == "none" && t.WaterLitres > 0)
+        if (_survey.Site.Water == "none" && t.WaterLitres > _c["bucket-litres"])
         {
             return false;
         }
@@ -121,8 +180,10 @@ public sealed partial class ProblemBuilder
 
     private bool Held(School school) => school.Values.Contains(school.Rule == School.Medium ? WashMedium.Rule : _survey.Rule(school.Rule));
 
+    /// <param name="slot">Where it stands in the order of work; null = it was done, whenever.</param>
     private Option? MakeOption(
         Treatment t,
+        Slot? slot,
         ProductFraction strength,
         int index,
         int rounds,
@@ -130,8 +191,7 @@ public sealed partial class ProblemBuilder
         int[] start,
         Ruling ruling,
         Stay stay,
-        Layer? layer = null,
-        bool free = false
+        Layer? layer = null
     )
     {
         var agent = t.Agent;
@@ -173,19 +233,24 @@ public sealed partial class ProblemBuilder
                     + stay.Mists * stay.Minutes / (stay.Mists + 1) * _c["reach"]
                     + _c["reach"]
                     + ruling.Masked * _c["mask-minutes"]
+                    + IdleOf(agent, stay, z) * area
                 )
             + _lean.Money * money / _c["money-per-minute"]
-            + _lean.Harm * stress;
+            + _lean.Harm * stress
+            + (relative > 1 ? _lean.Harm * _c["strong-care"] * area : 0);
         if (_scarce.TryGetValue(agent.Id, out var weight))
         {
             cost += weight * area * t.SolutionMl * strength.Value * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
         }
 
+        var (first, again) = slot is null ? (-1, -1) : PassesOf(t, slot, z, index, under, rounds);
         return new Option
         {
             Treatment = t.Index,
             Strength = index,
-            Product = free ? -1 : Product(t, strength),
+            Pass = first,
+            Again = again,
+            Whole = slot is not null && !under && Joins(z) && IsWhole(z.Zone.Block, t, slot.Id),
             Effects = effects.ToImmutable(),
             MaxRounds = rounds,
             Scale = scale,
@@ -217,9 +282,27 @@ public sealed partial class ProblemBuilder
             Bite = (int)Math.Round(t.Bite * 1e6),
             Dragged = t.Contact == Contact.None ? [] : Dragged(t),
             Leaves = under ? t.Leaves | layer!.Flag : t.Leaves,
-            Clears = layer is null || under ? t.Clears : t.Clears | layer.Flag,
-            Forbids = layer is null || under ? _forbids[agent.Id] | Left.Wet : _forbids[agent.Id],
+            Clears = (layer is null || under ? t.Clears : t.Clears | layer.Flag) | (t.Wets ? Left.Dry : Left.None),
+            Forbids = (layer is null || under ? _forbids[agent.Id] | Left.Wet : _forbids[agent.Id]) | (t.NeedsWet ? Left.Dry : Left.None),
         };
+    }
+
+    /// <summary>Does a zone go with its block? Shuts and the underside are done for their own sake.</summary>
+    private static bool Joins(ZoneState z) => z.Zone.Kind.Goes != Vehicles.Goes.ByItself;
+
+    /// <summary>
+    /// Minutes of cost a square metre for standing by: the smaller the section that one window holds, the oftener somebody waits out a dwell.
+    /// </summary>
+    private double IdleOf(Agent agent, Stay stay, ZoneState z)
+    {
+        if (agent.Dwell <= 0 || stay.Film is not { } film || z.Window(film) is not { } window)
+        {
+            return 0;
+        }
+
+        var spare = window.UsableSeconds / 60 - stay.Minutes;
+        var section = Math.Max(_c["section-least"], spare / (1 / Speed.Apply + 1 / Speed.Rinse));
+        return _c["wait-weight"] * stay.Minutes * Math.Max(0, 1 / section - 1 / _c["vehicle-m2"]);
     }
 
     /// <summary>Decades that a round takes of a kind; 0 where it takes none.</summary>
@@ -259,7 +342,7 @@ public sealed partial class ProblemBuilder
         var nearest = Enumerable
             .Range(0, t.Agent.Strengths.Count)
             .MinBy(i => Math.Abs(Math.Log(t.Agent.Strengths[i].Value / strength.Value)));
-        return MakeOption(t, strength, nearest, 1, at, levels, Ruling.Yes, stay, null, true)! with
+        return MakeOption(t, null, strength, nearest, 1, at, levels, Ruling.Yes, stay)! with
         {
             Effects = [.. t.Removes.Select(r => new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * Decades(r)), FloorLevel(r.Floor)))],
             Exact = [.. t.Removes.Where(r => Decades(r) > 0).Select(r => new ExactEffect(r.Kind, Decades(r), r.Floor))],

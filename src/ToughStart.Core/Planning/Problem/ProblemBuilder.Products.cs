@@ -4,27 +4,59 @@ using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Core.Planning;
 
 /// <summary>What is mixed once for the job, and the medium it is washed with.</summary>
 public sealed partial class ProblemBuilder
 {
-    /// <summary>Products of these classes, a bit each.</summary>
-    public UInt128 ProductsOf(IReadOnlySet<string> agents) =>
-        _products.Where(p => agents.Contains(p.Key.Split('@')[0])).Aggregate(UInt128.Zero, (m, p) => m | UInt128.One << p.Value);
+    private readonly Dictionary<PassKey, int> _passOf = [];
 
-    /// <summary>Set-up of every product, milli-minutes.</summary>
-    public long[] SetUp => [.. _setUp];
+    private readonly List<Pass> _passes = [];
+
+    private readonly Dictionary<(Block, Place), int> _groups = [];
+
+    /// <summary>Passes that use these classes.</summary>
+    public PassSet PassesOf(IReadOnlySet<string> agents) =>
+        PassSet.Of(_passes.Where(p => agents.Contains(_c.Treatments[p.Key.Treatment].Agent.Id)).Select(p => p.Index));
+
+    /// <summary>What passes of a set are known by.</summary>
+    public IReadOnlyList<PassKey> KeysOf(PassSet passes) => [.. passes.Passes().Select(p => _passes[p].Key)];
+
+    /// <summary>The passes of this job that are known by these keys.</summary>
+    public PassSet PassesOf(IEnumerable<PassKey> keys) => PassSet.Of(keys.Where(_passOf.ContainsKey).Select(k => _passOf[k]));
+
+    /// <summary>Does a pass, or the first of its rounds, decide for the whole block?</summary>
+    public bool IsWhole(int pass) => _passes[pass].Key is var k && !k.Under && IsWhole(k.Block, _c.Treatments[k.Treatment], k.Slot);
+
+    /// <summary>Passes in these places of the order and later.</summary>
+    public PassSet PassesFrom(int position) => PassSet.Of(_passes.Where(p => _graph.Position(p.Key.Slot) >= position).Select(p => p.Index));
 
     /// <summary>Minutes of making a treatment ready at a strength; 0 for water and for what stands mixed already.</summary>
     public double SetUpOf(Treatment t, ProductFraction strength) =>
-        _products.TryGetValue(Key(t, strength), out var index) ? SetUpWithout(null)[index] / 1000.0 / _lean.Time : 0;
+        _products.TryGetValue(Key(t, strength), out var index) ? SetUps(null)[index] / 1000.0 / _lean.Time : 0;
 
-    /// <summary>Set-ups, where what an earlier plan already mixes costs none: so that a re-plan does not turn over the rest.</summary>
-    public long[] SetUpWithout(Plan? earlier)
+    /// <summary>
+    /// The passes zones may choose from, with what they cost. What an earlier plan still has ahead costs nothing, so that a re-plan does not turn
+    /// over the rest.
+    /// </summary>
+    /// <param name="done">Keys of its steps that are done: going round once more costs what it costs.</param>
+    public PassBook Book(Plan? earlier = null, IReadOnlySet<string>? done = null)
     {
-        var setUp = SetUp;
+        var ahead = (earlier?.Steps ?? [])
+            .Where(s => s.Stage != Stage.Dry && done?.Contains(s.Key) != true)
+            .Select(s => (s.Block, s.Slot, s.Treatment, s.Strength, s.Under))
+            .ToHashSet();
+        bool Ahead(PassKey k) =>
+            _c.Treatments[k.Treatment] is var t
+            && ahead.Contains((k.Block, k.Slot, t.Id, t.IsClay ? _limits.LubricantMix.Strength : t.Agent.Strengths[k.Strength], k.Under));
+        return new([.. _passes.Select(p => Ahead(p.Key) ? p with { Fee = 0 } : p)], SetUps(earlier));
+    }
+
+    private long[] SetUps(Plan? earlier)
+    {
+        var setUp = _setUp.ToArray();
         foreach (var left in _survey.Kit?.Leftovers ?? [])
         {
             // What is mixed already needs no mixing: as much set-up as the bottle saves.
@@ -57,6 +89,56 @@ public sealed partial class ProblemBuilder
         return setUp;
     }
 
+    /// <summary>The pass of a treatment's first round on a zone, and that of its further rounds.</summary>
+    private (int First, int Again) PassesOf(Treatment t, Slot slot, ZoneState z, int strength, bool under, int rounds)
+    {
+        var key = new PassKey(z.Zone.Block, slot.Id, t.Index, strength, under, false);
+        var first = Add(key, () => Product(t, t.Agent.Strengths[strength]), -1);
+        return (first, rounds > 1 ? Add(key with { Again = true }, () => _passes[first].Product, first) : -1);
+    }
+
+    private int Add(PassKey key, Func<int> product, int first)
+    {
+        if (!_passOf.TryGetValue(key, out var index))
+        {
+            index = _passes.Count;
+            if (index >= PassSet.Capacity)
+            {
+                throw new TooManyPassesException();
+            }
+
+            var t = _c.Treatments[key.Treatment];
+            var minutes = _c[key.Again ? "pass-again" : "pass-open"] + (key.Under ? 0 : _c["wait-weight"] * t.Agent.Dwell);
+            _passes.Add(new(index, key, Milli(_lean.Time * minutes), product(), GroupOf(key, t), first));
+            _passOf[key] = index;
+        }
+
+        return index;
+    }
+
+    /// <summary>One rinse, one foam, one shampoo a block; one clay tool and grade, one way to strip.</summary>
+    private int GroupOf(PassKey key, Treatment t)
+    {
+        if (key.Again || key.Under || !(IsWhole(key.Block, t, key.Slot) || key.Slot == Place.Clay || key.Slot == Place.Strip))
+        {
+            return -1;
+        }
+
+        if (!_groups.TryGetValue((key.Block, key.Slot), out var group))
+        {
+            group = _groups[(key.Block, key.Slot)] = _groups.Count;
+        }
+
+        return group;
+    }
+
+    /// <summary>
+    /// Is it a decision for the whole block, so that nobody stays out of it unsaid? Wheels are only rinsed together; a spray goes round where
+    /// it is the first liquid.
+    /// </summary>
+    private bool IsWhole(Block block, Treatment t, Place slot) =>
+        t.GoesRound && (slot == Place.Rinse || block == Block.Body) && (slot != Place.Spray || _survey.Rule("firstLiquid") == "chemistry");
+
     private int Product(Treatment t, ProductFraction strength)
     {
         if (t.Agent.IsWater)
@@ -69,10 +151,6 @@ public sealed partial class ProblemBuilder
         {
             index = _products[key] = _setUp.Count;
             _setUp.Add(Milli(_lean.Time * t.Ready));
-            if (index >= 128)
-            {
-                throw new InvalidOperationException("more than 128 products");
-            }
         }
 
         return index;
@@ -100,9 +178,11 @@ public sealed partial class ProblemBuilder
         string[] strict = rule == "waterless" ? ["road-film", "grit", "mud", "salt", "loose-dust"] : ["road-film", "grit", "mud", "salt"];
         foreach (var z in zones.Where(z => z.Family.IsPaneling))
         {
-            var heavy = strict.FirstOrDefault(k => z[_c.Contaminant(k).Index].Load > _c["grade-1"])
-                ?? new[] { "bug", "tar" }.FirstOrDefault(k => z[_c.Contaminant(k).Index].Load > _c["grade-2"]);
-            if (heavy is not null)
+            // What was found counts, not what is only to be expected; and where there is no water nothing else is to be had.
+            bool Beyond(string kind, string grade) => z[_c.Contaminant(kind).Index] is { Basis: Basis.Found } b && b.Load > _c[grade];
+            var heavy = strict.FirstOrDefault(k => Beyond(k, "grade-1"))
+                ?? new[] { "bug", "tar" }.FirstOrDefault(k => Beyond(k, "grade-2"));
+            if (heavy is not null && _survey.Site.Water != "none")
             {
                 return (
                     "two-bucket",
@@ -141,3 +221,9 @@ public sealed partial class ProblemBuilder
             : $"{wash.Name} refused: {need} {words} wanted so that none goes back on paint, {have} there; two buckets instead";
     }
 }
+
+/// <summary>More ways round the vehicle than a job can be planned with.</summary>
+public sealed class TooManyPassesException()
+    : InvalidOperationException(
+        $"this job has more than {PassSet.Capacity} ways round the vehicle to choose from: say a shelf, or decline what will not be used"
+    );

@@ -38,6 +38,13 @@ public sealed partial class ProblemBuilder
 
     private readonly Dictionary<string, Left> _forbids;
 
+    private readonly bool _foamNeeded;
+
+    /// <summary>Is there, as far as anybody knows, something on the paint that a stripping wash would take?</summary>
+    private readonly bool _someProtection;
+
+    private readonly (int Kind, double Weight)[] _foamWeights;
+
     /// <param name="scarce">Minutes of cost that a millilitre of a class weighs on top of its price, where it is short.</param>
     public ProblemBuilder(
         Survey survey,
@@ -67,6 +74,15 @@ public sealed partial class ProblemBuilder
         var matrix = new Compatibility(c);
         _forbids = c.Agents.ToDictionary(a => a.Id, matrix.Forbids);
         WashMedium = ChooseWash(zones);
+        _foamWeights =
+        [
+            (c.Contaminant("road-film").Index, 1),
+            (c.Contaminant("grit").Index, 1),
+            (c.Contaminant("mud").Index, 1),
+            (c.Contaminant("loose-dust").Index, c["foam-for-dust"]),
+        ];
+        _foamNeeded = FoamNeeded(zones);
+        _someProtection = zones.Any(z => z.Family == Family.Body && PlannedLoad(z[_protection], z) > 0);
     }
 
     public Limits Limits => _limits;
@@ -111,16 +127,35 @@ public sealed partial class ProblemBuilder
         var area = z.Zone.Area;
         var keep = Keeps(z.Family) ? KeepCosts(area) : null;
         var strip = !Keeps(z.Family) && target[_protection] > 0 && start[_protection] < Levels.Nil;
+        var closed = _graph.Order.Select((slot, at) => progress is not null && at < progress.FromSlot && !Returns(slot)).ToArray();
+        List<Option> Options(Slot slot, int at, bool wetting) =>
+            closed[at] ? [] : OptionsOf(slot, z, start, target, progress, wetting ? null : refusals, wetting);
+        var options = _graph.Order.Select((slot, at) => Options(slot, at, false)).ToArray();
+        // What has to be touched has to be wet first, and what is clean enough is left alone.
+        if (
+            options.Any(of => of.Any(o => o.Forbids.HasFlag(Left.Dry) || _c.Treatments[o.Treatment].Contact != Contact.None))
+            && Enumerable.Range(0, Kinds.Residue).Any(k => start[k] < target[k])
+        )
+        {
+            options =
+            [
+                .. _graph.Order.Select(
+                    (slot, at) => slot.Id == Place.Rinse || slot.Id == Place.Foam ? Options(slot, at, true) : options[at]
+                ),
+            ];
+        }
+
         var stages = _graph
             .Order.Select(
-                (slot, position) =>
+                (slot, at) =>
                     new StageOptions(
                         slot.Index,
-                        progress is not null && position < progress.FromSlot && !Returns(slot)
-                            ? []
-                            : OptionsOf(slot, z, start, target, progress, refusals),
-                        Demanded(slot, z, position, progress),
-                        slot.Id == Place.Foam ? Left.Wet : Left.None
+                        options[at],
+                        closed[at] || Done(slot, progress) ? 0 : Demanded(slot, z),
+                        slot.Id == Place.Foam ? Left.Wet : Left.None,
+                        options[at].Any(o => o.Whole) && !Done(slot, progress)
+                            ? Milli(_lean.Shortfall * _c["joins-price"] * Math.Max(z.Zone.Area, _c["joins-least-area"]))
+                            : 0
                     )
             )
             .ToArray();
@@ -134,7 +169,7 @@ public sealed partial class ProblemBuilder
             ShortfallPerLevel = Milli(ShortfallPerDecade(z) / Levels.PerDecade),
             Keep = keep,
             Protection = _protection,
-            LeftAtStart = StillWet(progress, stages),
+            LeftAtStart = StillWet(progress, stages) | DryAtStart(progress, stages),
             MustClear = strip ? Left.Filler : Left.None,
             LeftPenalty = Milli(_lean.Shortfall * _c["shortfall-price"] * area),
             ShieldFrom = (int)Math.Round(_c["shield-from"] * 1e6),
@@ -175,10 +210,23 @@ public sealed partial class ProblemBuilder
             && b.Kind.Id == "iron"
             && b.Prior is { } prior
             && _survey.Rule("ironCoverage") is var rule
-            && (rule == "all" || (rule == "low" && z.Zone.Bottom < _c["low-coverage"]))
+            && (rule == "all" || (rule == "low" && z.Zone.Bottom < _c["low-coverage"] && z.Zone.Tilt >= _c["iron-tilt"]))
+            && (z.Family == Family.Body || z.Family == Family.Wheel)
         )
         {
             return prior.Load;
+        }
+
+        // Who always strips at the wash does not wait for a water test.
+        if (
+            b.Basis == Basis.Hidden
+            && b.Kind.Index == _protection
+            && b.Prior is { } unknown
+            && z.Family == Family.Body
+            && _survey.Rule("oldProtection") == "strip-at-wash"
+        )
+        {
+            return unknown.Load;
         }
 
         return b.Load;
@@ -195,6 +243,16 @@ public sealed partial class ProblemBuilder
     public double? TargetLoad(int kind, Family family)
     {
         var load = _c.Targets.Target(_survey.Goal, kind, family);
+        if (
+            family == Family.Tyre
+            && _survey.Rule("tyres") is "satin" or "gloss"
+            && (kind == _c.Contaminant("tyre-bloom").Index || kind == _c.Contaminant("road-film").Index)
+        )
+        {
+            // A dressing holds on clean rubber only.
+            return Math.Min(load ?? 1, _c["dressed-film"]);
+        }
+
         return kind == _protection && load is null && family == Family.Body && _survey.Rule("oldProtection") == "strip-at-wash"
             ? _c.Targets.Target(Goal.Correct, kind, family)
             : load;
@@ -209,15 +267,33 @@ public sealed partial class ProblemBuilder
         return Enumerable.Range(0, Levels.Nil + 1).Select(n => Milli(_lean.Harm * worth * area * Levels.LoadOf(n))).ToArray();
     }
 
-    private long Demanded(Slot slot, ZoneState z, int position, ZoneProgress? progress)
+    private long Demanded(Slot slot, ZoneState z)
     {
         var wanted =
             slot.Id == Place.Foam
-                ? _survey.Rule("foam") == "always" && z.Family.IsPaneling
+                ? (_survey.Rule("foam") == "always" && z.Family.IsPaneling) || (_foamNeeded && z.Family.IsPaneling && Joins(z))
                 : slot.Id == Place.Clay && _survey.Rule("clay") == "always" && _survey.Goal.GoesOn && z.Family == Family.Body;
-        return wanted && (progress is null || position >= progress.FromSlot)
-            ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area)
-            : 0;
+        return wanted ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area) : 0;
+    }
+
+    /// <summary>Has a zone had its round of a place already? Then nobody demands another.</summary>
+    private bool Done(Slot slot, ZoneProgress? progress) =>
+        progress is not null && _bySlot[slot.Index].Any(t => progress.RoundsUsed.GetValueOrDefault(t.Id) > 0);
+
+    /// <summary>Nothing has wetted a zone before its first round; and where nothing can, whatever is allowed there brings its own water.</summary>
+    private static Left DryAtStart(ZoneProgress? progress, StageOptions[] stages) =>
+        progress is null or { FromSlot: 0, RoundsUsed.Count: 0 } && stages.Any(s => s.Options.Any(o => o.Clears.HasFlag(Left.Dry)))
+            ? Left.Dry
+            : Left.None;
+
+    /// <summary>Is there so much film and grit on paint and glass that foam is wanted all over? One answer for the whole body.</summary>
+    private bool FoamNeeded(IReadOnlyList<ZoneState> zones)
+    {
+        double Dirt(ZoneState z) => _foamWeights.Sum(w => w.Weight * z[w.Kind].Load);
+        var paint = zones.Where(z => z.Zone.Block == Vehicles.Block.Body && z.Family.IsPaneling && Joins(z)).ToArray();
+        return _survey.Rule("foam") == "when-needed"
+            && paint.Length > 0
+            && paint.Sum(z => z.Zone.Area * Dirt(z)) / paint.Sum(z => z.Zone.Area) >= _c["foam-from"];
     }
 
     private static int FloorLevel(double floor) => Levels.Of(floor);
@@ -238,7 +314,7 @@ public sealed partial class ProblemBuilder
     /// <summary>
     /// 128 bits over everything the search reads: equal problems have equal signatures, unequal ones for all purposes never.
     /// </summary>
-    private static string Signature(ZoneProblem p)
+    internal static string Signature(ZoneProblem p)
     {
         ulong a = 0xcbf29ce484222325,
             b = 0x9E3779B97F4A7C15;
@@ -265,6 +341,7 @@ public sealed partial class ProblemBuilder
         {
             Take(-7);
             Take(stage.SkipCost);
+            Take(stage.Joins);
             foreach (var o in stage.Options)
             {
                 Take(o.Treatment);
@@ -272,6 +349,9 @@ public sealed partial class ProblemBuilder
                 Take(o.MaxRounds);
                 Take(o.Cost);
                 Take(o.Marring);
+                Take(o.Pass);
+                Take((long)o.Clears << 32 | (uint)o.Forbids);
+                Take(o.AddsResidue);
                 Take(o.Film == "thick-foam" ? 1 : 0);
                 Take((long)o.Leaves << 32 | (uint)o.Needs);
                 foreach (var e in o.Effects)

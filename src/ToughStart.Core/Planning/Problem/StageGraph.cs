@@ -32,6 +32,16 @@ public sealed class StageGraph
     /// <summary>Place of a slot in the order.</summary>
     public int Position(Place slot) => Order.Select((s, i) => (s, i)).First(x => x.s.Id == slot).i;
 
+    /// <summary>Place in the order from which work can follow a test that is made then: "after" a stage, "during" one, or now.</summary>
+    public int Following(string when) =>
+        when.Split(' ') is [var how, var stage]
+            ? Order.Select((s, i) => (s, i)).Where(x => IsOf(x.s, Stage.Of(stage))).Select(x => x.i).DefaultIfEmpty(-1).Max()
+                + (how == "after" ? 1 : 0)
+            : 0;
+
+    private static bool IsOf(Slot slot, Stage stage) =>
+        slot.Stage == stage || (slot.Id == Place.Scrub && (stage == Stage.Tyres || stage == Stage.Arches));
+
     /// <summary>The graph for a survey's house rules.</summary>
     public static StageGraph For(Survey survey, Catalogue c) => Sort(c.Slots, EdgesFor(survey.Rule, c));
 

@@ -12,6 +12,30 @@ public enum Contact
     Stiff,
 }
 
+/// <summary>Paint that a treatment is meant for.</summary>
+public enum PaintRule
+{
+    Any,
+
+    /// <summary>On paint only where it is soft: a cloth in place of a mesh.</summary>
+    SoftOnly,
+
+    /// <summary>On paint only where it is not soft.</summary>
+    NotSoft,
+}
+
+/// <summary>Where a treatment is thought of at all.</summary>
+public enum OnlyWhere
+{
+    Anywhere,
+
+    /// <summary>Bonded dirt lies heavy and a correction follows, which takes out what the tool marks.</summary>
+    HeavyBeforeCorrection,
+
+    /// <summary>Neither mesh nor cloth may go there.</summary>
+    NothingMayRub,
+}
+
 /// <summary>What a treatment does to one kind: decades a round at reference strength, and the load it cannot pass.</summary>
 public readonly record struct Removal(int Kind, Decades Decades, double Floor);
 
@@ -41,6 +65,10 @@ public sealed record School(string Rule, IReadOnlyList<string> Values)
 /// <param name="Schools">House rules that must all agree.</param>
 /// <param name="SchoolOn">Kinds the schools are only asked for where one of them lies; empty = everywhere.</param>
 /// <param name="Ready">Minutes of making it ready.</param>
+/// <param name="Paint">Paint it is meant for.</param>
+/// <param name="Only">Where it is thought of at all.</param>
+/// <param name="OnlyFor">Kinds of which one must lie there; empty = offered anywhere.</param>
+/// <param name="GoesRound">Done round the whole block or not at all, wherever it may be.</param>
 public sealed record Treatment(
     int Index,
     string Id,
@@ -65,7 +93,11 @@ public sealed record Treatment(
     IReadOnlyList<School> Schools,
     IReadOnlyList<int> SchoolOn,
     Minutes Ready,
-    string Tool
+    string Tool,
+    bool GoesRound,
+    PaintRule Paint,
+    OnlyWhere Only,
+    IReadOnlyList<int> OnlyFor
 )
 {
     public bool SuitsFamily(Family family) => Families.Count == 0 || Families.Contains(family);
@@ -74,6 +106,12 @@ public sealed record Treatment(
 
     /// <summary>Done with a pressure lance: raises spray and dust.</summary>
     public bool IsLanced => In(Place.Soak) || In(Place.Rinse) || In(Place.Flush) || In(Place.Foam);
+
+    /// <summary>Does it wet a panel, so that a mitt or brush may touch it then?</summary>
+    public bool Wets => In(Place.Soak) || In(Place.Rinse) || In(Place.Spray) || In(Place.Foam);
+
+    /// <summary>Is it only done on what water or foam has reached? A wash that brings its own wet towel is not held to it.</summary>
+    public bool NeedsWet => In(Place.Crevice) || In(Place.Scrub) || In(Place.Drop) || In(Place.Bug) || (In(Place.Wash) && WaterLitres > 0);
 
     public bool In(Place slot) => Slots.Any(s => s.Id == slot);
 
@@ -119,7 +157,21 @@ public sealed record Treatment(
             r.Words("school").Select(School.Read).ToArray(),
             r.Words("on").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray(),
             r["ready"].Length == 0 ? c.Agent(r["agent"]).SetUp : r.Number("ready"),
-            r["tool"]
+            r["tool"],
+            r["round"] == "block",
+            r["paint"] switch
+            {
+                "soft" => PaintRule.SoftOnly,
+                "hard" => PaintRule.NotSoft,
+                _ => PaintRule.Any,
+            },
+            r["only"] switch
+            {
+                "as-last" => OnlyWhere.HeavyBeforeCorrection,
+                "unrubbed" => OnlyWhere.NothingMayRub,
+                _ => OnlyWhere.Anywhere,
+            },
+            r["only"] is "" or "as-last" or "unrubbed" ? [] : r.Words("only").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray()
         );
     }
 

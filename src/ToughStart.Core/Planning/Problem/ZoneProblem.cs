@@ -30,8 +30,14 @@ public sealed record Option
 
     public int Strength { get; init; }
 
-    /// <summary>Index of the product it needs set up; −1 needs none.</summary>
-    public int Product { get; init; } = -1;
+    /// <summary>The pass its first round belongs to; −1 = it is free to take.</summary>
+    public int Pass { get; init; } = -1;
+
+    /// <summary>The pass its further rounds belong to; −1 = they cost no pass of their own.</summary>
+    public int Again { get; init; } = -1;
+
+    /// <summary>A decision for the whole block: where its pass is open, a zone that could join and stays out pays for it.</summary>
+    public bool Whole { get; init; }
 
     public required ImmutableArray<Effect> Effects { get; init; }
 
@@ -39,9 +45,6 @@ public sealed record Option
     public ImmutableArray<ExactEffect> Exact { get; init; } = [];
 
     public int MaxRounds { get; init; } = 1;
-
-    /// <summary>Charged once when it is chosen: a zone's part of a set-up, while a bound is sought.</summary>
-    public long Entry { get; init; }
 
     /// <summary>Part of the zone it covers: 1, or less for spot work.</summary>
     public double Scale { get; init; } = 1;
@@ -96,10 +99,31 @@ public sealed record Option
 
 /// <summary>The options of one slot; skipping is always one of them, at <see cref="SkipCost"/>.</summary>
 /// <param name="Ends">What may not be on the panel when this slot is over.</param>
-public sealed record StageOptions(int Slot, IReadOnlyList<Option> Options, long SkipCost = 0, Left Ends = Left.None)
+/// <param name="Joins">What staying out costs on top, where a pass that a zone of this block joins is open.</param>
+public sealed record StageOptions(int Slot, IReadOnlyList<Option> Options, long SkipCost = 0, Left Ends = Left.None, long Joins = 0)
 {
     /// <summary>A demanded stage may be done for its own sake, once: then being cleaner is never a drawback.</summary>
-    public bool Demands(int round) => SkipCost > 0 && round == 1;
+    public bool Demands(Option option, int round) => round == 1 && (SkipCost > 0 || (Joins > 0 && option.Whole));
+
+    /// <summary>What staying out of this slot costs with these passes open.</summary>
+    /// <param name="joins">Is staying out of what the others do counted?</param>
+    public long Skipping(PassSet open, bool joins = true)
+    {
+        if (!joins || Joins == 0)
+        {
+            return SkipCost;
+        }
+
+        foreach (var o in Options)
+        {
+            if (o.Whole && o.Pass >= 0 && open.Has(o.Pass))
+            {
+                return SkipCost + Joins;
+            }
+        }
+
+        return SkipCost;
+    }
 }
 
 /// <summary>
@@ -151,6 +175,16 @@ public sealed record ZoneProblem
         return Enumerable.Range(0, Kinds.Count).Where(k => Start[k] < Levels.Nil || (k == Kinds.Residue && adds)).ToArray();
     }
 
+    /// <summary>Passes that some option belongs to.</summary>
+    public PassSet Passes() =>
+        PassSet.Of(
+            Stages
+                .SelectMany(s => s.Options)
+                .SelectMany(o => o.MaxRounds > 1 ? new[] { o.Pass, o.Again } : [o.Pass])
+                .Where(p => p >= 0)
+                .Distinct()
+        );
+
     /// <summary>Does the load limit stand open at these levels?</summary>
     public bool Opens(LoadLimit load, ReadOnlySpan<byte> levels)
     {
@@ -196,8 +230,8 @@ public sealed record ZoneProblem
 public readonly record struct Choice(int Stage, int Option, int Rounds);
 
 /// <summary>The answer for one zone.</summary>
-/// <param name="Cost">Milli-minutes, set-ups not included.</param>
+/// <param name="Cost">Milli-minutes, passes and set-ups not included.</param>
 /// <param name="Bound">No plan can cost less than this.</param>
 /// <param name="Proved">Is the cost the least possible?</param>
-/// <param name="Used">Products used, as a set of bits.</param>
-public sealed record ZoneSolution(IReadOnlyList<Choice> Choices, long Cost, long Bound, bool Proved, UInt128 Used, int Labels);
+/// <param name="Used">Passes used.</param>
+public sealed record ZoneSolution(IReadOnlyList<Choice> Choices, long Cost, long Bound, bool Proved, PassSet Used, int Labels);

@@ -88,22 +88,65 @@ public sealed record ZoneState(
     {
         var byZone = survey.Zones.ToDictionary(z => z.Zone);
         var conditions = SiteConditions.Of(survey, null, c).Conditions?.Corrected();
-        return vehicle.Zones.Select(z => Heated(Of(z, byZone.GetValueOrDefault(z.Id), survey, c), conditions)).ToArray();
+        var each = vehicle.Zones.Select(z => Heated(Of(z, byZone.GetValueOrDefault(z.Id), survey, c), conditions)).ToArray();
+        foreach (var wheel in each.Select((z, i) => (z, i)).Where(x => x.z.Zone.Wheel is not null).GroupBy(x => x.z.Zone.Wheel).ToArray())
+        {
+            var shared = AsOne([.. wheel.Select(x => x.z.Beliefs)]);
+            foreach (var (z, i) in wheel)
+            {
+                each[i] = z with { Beliefs = shared };
+            }
+        }
+
+        return each;
     }
+
+    /// <summary>
+    /// Rank of what is known of one part of a wheel for the others: what was found speaks for all, then that somebody looked and found none, then
+    /// what is to be expected.
+    /// </summary>
+    private static int Speaks(Belief b) =>
+        b.Basis switch
+        {
+            Basis.Found => 4,
+            Basis.LookedNone => 3,
+            Basis.Expected => 2,
+            Basis.Hidden => 1,
+            _ => 0,
+        };
+
+    /// <summary>A wheel is soiled as one: for every kind what its heaviest found part says, else what else is known of any part.</summary>
+    internal static IReadOnlyList<Belief> AsOne(IReadOnlyList<IReadOnlyList<Belief>> parts) =>
+        [
+            .. parts[0]
+                .Select(
+                    (_, k) =>
+                        parts
+                            .Select(p => p[k])
+                            .OrderByDescending(Speaks)
+                            .ThenByDescending(b => b.Load)
+                            .ThenByDescending(b => b.Difficulty)
+                            .First()
+                ),
+        ];
 
     /// <summary>The same zone with one finding changed; sun and air stay.</summary>
     internal static ZoneState With(ZoneState z, Finding changed, Survey survey, Catalogue c) =>
-        Of(
-            z.Zone,
-            z.Survey! with
+        With(
+            z with
             {
-                Findings = [.. z.Survey.Findings.Select(f => f.Contaminant == changed.Contaminant ? changed : f)],
+                Survey = z.Survey! with
+                {
+                    Findings = [.. z.Survey.Findings.Select(f => f.Contaminant == changed.Contaminant ? changed : f)],
+                },
             },
             survey,
             c
-        )
-            is var other
-        && z.Conditions is null
+        );
+
+    /// <summary>A zone as its own survey has it, whatever the other parts of its wheel say; sun and air stay.</summary>
+    internal static ZoneState With(ZoneState z, Survey survey, Catalogue c) =>
+        Of(z.Zone, z.Survey, survey, c) is var other && z.Conditions is null
             ? other
             : other with
             {

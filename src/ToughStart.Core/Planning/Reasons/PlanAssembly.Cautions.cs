@@ -5,6 +5,7 @@ using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Readiness;
+using ToughStart.Core.Surfaces;
 using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Core.Planning;
@@ -54,6 +55,19 @@ internal sealed partial class PlanAssembly
         }
 
         list.AddRange(PaintCautions(states));
+        if (PaintHue.HidesBleed(survey.Vehicle.Colour) && (steps.Any(s => s.Stage == Stage.Iron) || Bleeds()))
+        {
+            list.Add("Red or violet paint: the bleed is hard to see on it. Wipe with a white cloth, or let it run into a white tray.");
+        }
+
+        if (survey.Goal == Goal.Correct && states.Where(NotMeasured).ToArray() is { Length: > 0 } unread)
+        {
+            list.Add(
+                $"Paint thickness before any correction: readings asked on {unread.Length} painted {(unread.Length == 1 ? "panel" : "panels")}, "
+                    + $"{c["film-spots"]:0} spots each; none stands on record."
+            );
+        }
+
         if (steps.Any(s => s.Mix is { Calibrated: false }))
         {
             var l = LanceDraw.Uncalibrated;
@@ -76,9 +90,12 @@ internal sealed partial class PlanAssembly
             );
         }
 
-        if (states.Count(z => z.SurfaceAssumed) is > 0 and var n)
+        if (StrongOnAssumed() is { Length: > 0 } assumed)
         {
-            list.Add($"{n} zones have an assumed surface. Check them before strong chemistry.");
+            list.Add(
+                $"Surface taken for granted on {assumed.Length} {(assumed.Length == 1 ? "zone that gets" : "zones that get")} strong chemistry "
+                    + $"({ZoneWords.Of(assumed)}): look before it goes on."
+            );
         }
 
         if (work.Where(w => !w.Solution.Proved).OrderByDescending(w => w.Solution.Cost - w.Solution.Bound).ToArray() is [var open, ..] all)
@@ -96,6 +113,33 @@ internal sealed partial class PlanAssembly
         return list;
     }
 
+    /// <summary>Zones nobody has named the surface of, and that acid, caustic or solvent is planned on.</summary>
+    private string[] StrongOnAssumed() =>
+        [.. work.Where(w => w.State.SurfaceAssumed && w.Deeds.Any(d => d.Treatment.Agent.Axis.IsHarsh)).Select(w => w.State.Zone.Id)];
+
+    /// <summary>Is a bleed to be looked for on paint?</summary>
+    private bool Bleeds() =>
+        states.Any(z =>
+            z.Family == Family.Body && z[c.Contaminant("iron").Index] is { Basis: Basis.Hidden } b && b.Probability >= c["worth-testing"]
+        );
+
+    private bool NotMeasured(ZoneState z) =>
+        z.Family == Family.Body && z.Zone.Area >= c["day-panel"] && z.Survey?.Condition.FilmUm is not { Count: > 0 };
+
+    /// <summary>Where protection that was there has gone thin by the work, though the goal keeps it.</summary>
+    private string[] Thinned() =>
+        [
+            .. work.Where(w =>
+                    w.Problem.Keep is not null
+                    && w.State[w.Problem.Protection].Basis == Basis.Found
+                    && w.Deeds.Any(d =>
+                        d.Slot.Stage == Stage.Spot
+                        || Levels.LoadOf(d.After[w.Problem.Protection]) < Levels.LoadOf(d.Before[w.Problem.Protection])
+                    )
+                )
+                .Select(w => w.State.Zone.Id),
+        ];
+
     public IReadOnlyList<string> Closing()
     {
         var list = new List<string>();
@@ -109,6 +153,11 @@ internal sealed partial class PlanAssembly
             list.Add($"Tyres {finish}: water-based dressing on the sidewall, none on the tread");
         }
 
+        if (Thinned() is { Length: > 0 } thinned)
+        {
+            list.Add($"Protect again: {ZoneWords.Of(thinned)}. What was done there thins wax and sealant.");
+        }
+
         list.Add("Mark etches, chips and scratches; recommended, bought or declined");
         if (survey.Goal.GoesOn)
         {
@@ -118,7 +167,7 @@ internal sealed partial class PlanAssembly
         return list;
     }
 
-    private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items, SectionPlan? sections)
+    private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items, string? laid, SectionPlan? sections)
     {
         var t = deed.Treatment;
         var list = new List<string>();
@@ -146,7 +195,7 @@ internal sealed partial class PlanAssembly
             list.Add(t.Agent.Wax.Capital() + ".");
         }
 
-        var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
+        var film = laid ?? SiteConditions.CarrierOf(t.Agent);
         var windows = items
             .Select(i => (i.Work.State, Window: i.Work.State.Window(film)))
             .Where(x => x.Window is not null)
@@ -219,7 +268,20 @@ internal sealed partial class PlanAssembly
 
         if (t.IsClay)
         {
+            if (builder.Limits.LubricantMix.Agent.Care is { Length: > 0 } care)
+            {
+                list.Add(care.Capital() + ".");
+            }
+
             list.Add("Dropped bar: bin it. Dropped mitt: rinse it.");
+            if (items.Any(i => i.Work.State.Family == Family.Body && i.Deed.Cost.Marring > 0))
+            {
+                list.Add(
+                    survey.Goal == Goal.Correct
+                        ? "Clay marks paint a little, soft paint more: the correction that follows takes it out."
+                        : "Clay marks paint a little, soft paint more, and no polish follows: one light pass, stop when it glides."
+                );
+            }
         }
 
         return list;
@@ -248,9 +310,9 @@ internal sealed partial class PlanAssembly
             : $"After {worst.Agent.Name}: full rinse of panel and tools first ({worst.Met.Reason}).";
     }
 
-    private static string[] Kit(Treatment t, Stage stage) =>
+    private static string[] Kit(Treatment t, Agent agent, Stage stage) =>
         [
-            .. t.Agent.Kit,
+            .. agent.Kit,
             .. stage.IsAtCorners ? new[] { "own wheel kit" } : [],
             .. t.Agent.IsWater && t.WaterLitres > 0 ? new[] { "eyes", "waterproofs" } : [],
         ];

@@ -41,10 +41,23 @@ internal sealed partial class PlanAssembly
                 g.Key.Line.Say(g.Select(r => r.Objection.Subject))
                     + WouldHelp(c.Treatment(g.Key.Treatment), g.Key.Line.Cause, g.Select(r => r.Zone)),
                 g.Key.Line.Id
-            ))
-            .OrderBy(g => c.Treatment(g.Treatment).Index)
+            )
+            {
+                Missed = g.Any(r => IsMissed(c.Treatment(r.Treatment), r.Zone)),
+            })
+            .OrderByDescending(g => g.Missed)
+            .ThenBy(g => c.Treatment(g.Treatment).Index)
             .ThenBy(g => g.Reason, StringComparer.Ordinal)
             .ToArray();
+
+    /// <summary>Does a zone stay short of its target on something that a treatment would take?</summary>
+    private bool IsMissed(Treatment t, string zone) =>
+        work.First(w => w.State.Zone.Id == zone) is var w
+        && t.Removes.Any(r =>
+            r.Kind != Kinds.Residue
+            && r.Decades >= c["works-from"]
+            && Asked(w, r.Kind) - w.Final[r.Kind] > c["shortfall-refer"] * Levels.PerDecade
+        );
 
     /// <summary>
     /// What would make it available where drying forbids it: computed on its tightest zone, and another agent that does the same work.
@@ -241,8 +254,22 @@ internal sealed partial class PlanAssembly
             )
                 is { } refused
                 ? $"as far as it goes here ({refused.Objection.Words})"
-                : "as far as it goes here; polishing or replacing is beyond this plan",
+            : Unrepaid(kind, z) is { } way ? $"so little is left that {way} for it does not repay the work; ask for it by a finding of more"
+            : "as far as it goes here; polishing or replacing is beyond this plan",
         };
+
+    /// <summary>A way to take more of a kind that is to be had on a zone and was left out; null = there is none.</summary>
+    private string? Unrepaid(int kind, ZoneState z) =>
+        c
+            .Treatments.FirstOrDefault(t =>
+                t.SuitsFamily(z.Family)
+                && t.Removes.Any(r =>
+                    r.Kind == kind && r.Decades >= c["works-from"] && Levels.Of(r.Floor) >= builder.TargetLevel(kind, z.Family)
+                )
+                && builder.Limits.Judge(t, z).Allowed
+                && work.First(w => w.State.Zone.Id == z.Zone.Id).Deeds.All(d => d.Treatment.Id != t.Id)
+            )
+            ?.Name;
 
     private static int Asked(ZoneWork w, int kind) => (w.Problem.Asked ?? w.Problem.Target)[kind];
 

@@ -12,6 +12,7 @@ namespace ToughStart.Core.Planning;
 internal sealed class JobSearch
 {
     private readonly Progress _progress;
+    private readonly (Agent Agent, ProductFraction Strength) _lubricant;
     private readonly PlanOptions _options;
     private readonly Ordinary? _ordinary;
 
@@ -28,9 +29,10 @@ internal sealed class JobSearch
         C = c ?? Planner.CatalogueFor(survey);
         States = states ?? ZoneState.FromSurvey(survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), C);
         Graph = StageGraph.For(survey, C);
+        _lubricant = new Limits(survey, States.ToDictionary(z => z.Zone.Id), C).LubricantMix;
         _progress = progress ?? Progress.None;
         _options = options ?? new PlanOptions();
-        _ordinary = survey.Lean is null ? null : _options.Ordinary ?? OrdinaryOf(survey, _options.Effort);
+        _ordinary = survey.Lean is null || survey.Lean == Leaning.None ? null : _options.Ordinary ?? OrdinaryOf(survey, _options.Effort);
     }
 
     public Survey Survey { get; }
@@ -53,10 +55,7 @@ internal sealed class JobSearch
             options: new PlanOptions { Effort = effort ?? Effort.Unbounded }
         );
         var found = plain.Solve(new Dictionary<string, double>());
-        return new(
-            found.Solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used),
-            found.Work.ToDictionary(w => w.State.Zone.Id, w => w.Final)
-        );
+        return new(found.Builder.KeysOf(found.Open), found.Work.ToDictionary(w => w.State.Zone.Id, w => w.Final));
     }
 
     /// <summary>The solution the plan takes: kept to the shelf where the job asks for it.</summary>
@@ -71,10 +70,10 @@ internal sealed class JobSearch
     /// </summary>
     public (long Cost, long AtLeast) Bounds(Solved found)
     {
-        var cost = found.Shared.CostOf(found.Solutions);
+        var cost = found.Shared.CostOf(found.OfUnits);
         if (found.Tried.Count == 0)
         {
-            return (cost, found.Shared.Bound(found.Solutions, cost));
+            return (cost, found.Shared.Bound(found.OfUnits, cost));
         }
 
         // What the scarcity was charged at is no cost of the plan. Charged in full for the whole stock, any charge makes a bound of the limited
@@ -86,10 +85,10 @@ internal sealed class JobSearch
             )
             .ToArray();
         var best = charges
-            .OrderByDescending(t => t.Solved.Shared.CostOf(t.Solved.Solutions) - t.Whole)
+            .OrderByDescending(t => t.Solved.Shared.CostOf(t.Solved.OfUnits) - t.Whole)
             .Take(BoundsTried)
             .Append(charges.First(t => t.Solved.Scarce.Count == 0))
-            .Max(t => t.Solved.Shared.Bound(t.Solved.Solutions, t.Solved.Shared.CostOf(t.Solved.Solutions)) - t.Whole);
+            .Max(t => t.Solved.Shared.Bound(t.Solved.OfUnits, t.Solved.Shared.CostOf(t.Solved.OfUnits)) - t.Whole);
         return (cost, Math.Min(cost, best));
     }
 
@@ -98,32 +97,52 @@ internal sealed class JobSearch
 
     private const int BoundsTried = 2;
 
-    private Solved Solve(IReadOnlyDictionary<string, double> scarce, UInt128? open = null)
+    private Solved Solve(IReadOnlyDictionary<string, double> scarce, IReadOnlyList<PassKey>? open = null)
     {
         var builder = new ProblemBuilder(Survey, States, Graph, C, scarce);
         var refusals = new List<Refused>();
         var problems = States.Select(z => Build(builder, z, refusals)).ToArray();
-        var setUp = builder.SetUpWithout(_options.KeysOf);
+        var units = UnitsOf(problems);
+        var book = builder.Book(_options.KeysOf, _options.TakenKeys);
         var shared = new SharedPlan(
-            problems.Select(p => p.Problem).ToArray(),
-            problems.Select(p => p.Signature).ToArray(),
-            setUp,
+            units.Select(u => u.Problem).ToArray(),
+            units.Select(u => u.Signature).ToArray(),
+            book,
             _options.Effort
         );
-        var solutions = open is { } products
-            ? shared.With(products)
-            : shared.Solve(_options.Share, _ordinary is null ? null : [_ordinary.Products]);
-        return new(
-            builder,
-            setUp,
-            scarce,
-            [],
-            refusals,
-            problems,
-            shared,
-            solutions,
-            States.Select((z, i) => ZoneWork.Replay(z, problems[i].Problem, solutions[i], C)).ToArray()
-        );
+        var solutions = open is { } passes
+            ? shared.With(builder.PassesOf(passes))
+            : shared.Solve(_options.Share, _ordinary is null ? null : [builder.PassesOf(_ordinary.Passes)]);
+        return Made(new(builder, book, scarce, [], refusals, problems, units, shared, solutions, [], []), solutions);
+    }
+
+    /// <summary>Wheels whose parts stand alike are planned as one.</summary>
+    public IReadOnlyList<Unit> UnitsOf(IReadOnlyList<(ZoneProblem Problem, string Signature)> problems) =>
+        Unit.Of(States, problems, StandsAlike);
+
+    private bool StandsAlike(string a, string b) =>
+        (_progress.Of(a), _progress.Of(b)) switch
+        {
+            (null, null) => true,
+            ({ } x, { } y) => x.FromSlot == y.FromSlot && x.Left == y.Left && x.Levels.SequenceEqual(y.Levels),
+            _ => false,
+        };
+
+    /// <summary>A solution of every unit, played back zone by zone.</summary>
+    private Solved Made(Solved found, IReadOnlyList<ZoneSolution> ofUnits)
+    {
+        var solutions = new ZoneSolution[States.Count];
+        foreach (var (zone, solution) in found.Units.SelectMany((u, i) => u.Parts(ofUnits[i])))
+        {
+            solutions[zone] = solution;
+        }
+
+        return found with
+        {
+            OfUnits = ofUnits,
+            Solutions = solutions,
+            Work = [.. States.Select((z, i) => ZoneWork.Replay(z, found.Problems[i].Problem, solutions[i], C))],
+        };
     }
 
     /// <summary>
@@ -142,7 +161,7 @@ internal sealed class JobSearch
                 .GroupBy(x => x.Agent)
                 .ToDictionary(g => g.Key, g => g.Sum(x => x.Ml));
         string[] Over(Solved s) => Used(s) is var used ? [.. stock.Keys.Where(a => used[a] > stock[a] + Slack)] : [];
-        long Real(Solved s) => s.Shared.CostOf(s.Solutions) - (long)Math.Round(1000 * s.Work.Sum(w => Charged(w, s.Scarce)));
+        long Real(Solved s) => s.Shared.CostOf(s.OfUnits) - (long)Math.Round(1000 * s.Work.Sum(w => Charged(w, s.Scarce)));
         var weights = new Dictionary<string, double>();
         var tried = new List<Solved>();
         Solved Try()
@@ -171,7 +190,9 @@ internal sealed class JobSearch
         var without = new List<Solved>();
         for (var barred = Over(found).ToHashSet(); Over(found).Length > 0; barred.UnionWith(Over(found)))
         {
-            without.Add(found = Solve(new Dictionary<string, double>(weights), ~found.Builder.ProductsOf(barred)));
+            without.Add(
+                found = Solve(new Dictionary<string, double>(weights), found.Builder.KeysOf(found.Open & ~found.Builder.PassesOf(barred)))
+            );
         }
 
         // Each then moves by how far its use is off its stock, in ever smaller steps.
@@ -189,8 +210,8 @@ internal sealed class JobSearch
             }
         }
 
-        // Zones at other prices of one bottle at a time, with what is mixed anyway: more ways to choose from.
-        var mixed = tried.Aggregate(UInt128.Zero, (m, t) => t.Solutions.Aggregate(m, (x, z) => x | z.Used));
+        // Units at other prices of one bottle at a time, with the passes that are open anyway: more ways to choose from.
+        var mixed = tried.SelectMany(t => t.Builder.KeysOf(t.Open)).Distinct().ToArray();
         var about = new Dictionary<string, double>(weights);
         var more = about
             .Keys.SelectMany(agent => Factors.Select(f => (agent, f)))
@@ -213,7 +234,8 @@ internal sealed class JobSearch
     private IEnumerable<(string Agent, Millilitres Ml)> Neat(ZoneWork w) =>
         w
             .Deeds.Where(d => !d.Treatment.Agent.IsWater)
-            .Select(d => (d.Treatment.Agent.Id, (Millilitres)(d.Rounds * ZoneWork.NeatPerRound(d.Option, w.State, C))));
+            .Select(d => (d, With: d.Treatment.IsClay ? _lubricant : (d.Treatment.Agent, d.Strength)))
+            .Select(x => (x.With.Item1.Id, (Millilitres)(x.d.Rounds * ZoneWork.NeatPerRound(x.d.Option, w.State, x.With.Item2, C))));
 
     /// <summary>What the bottles hold, less what the run has used so far.</summary>
     private Dictionary<string, double> Stock() =>
@@ -221,70 +243,70 @@ internal sealed class JobSearch
             .Stock(Survey)
             .ToDictionary(s => s.Key, s => Math.Max(0, s.Value - _progress.Zones.Values.Sum(z => z.UsedMl.GetValueOrDefault(s.Key))));
 
-    /// <summary>A way to work one zone.</summary>
+    /// <summary>A way to work one unit.</summary>
     /// <param name="Cost">Without what scarcity was charged at.</param>
-    private sealed record Way(ZoneSolution Solution, ZoneWork Work, long Cost, IReadOnlyDictionary<string, double> Ml);
+    private sealed record Way(ZoneSolution Solution, long Cost, IReadOnlyDictionary<string, double> Ml);
 
     /// <summary>
-    /// Makes the best of all that was tried. Zones that are alike are charged alike, so that a price leaves either all of them or none, and
-    /// some are a little over the stock. From each, zones by themselves take other ways found for them: first until no bottle gives more than
+    /// Makes the best of all that was tried. Units that are alike are charged alike, so that a price leaves either all of them or none, and
+    /// some are a little over the stock. From each, units by themselves take other ways found for them: first until no bottle gives more than
     /// it holds, where that costs least for what it saves; then what is left goes where it saves most.
     /// </summary>
     private Solved Fill(Solved found, List<Solved> tried, List<Solved> without, Solved[] more, Dictionary<string, double> stock)
     {
-        Way Of(Solved s, int zone)
+        Way Of(Solved s, int unit)
         {
-            var work = s.Work[zone];
-            var cost = s.Solutions[zone].Cost - (long)Math.Round(1000 * Charged(work, s.Scarce));
+            var work = s.Units[unit].Zones.Select(z => s.Work[z]).ToArray();
+            var cost = s.OfUnits[unit].Cost - (long)Math.Round(1000 * work.Sum(w => Charged(w, s.Scarce)));
             return new(
-                s.Solutions[zone] with
+                s.OfUnits[unit] with
                 {
                     Cost = cost,
-                    Bound = Math.Min(cost, tried[0].Solutions[zone].Bound),
+                    Bound = Math.Min(cost, tried[0].OfUnits[unit].Bound),
                 },
-                work,
                 cost,
-                Neat(work).Where(x => stock.ContainsKey(x.Agent)).GroupBy(x => x.Agent).ToDictionary(g => g.Key, g => g.Sum(x => x.Ml))
+                work.SelectMany(Neat)
+                    .Where(x => stock.ContainsKey(x.Agent))
+                    .GroupBy(x => x.Agent)
+                    .ToDictionary(g => g.Key, g => g.Sum(x => x.Ml.Value))
             );
         }
 
-        var starts = tried.Concat(without).Select(t => States.Select((_, z) => Of(t, z)).ToArray()).ToArray();
-        var ways = States
-            .Select(
-                (_, z) =>
+        var starts = tried.Concat(without).Select(t => t.Units.Select((_, u) => Of(t, u)).ToArray()).ToArray();
+        var ways = found
+            .Units.Select(
+                (_, u) =>
                     starts
-                        .Select(s => s[z])
-                        .Concat(more.Select(m => Of(m, z)))
+                        .Select(s => s[u])
+                        .Concat(more.Select(m => Of(m, u)))
                         .DistinctBy(w => (w.Cost, string.Join(' ', w.Solution.Choices)))
                         .ToArray()
             )
             .ToArray();
         long Total(Way[] all) => found.Shared.CostOf([.. all.Select(w => w.Solution)]);
         var filled = starts
-            .SelectMany(s => new[] { true, false }.Select(byPart => new Allotment(s, ways, stock, found.SetUp).Allot(byPart)))
+            .SelectMany(s => new[] { true, false }.Select(byPart => new Allotment(s, ways, stock, found.Book).Allot(byPart)))
             .OfType<Way[]>()
             .MinBy(Total)!;
-        return found with { Tried = tried, Solutions = [.. filled.Select(w => w.Solution)], Work = [.. filled.Select(w => w.Work)] };
+        return Made(found with { Tried = tried }, [.. filled.Select(w => w.Solution)]);
     }
 
-    /// <summary>Which way each zone takes, and what that leaves in the bottles.</summary>
+    /// <summary>Which way each unit takes, and what that leaves in the bottles.</summary>
     private sealed class Allotment
     {
         private readonly Way[] _now;
         private readonly Way[][] _ways;
         private readonly Dictionary<string, double> _stock;
         private readonly Dictionary<string, double> _left;
-        private readonly long[] _setUp;
-        private readonly int[] _users;
+        private readonly PassBook _book;
 
-        public Allotment(Way[] start, Way[][] ways, Dictionary<string, double> stock, long[] setUp)
+        public Allotment(Way[] start, Way[][] ways, Dictionary<string, double> stock, PassBook book)
         {
-            (_now, _ways, _stock, _setUp) = ((Way[])start.Clone(), ways, stock, setUp);
+            (_now, _ways, _stock, _book) = ((Way[])start.Clone(), ways, stock, book);
             _left = stock.ToDictionary(s => s.Key, s => s.Value + Slack - start.Sum(w => w.Ml.GetValueOrDefault(s.Key)));
-            _users = Enumerable.Range(0, setUp.Length).Select(p => start.Count(w => (w.Solution.Used >> p & 1) != 0)).ToArray();
         }
 
-        /// <summary>The zones' ways when nothing betters them any more; null when the bottles cannot be kept to.</summary>
+        /// <summary>The units' ways when nothing betters them any more; null when the bottles cannot be kept to.</summary>
         /// <param name="byPart">What saves most for its part of a bottle goes first; else what saves most.</param>
         public Way[]? Allot(bool byPart)
         {
@@ -311,7 +333,7 @@ internal sealed class JobSearch
         }
 
         /// <summary>The best move, if there is one.</summary>
-        /// <param name="worth">Of a zone taking a way; null = no move.</param>
+        /// <param name="worth">Of a unit taking a way; null = no move.</param>
         private bool Move(Func<int, Way, double?> worth)
         {
             var best = Enumerable
@@ -330,11 +352,6 @@ internal sealed class JobSearch
                 _left[agent] += _now[best.Zone].Ml.GetValueOrDefault(agent) - taken.Ml.GetValueOrDefault(agent);
             }
 
-            for (var p = 0; p < _users.Length; p++)
-            {
-                _users[p] += (int)(taken.Solution.Used >> p & 1) - (int)(_now[best.Zone].Solution.Used >> p & 1);
-            }
-
             _now[best.Zone] = taken;
             return true;
         }
@@ -348,33 +365,69 @@ internal sealed class JobSearch
                 ) / (s.Value + Slack)
             );
 
-        /// <summary>What a move costs, set-ups of the first and last user with it; less than nothing where it saves.</summary>
-        private double Costs(int zone, Way way) =>
-            way.Cost
-            - _now[zone].Cost
-            + SetUps(way.Solution.Used & ~_now[zone].Solution.Used, 0)
-            - SetUps(_now[zone].Solution.Used & ~way.Solution.Used, 1);
+        /// <summary>What a move costs, with the passes and products it opens or closes; less than nothing where it saves.</summary>
+        private double Costs(int unit, Way way)
+        {
+            var others = PassSet.None;
+            for (var u = 0; u < _now.Length; u++)
+            {
+                others |= u == unit ? PassSet.None : _now[u].Solution.Used;
+            }
+
+            return way.Cost - _now[unit].Cost + _book.CostOf(others | way.Solution.Used) - _book.CostOf(others | _now[unit].Solution.Used);
+        }
 
         /// <summary>Parts of bottles that a move takes on top.</summary>
         private double More(int zone, Way way) =>
             way.Ml.Sum(m => Math.Max(0, m.Value - _now[zone].Ml.GetValueOrDefault(m.Key)) / (_stock[m.Key] + Slack));
-
-        private long SetUps(UInt128 products, int users) =>
-            Enumerable.Range(0, _setUp.Length).Sum(p => (products >> p & 1) != 0 && _users[p] == users ? _setUp[p] : 0);
     }
 }
 
 /// <summary>A searched job.</summary>
 /// <param name="Scarce">Minutes a millilitre of a class that is short was charged on top; empty where nothing is.</param>
 /// <param name="Tried">Every charge tried on the way to a plan kept to the shelf; empty where nothing is short.</param>
+/// <param name="Units">What was planned as one.</param>
+/// <param name="OfUnits">A solution for each unit.</param>
+/// <param name="Solutions">The same for each zone; the first zone of a unit carries its cost.</param>
 internal sealed record Solved(
     ProblemBuilder Builder,
-    long[] SetUp,
+    PassBook Book,
     IReadOnlyDictionary<string, double> Scarce,
     IReadOnlyList<Solved> Tried,
     List<Refused> Refusals,
     (ZoneProblem Problem, string Signature)[] Problems,
+    IReadOnlyList<Unit> Units,
     SharedPlan Shared,
+    IReadOnlyList<ZoneSolution> OfUnits,
     IReadOnlyList<ZoneSolution> Solutions,
     ZoneWork[] Work
-);
+)
+{
+    /// <summary>Passes that are open.</summary>
+    public PassSet Open => OfUnits.Aggregate(PassSet.None, (m, s) => m | s.Used);
+
+    /// <summary>
+    /// Passes for one unit that is planned anew while the rest stays as it is: those that are open anyway, and at their whole price others from a
+    /// place in the order on. What the block decides stays decided, and nothing is opened beside what excludes it.
+    /// </summary>
+    public (PassSet Open, long[] Prices) Reach(int from = 0)
+    {
+        var book = Builder.Book();
+        var open = Open;
+        var mixed = open.Passes().Select(p => book.Passes[p].Product).ToHashSet();
+        var taken = open.Passes().Select(p => book.Passes[p].Group).Where(g => g >= 0).ToHashSet();
+        var others = Builder.PassesFrom(from) & ~open;
+        var reach = open | PassSet.Of(others.Passes().Where(p => !Builder.IsWhole(p) && !taken.Contains(GroupOf(book, p))));
+        return (
+            reach,
+            [
+                .. book.Passes.Select(p =>
+                    open.Has(p.Index) ? 0 : p.Fee + (p.IsAgain || p.Product < 0 || mixed.Contains(p.Product) ? 0 : book.SetUps[p.Product])
+                ),
+            ]
+        );
+    }
+
+    private static int GroupOf(PassBook book, int pass) =>
+        book.Passes[pass] is { IsAgain: true } again ? book.Passes[again.First].Group : book.Passes[pass].Group;
+}

@@ -17,9 +17,9 @@ internal sealed class PairBounds
 
     /// <param name="p">The zone.</param>
     /// <param name="kinds">Kinds that take part, those that matter most first.</param>
-    /// <param name="allowed">Products that may be used.</param>
+    /// <param name="allowed">Passes that may be used.</param>
     /// <param name="effort">Asked between two pairs whether anybody still waits.</param>
-    public PairBounds(ZoneProblem p, IEnumerable<int> kinds, UInt128 allowed, Effort effort)
+    public PairBounds(ZoneProblem p, IEnumerable<int> kinds, PassSet allowed, Effort effort)
     {
         _p = p;
         var most = kinds.Where(k => k != Kinds.Residue && (k != p.Protection || p.Keep is null)).Take(MostKinds).ToArray();
@@ -45,7 +45,7 @@ internal sealed class PairBounds
         return most;
     }
 
-    private int[][] Table(int a, int b, UInt128 allowed)
+    private int[][] Table(int a, int b, PassSet allowed)
     {
         var n = _p.Stages.Count;
         var table = new int[n + 1][];
@@ -67,12 +67,12 @@ internal sealed class PairBounds
         return table;
     }
 
-    private int[] Stage(StageOptions stage, int a, int b, int[] after, UInt128 allowed)
+    private int[] Stage(StageOptions stage, int a, int b, int[] after, PassSet allowed)
     {
         var here = after;
         foreach (var o in stage.Options)
         {
-            if ((o.Product >= 0 && (allowed >> o.Product & 1) == 0) || !o.Effects.Any(e => e.Levels > 0 && (e.Kind == a || e.Kind == b)))
+            if ((o.Pass >= 0 && !allowed.Has(o.Pass)) || !o.Effects.Any(e => e.Levels > 0 && (e.Kind == a || e.Kind == b)))
             {
                 continue;
             }

@@ -1,100 +1,109 @@
-using System.Numerics;
+using ToughStart.Core.Costing;
 
 namespace ToughStart.Core.Planning;
 
 /// <summary>
-/// Zones share what is mixed: each product (an agent at a strength) costs its set-up once. Start with everything open, close the
-/// product whose going saves most while the total falls, then try one-for-one swaps. Identical zones are searched once, and an
-/// optimum found for a larger set serves every smaller set that still holds what it uses.
+/// Zones share the passes round the vehicle, and passes share what is mixed: each pass costs its fee once, each product its set-up once. Which
+/// passes are open is searched; each unit (a zone, or a wheel) is then planned exactly with only those. Prices find where to start: fees are
+/// divided among the units that may pay for them, and the parts move to where they are paid. From there single changes are tried until none helps.
+/// Identical units are searched once, and an optimum found for more passes serves every smaller set that still holds what it uses.
 /// </summary>
 public sealed class SharedPlan
 {
-    private const int FewZones = 12;
-    private const int FewProducts = 16;
+    private const int PriceRounds = 4;
+
+    /// <summary>Units and passes up to which every pass is thought of, and two changes at a time.</summary>
+    private const int FewUnits = 12;
+    private const int FewPasses = 80;
+    private const int RandomStarts = 4;
+    private const int ManyStarts = 12;
     private const int BoundRounds = 24;
 
-    /// <summary>Labels a slot of a hard zone gets while product sets are tried; the set that wins is searched in full.</summary>
+    /// <summary>Labels a slot of a hard unit gets while passes are tried; the set that wins is searched in full.</summary>
     private const int Glance = 40;
 
-    /// <summary>Labels from which on a zone is only glanced at while product sets are tried.</summary>
+    /// <summary>Labels from which on a unit is only glanced at while passes are tried.</summary>
     private const int Hard = 12_000;
 
+    /// <summary>Labels a job may have taken before further starts are tried.</summary>
+    private const int Ample = 150_000;
+
     /// <summary>
-    /// Labels a whole job may take in full searches; from there on zones are only glanced at, and the plan says which are not proved.
+    /// Labels a whole job may take in full searches; from there on units are only glanced at, and the plan says which are not proved.
     /// </summary>
     private const int Budget = 1_200_000;
 
     private int _spent;
     private readonly List<ZoneProblem> _unique = [];
-    private readonly int[] _zoneToUnique;
+    private readonly int[] _unitToUnique;
     private readonly int[] _times;
-    private readonly List<(UInt128 Open, ZoneSolution Solution)>[] _cache;
-    private readonly long[] _setUp;
-    private readonly UInt128[] _usable;
+    private readonly List<(PassSet Open, ZoneSolution Solution)>[] _cache;
+    private readonly PassBook _book;
+    private readonly PassSet _free;
+    private readonly PassSet[] _usable;
+    private readonly PassSet[] _whole;
     private readonly ZoneSearch[] _searches;
     private readonly bool[] _hard;
     private readonly Effort _effort;
 
-    public SharedPlan(IReadOnlyList<ZoneProblem> zones, IReadOnlyList<string> signatures, long[] setUp, Effort? effort = null)
+    /// <param name="units">What is planned by itself, once the passes are known.</param>
+    /// <param name="signatures">Equal for units that are alike.</param>
+    public SharedPlan(IReadOnlyList<ZoneProblem> units, IReadOnlyList<string> signatures, PassBook book, Effort? effort = null)
     {
         _effort = effort ??= Effort.Unbounded;
-        _setUp = setUp;
-        _zoneToUnique = new int[zones.Count];
+        _book = book;
+        _unitToUnique = new int[units.Count];
         var known = new Dictionary<string, int>();
-        for (var i = 0; i < zones.Count; i++)
+        for (var i = 0; i < units.Count; i++)
         {
             if (!known.TryGetValue(signatures[i], out var u))
             {
                 u = known[signatures[i]] = _unique.Count;
-                _unique.Add(zones[i]);
+                _unique.Add(units[i]);
             }
 
-            _zoneToUnique[i] = u;
+            _unitToUnique[i] = u;
         }
 
         _times = new int[_unique.Count];
-        foreach (var u in _zoneToUnique)
+        foreach (var u in _unitToUnique)
         {
             _times[u]++;
         }
 
         _searches = _unique.Select(z => new ZoneSearch(z, effort: effort)).ToArray();
         _hard = new bool[_unique.Count];
-        _cache = _unique.Select(_ => new List<(UInt128, ZoneSolution)>()).ToArray();
-        _usable = _unique
+        _cache = _unique.Select(_ => new List<(PassSet, ZoneSolution)>()).ToArray();
+        _usable = _unique.Select(z => z.Passes()).ToArray();
+        _free = PassSet.Of(book.Passes.Where(p => p is { Fee: 0, Group: < 0 }).Select(p => p.Index));
+        _whole = _unique
             .Select(z =>
-                z.Stages.SelectMany(s => s.Options)
-                    .Where(o => o.Product >= 0)
-                    .Aggregate(UInt128.Zero, (m, o) => m | UInt128.One << o.Product)
+                PassSet.Of(
+                    z.Stages.Where(s => s.Joins > 0).SelectMany(s => s.Options).Where(o => o.Whole && o.Pass >= 0).Select(o => o.Pass)
+                )
             )
             .ToArray();
     }
 
-    /// <summary>Zone searches actually run so far.</summary>
+    /// <summary>Unit searches actually run so far.</summary>
     public int Searches { get; private set; }
 
-    /// <summary>
-    /// Sum of what each zone would cost with every product open and no set-up: no plan can be cheaper than this plus nothing.
-    /// </summary>
-    public long OpenAll => _unique.Select((_, u) => Solve(u, UInt128.MaxValue).Cost * _times[u]).Sum();
+    /// <summary>Sum of what each unit would cost by itself with every pass open and none to pay for: no plan can be cheaper.</summary>
+    public long OpenAll => Alone().Select((s, u) => s.Cost * _times[u]).Sum();
 
-    /// <summary>The shared plan, one solution per zone in the order given.</summary>
-    /// <param name="seeds">Sets of products to start from as well, for instance those of the same job judged otherwise.</param>
-    public IReadOnlyList<ZoneSolution> Solve(bool share = true, IReadOnlyList<UInt128>? seeds = null)
+    /// <summary>The shared plan, one solution per unit in the order given.</summary>
+    /// <param name="seeds">Sets of passes to start from as well, for instance those of the same job judged otherwise.</param>
+    public IReadOnlyList<ZoneSolution> Solve(bool share = true, IReadOnlyList<PassSet>? seeds = null)
     {
-        var open = _usable.Aggregate(UInt128.Zero, (a, b) => a | b);
-        if (share)
+        if (!share)
         {
-            open = Improve(Drop(open));
-            foreach (var seed in seeds ?? [])
-            {
-                var other = Improve(Drop(seed));
-                open = Total(other) < Total(open) ? other : open;
-            }
+            var alone = Alone();
+            return _unitToUnique.Select(u => alone[u]).ToArray();
         }
 
+        var open = Search(seeds ?? []);
         var best = Enumerable.Range(0, _unique.Count).Select(u => Solve(u, open)).ToArray();
-        // What took least so far comes first: the budget then proves as many zones as it can.
+        // What took least so far comes first: the budget then proves as many units as it can.
         foreach (var u in Enumerable.Range(0, best.Length).OrderBy(u => best[u].Labels).ThenBy(u => u))
         {
             if (!best[u].Proved && _spent <= Budget && !_effort.IsEnough)
@@ -106,82 +115,336 @@ public sealed class SharedPlan
             }
         }
 
-        return _zoneToUnique.Select(u => best[u]).ToArray();
+        return _unitToUnique.Select(u => best[u]).ToArray();
     }
 
-    /// <summary>Every zone at its best with these products, whatever their set-ups; in the order given.</summary>
-    public IReadOnlyList<ZoneSolution> With(UInt128 open) => _zoneToUnique.Select(u => Solve(u, open)).ToArray();
+    /// <summary>Every unit at its best with these passes open, whatever they cost; in the order given.</summary>
+    public IReadOnlyList<ZoneSolution> With(PassSet open) => _unitToUnique.Select(u => Solve(u, open)).ToArray();
+
+    /// <summary>Cost of a set of open passes: units at their best with it, plus what the passes they use cost.</summary>
+    public long Total(PassSet open)
+    {
+        long sum = 0;
+        var used = PassSet.None;
+        for (var u = 0; u < _unique.Count; u++)
+        {
+            var s = Solve(u, open);
+            sum += s.Cost * _times[u];
+            used |= s.Used;
+        }
+
+        return sum + _book.CostOf(used);
+    }
+
+    /// <summary>What units, passes and set-ups cost together.</summary>
+    public long CostOf(IReadOnlyList<ZoneSolution> solutions) =>
+        solutions.Sum(s => s.Cost) + _book.CostOf(solutions.Aggregate(PassSet.None, (m, s) => m | s.Used));
+
+    private PassSet Search(IReadOnlyList<PassSet> seeds)
+    {
+        var (last, before, ever) = Priced();
+        var few = _unique.Count <= FewUnits && _book.Passes.Count <= FewPasses;
+        var candidates = few ? _usable.Aggregate(PassSet.None, (all, s) => all | s) : seeds.Aggregate(ever, (all, s) => all | s);
+        var starts = new List<PassSet> { OneOfEach(last.Used, last.Times), OneOfEach(last.Used | before.Used, last.Times) };
+        starts.Add(OneOfEach(candidates, last.Times));
+        starts.AddRange(seeds.Select(s => OneOfEach(s, last.Times)));
+        var (best, least) = (PassSet.None, long.MaxValue);
+        void Try(PassSet start)
+        {
+            var open = Improve(start, candidates, few);
+            var total = Total(open);
+            (best, least) = total < least ? (open, total) : (best, least);
+        }
+
+        foreach (var start in starts.Distinct())
+        {
+            Try(start);
+        }
+
+        var random = new SplitMix(0x7061_7373);
+        for (var i = 0; i < (few ? ManyStarts : RandomStarts) && _spent < Ample && !_effort.IsEnough; i++)
+        {
+            Try(OneOfEach(PassSet.Of(candidates.Passes().Where(_ => random.Next() < 0.5)), last.Times));
+        }
+
+        return best;
+    }
+
+    /// <summary>What a round of prices came to: passes used, and by how many units each.</summary>
+    private readonly record struct Paid(PassSet Used, int[] Times);
 
     /// <summary>
-    /// Less than this no sharing can cost. Each set-up is divided among the zones that may pay for it, and each zone planned by itself with
-    /// its part as a fee; whatever the division, the sum is a bound (Lagrangian relaxation), and a few times the parts move to where they are paid.
+    /// Units planned by themselves with every pass open, each paying its part of what the passes it takes cost. Whoever takes a pass though it
+    /// costs a part can bear more of it; who gives it up bears less.
+    /// </summary>
+    private (Paid Last, Paid Before, PassSet Ever) Priced()
+    {
+        var parts = _unique.Select((_, u) => _usable[u].Passes().ToDictionary(p => p, _ => 1.0)).ToArray();
+        var (last, before, ever) = (default(Paid), default(Paid), PassSet.None);
+        for (var round = 1; round <= PriceRounds; round++)
+        {
+            var prices = Prices(parts);
+            before = last;
+            var (used, times) = (PassSet.None, new int[_book.Passes.Count]);
+            for (var u = 0; u < _unique.Count; u++)
+            {
+                Searches++;
+                var s = _searches[u].Solve(_usable[u], Glance, thorough: false, prices[u], joins: false);
+                _spent += s.Labels;
+                used |= s.Used;
+                foreach (var p in s.Used.Passes())
+                {
+                    times[p] += _times[u];
+                }
+
+                foreach (var p in _usable[u].Passes())
+                {
+                    parts[u][p] = s.Used.Has(p) ? parts[u][p] + 1.0 / round : parts[u][p] * (1 - 0.6 / round);
+                }
+            }
+
+            last = new(used, times);
+            ever |= used;
+        }
+
+        return (last, before.Times is null ? last : before, ever);
+    }
+
+    /// <summary>What each unit pays for each pass when fees and set-ups are divided by these parts.</summary>
+    private long[][] Prices(Dictionary<int, double>[] parts)
+    {
+        var ofPass = new double[_book.Passes.Count];
+        var ofProduct = new double[_book.SetUps.Count];
+        for (var u = 0; u < parts.Length; u++)
+        {
+            foreach (var (p, part) in parts[u])
+            {
+                ofPass[p] += part * _times[u];
+                if (_book.Passes[p] is { IsAgain: false, Product: >= 0 } pass)
+                {
+                    ofProduct[pass.Product] += part * _times[u];
+                }
+            }
+        }
+
+        return parts
+            .Select(mine =>
+            {
+                var prices = new long[_book.Passes.Count];
+                foreach (var (p, part) in mine)
+                {
+                    var pass = _book.Passes[p];
+                    var mixed = pass is { IsAgain: false, Product: >= 0 } && ofProduct[pass.Product] > 0;
+                    prices[p] =
+                        (ofPass[p] <= 0 ? 0 : (long)(pass.Fee * part / ofPass[p]))
+                        + (mixed ? (long)(_book.SetUps[pass.Product] * part / ofProduct[pass.Product]) : 0);
+                }
+
+                return prices;
+            })
+            .ToArray();
+    }
+
+    /// <summary>Of passes that exclude each other the one that is used most; and no further rounds of what is not open.</summary>
+    private PassSet OneOfEach(PassSet open, int[] times) =>
+        WithFirsts(
+            PassSet.Of(
+                open.Passes()
+                    .GroupBy(p => _book.Passes[p] is { Group: >= 0, IsAgain: false } pass ? pass.Group : -1 - p)
+                    .Select(g => g.OrderByDescending(p => times[p]).ThenBy(p => p).First())
+            )
+        );
+
+    private PassSet WithFirsts(PassSet open) =>
+        PassSet.Of(open.Passes().Where(p => !_book.Passes[p].IsAgain || open.Has(_book.Passes[p].First)));
+
+    /// <summary>Changes one thing after another while that makes the plan cheaper.</summary>
+    /// <param name="candidates">Passes that are worth opening.</param>
+    /// <param name="pairs">Try two changes at a time too.</param>
+    private PassSet Improve(PassSet open, PassSet candidates, bool pairs)
+    {
+        var best = Total(open);
+        for (var better = true; better && !_effort.IsEnough; )
+        {
+            better = false;
+            // What nobody takes is closed first: it may cost those who stay out of it.
+            for (var used = Used(open); used != open; used = Used(open))
+            {
+                (open, best) = (used, Total(used));
+            }
+
+            foreach (var other in Changes(open, candidates).Concat(pairs ? Pairs(open, candidates) : []).Select(WithFree))
+            {
+                var total = TotalBelow(other, best);
+                if (total < best)
+                {
+                    (open, best, better) = (other, total, true);
+                    break;
+                }
+            }
+        }
+
+        return open;
+    }
+
+    /// <summary>Every set that differs by one pass closed, one put in another's place, or one opened.</summary>
+    private IEnumerable<PassSet> Changes(PassSet open, PassSet candidates)
+    {
+        var others = (candidates & ~open).Passes().ToArray();
+        foreach (var p in open.Passes())
+        {
+            yield return WithFirsts(open & ~PassSet.Of(p));
+        }
+
+        foreach (var p in open.Passes().Where(p => !_book.Passes[p].IsAgain))
+        {
+            var key = _book.Passes[p].Key;
+            foreach (var q in others.Where(q => _book.Passes[q].Key is { Again: false } k && k.Block == key.Block && k.Slot == key.Slot))
+            {
+                var (from, to) = (open & ~PassSet.Of(p), PassSet.Of(q));
+                var again = open.Passes().FirstOrDefault(x => _book.Passes[x].First == p, -1);
+                if (again >= 0 && _book.Passes.FirstOrDefault(x => x.First == q) is { } more)
+                {
+                    // Further rounds change over with their first.
+                    (from, to) = (from & ~PassSet.Of(again), to | PassSet.Of(more.Index));
+                }
+
+                if (Fits(from, q))
+                {
+                    yield return WithFirsts(from | to);
+                }
+            }
+        }
+
+        foreach (var q in others.Where(q => Fits(open, q)))
+        {
+            yield return open | PassSet.Of(q);
+        }
+    }
+
+    /// <summary>
+    /// Every set that differs by two: a product with all its passes given up, taken up or changed for another, one pass in the place of any other, two opened, one in the place of two.
+    /// </summary>
+    private IEnumerable<PassSet> Pairs(PassSet open, PassSet candidates)
+    {
+        var firsts = open.Passes().Where(p => !_book.Passes[p].IsAgain).ToArray();
+        var others = (candidates & ~open).Passes().ToArray();
+        var mixed = firsts.GroupBy(p => _book.Passes[p].Product).Where(g => g.Key >= 0).ToArray();
+        var unmixed = others
+            .Where(p => _book.Passes[p] is { IsAgain: false, Product: >= 0 } q && mixed.All(m => m.Key != q.Product))
+            .GroupBy(p => _book.Passes[p].Product)
+            .ToArray();
+        foreach (var g in mixed)
+        {
+            var without = WithFirsts(open & ~PassSet.Of(g));
+            yield return without;
+            foreach (var h in unmixed)
+            {
+                yield return With(without, h);
+            }
+        }
+
+        foreach (var h in unmixed)
+        {
+            yield return With(open, h);
+        }
+
+        foreach (var q in others)
+        {
+            foreach (var p in firsts)
+            {
+                var without = WithFirsts(open & ~PassSet.Of(p));
+                if (Fits(without, q))
+                {
+                    yield return without | PassSet.Of(q);
+                    foreach (var r in firsts.Where(r => r > p))
+                    {
+                        var both = WithFirsts(without & ~PassSet.Of(r));
+                        if (Fits(both, q))
+                        {
+                            yield return both | PassSet.Of(q);
+                        }
+                    }
+                }
+            }
+
+            if (Fits(open, q))
+            {
+                foreach (var more in others.Where(r => r > q && Fits(open | PassSet.Of(q), r)))
+                {
+                    yield return open | PassSet.Of(q) | PassSet.Of(more);
+                }
+            }
+        }
+
+        foreach (var p in firsts)
+        {
+            foreach (var r in firsts.Where(r => r > p))
+            {
+                yield return WithFirsts(open & ~PassSet.Of(p) & ~PassSet.Of(r));
+            }
+        }
+    }
+
+    /// <summary>With what costs nothing now: passes without a fee whose product is mixed anyway.</summary>
+    private PassSet WithFree(PassSet open)
+    {
+        if (_free.IsEmpty)
+        {
+            return open;
+        }
+
+        var mixed = open.Passes().Select(p => _book.Passes[p].Product).ToHashSet();
+        return With(
+            open,
+            (_free & ~open).Passes().Where(p => _book.Passes[p].Product is var needs && (needs < 0 || mixed.Contains(needs)))
+        );
+    }
+
+    /// <summary>With all of these passes that fit.</summary>
+    private PassSet With(PassSet open, IEnumerable<int> passes)
+    {
+        foreach (var p in passes)
+        {
+            open |= Fits(open, p) ? PassSet.Of(p) : PassSet.None;
+        }
+
+        return open;
+    }
+
+    /// <summary>May this pass be opened beside these?</summary>
+    private bool Fits(PassSet open, int pass) =>
+        _book.Passes[pass] is var p
+        && (
+            p.IsAgain
+                ? open.Has(p.First)
+                : p.Group < 0 || !open.Passes().Any(o => _book.Passes[o] is { IsAgain: false } x && x.Group == p.Group)
+        );
+
+    /// <summary>
+    /// Less than this no sharing can cost. Each fee and set-up is divided among the units that may pay for it, and each unit planned by itself with
+    /// its part; whatever the division, and with staying out free of charge, the sum is a bound (Lagrangian relaxation). A few times the parts move
+    /// to where they are paid.
     /// </summary>
     /// <param name="cost">The cost of the plan found; a bound that reaches it ends the search.</param>
     public long Bound(IReadOnlyList<ZoneSolution> solutions, long cost)
     {
-        var perUnique = Enumerable.Range(0, _unique.Count).Select(u => solutions[Array.IndexOf(_zoneToUnique, u)]).ToArray();
-        if (_hard.Any(h => h))
-        {
-            // Zones as hard as that are not planned again and again: their own bounds, and no set-up, are a bound too.
-            return Math.Min(
-                cost,
-                Enumerable.Range(0, _unique.Count).Sum(u => Math.Min(perUnique[u].Bound, _cache[u][0].Solution.Bound) * _times[u])
-            );
-        }
-
-        // What a zone pays is spread over the places where it may choose the product, so that nobody pays more than the part.
-        var places = _unique
-            .Select(z =>
-                z.Stages.SelectMany((x, at) => x.Options.Where(o => o.Product >= 0).Select(o => (Stage: at, o.Product)))
-                    .Distinct()
-                    .ToArray()
-            )
-            .ToArray();
-        bool Uses(ZoneSolution solution, int u, (int Stage, int Product) place) =>
-            solution.Choices.Any(c => c.Stage == place.Stage && _unique[u].Stages[c.Stage].Options[c.Option].Product == place.Product);
-        var share = places.Select((of, u) => of.Select(x => Uses(perUnique[u], u, x) ? 1.0 : 0.0).ToArray()).ToArray();
+        var perUnique = Enumerable.Range(0, _unique.Count).Select(u => solutions[Array.IndexOf(_unitToUnique, u)]).ToArray();
+        var parts = _unique.Select((_, u) => _usable[u].Passes().ToDictionary(p => p, p => perUnique[u].Used.Has(p) ? 1.0 : 0.0)).ToArray();
+        var rounds = _hard.Any(h => h) ? 1 : BoundRounds;
+        var cap = _hard.Any(h => h) ? Glance : ZoneSearch.LabelCap;
         long best = 0;
-        for (var round = 1; round <= BoundRounds && best < cost; round++)
+        for (var round = 1; round <= rounds && best < cost && !_effort.IsEnough; round++)
         {
-            var all = new double[_setUp.Length];
-            for (var u = 0; u < share.Length; u++)
-            {
-                for (var i = 0; i < share[u].Length; i++)
-                {
-                    all[places[u][i].Product] += share[u][i] * _times[u];
-                }
-            }
-
+            var prices = Prices(parts);
             long sum = 0;
-            for (var u = 0; u < share.Length; u++)
+            for (var u = 0; u < _unique.Count; u++)
             {
-                var fees = places[u]
-                    .Select((x, i) => (x, Fee: all[x.Product] <= 0 ? 0 : (long)(_setUp[x.Product] * share[u][i] / all[x.Product])))
-                    .ToDictionary(x => x.x, x => x.Fee);
-                var there = ZoneSearch.Solve(
-                    _unique[u] with
-                    {
-                        Stages =
-                        [
-                            .. _unique[u]
-                                .Stages.Select(
-                                    (s, at) =>
-                                        s with
-                                        {
-                                            Options =
-                                            [
-                                                .. s.Options.Select(o => o.Product < 0 ? o : o with { Entry = fees[(at, o.Product)] }),
-                                            ],
-                                        }
-                                ),
-                        ],
-                    }
-                );
+                var there = _searches[u].Solve(_usable[u], cap, thorough: false, prices[u], joins: false);
                 sum += there.Bound * _times[u];
-                for (var i = 0; i < share[u].Length; i++)
+                foreach (var p in _usable[u].Passes())
                 {
-                    // Who uses it though it costs a fee can bear more; who gives it up bears less.
-                    share[u][i] = Uses(there, u, places[u][i]) ? share[u][i] + 1.0 / round : share[u][i] * (1 - 0.5 / round);
+                    parts[u][p] = there.Used.Has(p) ? parts[u][p] + 1.0 / round : parts[u][p] * (1 - 0.5 / round);
                 }
             }
 
@@ -191,26 +454,11 @@ public sealed class SharedPlan
         return Math.Min(best, cost);
     }
 
-    /// <summary>Cost of a set of open products: zones at their best with it, plus set-ups of what they use.</summary>
-    public long Total(UInt128 open)
+    /// <summary>The same as <see cref="Total"/>, as long as it stays below a limit; from there on only a bound, which costs few searches.</summary>
+    private long TotalBelow(PassSet open, long limit)
     {
         long sum = 0;
-        UInt128 used = 0;
-        for (var u = 0; u < _unique.Count; u++)
-        {
-            var s = Solve(u, open);
-            sum += s.Cost * _times[u];
-            used |= s.Used;
-        }
-
-        return sum + SetUps(used);
-    }
-
-    /// <summary>The same, as long as it stays below a limit; from there on only a bound, which costs few searches.</summary>
-    private long TotalBelow(UInt128 open, long limit)
-    {
-        long sum = 0;
-        UInt128 used = 0;
+        var used = PassSet.None;
         var searched = new List<(int Unit, long Bound)>();
         for (var u = 0; u < _unique.Count; u++)
         {
@@ -221,46 +469,32 @@ public sealed class SharedPlan
             }
             else
             {
-                // Fewer products never make a zone cheaper: what it costs with more of them open is a bound.
+                // Fewer passes never make a unit cheaper: what it costs with more of them open is a bound.
                 searched.Add((u, least));
                 sum += least * _times[u];
             }
         }
 
-        sum += SetUps(used);
+        var fees = _book.CostOf(used);
         foreach (var (u, bound) in searched)
         {
-            if (sum >= limit)
+            if (sum + fees >= limit)
             {
-                return sum;
+                return sum + fees;
             }
 
             var s = Solve(u, open);
-            sum += (s.Cost - bound) * _times[u] + SetUps(s.Used & ~used);
+            sum += (s.Cost - bound) * _times[u];
             used |= s.Used;
+            fees = _book.CostOf(used);
         }
 
-        return sum;
+        return sum + fees;
     }
 
-    /// <summary>What zones and their set-ups cost together.</summary>
-    public long CostOf(IReadOnlyList<ZoneSolution> solutions) =>
-        solutions.Sum(s => s.Cost) + SetUps(solutions.Aggregate(UInt128.Zero, (m, s) => m | s.Used));
-
-    private long SetUps(UInt128 products)
+    private PassSet Used(PassSet open)
     {
-        long sum = 0;
-        for (var p = 0; p < _setUp.Length; p++)
-        {
-            sum += (products >> p & 1) != 0 ? _setUp[p] : 0;
-        }
-
-        return sum;
-    }
-
-    private UInt128 Used(UInt128 open)
-    {
-        UInt128 used = 0;
+        var used = PassSet.None;
         for (var u = 0; u < _unique.Count; u++)
         {
             used |= Solve(u, open).Used;
@@ -269,105 +503,9 @@ public sealed class SharedPlan
         return used;
     }
 
-    private UInt128 Drop(UInt128 open)
-    {
-        var best = Total(open);
-        while (!_effort.IsEnough)
-        {
-            var used = Used(open);
-            open = used;
-            var least = best;
-            var drop = -1;
-            for (var p = 0; p < _setUp.Length; p++)
-            {
-                if ((used >> p & 1) == 0)
-                {
-                    continue;
-                }
+    private ZoneSolution[] Alone() => [.. _unique.Select((_, u) => _searches[u].Solve(_usable[u], thorough: false, joins: false))];
 
-                var total = TotalBelow(open & ~(UInt128.One << p), least);
-                if (total < least)
-                {
-                    least = total;
-                    drop = p;
-                }
-            }
-
-            if (drop < 0)
-            {
-                return open;
-            }
-
-            open &= ~(UInt128.One << drop);
-            best = least;
-        }
-
-        return open;
-    }
-
-    /// <summary>One-for-one swaps, then opening one more, until neither helps. Large jobs only swap within a slot.</summary>
-    private UInt128 Improve(UInt128 open)
-    {
-        var best = Total(open);
-        var moves = Moves();
-        for (var better = true; better && !_effort.IsEnough; )
-        {
-            better = false;
-            foreach (var (close, add) in moves)
-            {
-                if ((close != 0 && (open & close) != close) || (open & add) != 0)
-                {
-                    continue;
-                }
-
-                var other = (open & ~close) | add;
-                var total = TotalBelow(other, best);
-                if (total < best)
-                {
-                    best = total;
-                    open = Used(other);
-                    better = true;
-                }
-            }
-        }
-
-        return open;
-    }
-
-    /// <summary>
-    /// Changes to try: what to close and what to open. Every pair where that is cheap, pairs of one slot where it is not.
-    /// </summary>
-    private (UInt128 Close, UInt128 Open)[] Moves()
-    {
-        var all = Enumerable.Range(0, _setUp.Length).ToArray();
-        if (_unique.Count <= FewZones && all.Length <= FewProducts)
-        {
-            return
-            [
-                .. all.Select(a => (UInt128.Zero, Bit(a))),
-                .. all.SelectMany(a => all.Where(b => b != a).Select(b => (Bit(a), Bit(b)))),
-                .. all.SelectMany(a =>
-                    all.SelectMany(b => all.Where(c => a != b && a != c && b < c).Select(c => (Bit(a), Bit(b) | Bit(c))))
-                ),
-                .. all.SelectMany(a =>
-                    all.Where(b => a < b).SelectMany(b => all.Where(c => c != a && c != b).Select(c => (Bit(a) | Bit(b), Bit(c))))
-                ),
-            ];
-        }
-
-        return _unique
-            .SelectMany(z => z.Stages)
-            .Select(s => s.Options.Where(o => o.Product >= 0).Select(o => o.Product).Distinct().ToArray())
-            .SelectMany(ps => ps.SelectMany(a => ps.Where(b => b != a).Select(b => (a, b))))
-            .Distinct()
-            .Order()
-            .Select(x => (Bit(x.a), Bit(x.b)))
-            .ToArray();
-    }
-
-    private static UInt128 Bit(int product) => UInt128.One << product;
-
-    private ZoneSolution Solve(int u, UInt128 open)
+    private ZoneSolution Solve(int u, PassSet open)
     {
         open &= _usable[u];
         if (Known(u, open, out _) is { } known)
@@ -384,17 +522,18 @@ public sealed class SharedPlan
     }
 
     /// <summary>
-    /// What is known of a zone with these products: an optimum found for more of them that uses no others; else the most that one with
-    /// more of them costs.
+    /// What is known of a unit with these passes: an optimum found for more of them that uses no others; else the most that one with more of
+    /// them costs. Where the block's own passes differ neither holds: closing one lifts what staying out of it costs.
     /// </summary>
-    private ZoneSolution? Known(int u, UInt128 open, out long least)
+    private ZoneSolution? Known(int u, PassSet open, out long least)
     {
         least = 0;
+        var whole = open & _whole[u];
         foreach (var (other, solution) in _cache[u])
         {
-            if ((open & ~other) == 0)
+            if (open.IsIn(other) && (other & _whole[u]) == whole)
             {
-                if ((solution.Used & ~open) == 0)
+                if (solution.Used.IsIn(open))
                 {
                     return solution;
                 }

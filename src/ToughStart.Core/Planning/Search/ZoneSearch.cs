@@ -31,7 +31,9 @@ public sealed class ZoneSearch
     private readonly int[][][] _bound;
     private readonly int[][][] _owed;
     private Scratch _scratch = null!;
-    private UInt128 _allowed = UInt128.MaxValue;
+    private PassSet _allowed = PassSet.All;
+    private long[]? _prices;
+    private bool _joins = true;
     private int _labels;
     private PairBounds? _pairs;
     private long _cut;
@@ -51,24 +53,26 @@ public sealed class ZoneSearch
         _owed = Bounds(free: true);
     }
 
-    /// <summary>Solves a zone with the products whose bits are set; products without a bit are not used.</summary>
-    public static ZoneSolution Solve(ZoneProblem problem, UInt128 allowed) => new ZoneSearch(problem).Solve(allowed);
+    /// <summary>Solves a zone with these passes open; the others are not used.</summary>
+    public static ZoneSolution Solve(ZoneProblem problem, PassSet allowed) => new ZoneSearch(problem).Solve(allowed);
 
-    /// <summary>Solves a zone with every product open, as long as it may go on.</summary>
-    public static ZoneSolution Solve(ZoneProblem problem, Effort effort) => new ZoneSearch(problem, effort: effort).Solve(UInt128.MaxValue);
+    /// <summary>Solves a zone with every pass open, as long as it may go on.</summary>
+    public static ZoneSolution Solve(ZoneProblem problem, Effort effort) => new ZoneSearch(problem, effort: effort).Solve(PassSet.All);
 
-    /// <summary>Solves a zone with every product open.</summary>
-    public static ZoneSolution Solve(ZoneProblem problem) => Solve(problem, UInt128.MaxValue);
+    /// <summary>Solves a zone with every pass open.</summary>
+    public static ZoneSolution Solve(ZoneProblem problem) => Solve(problem, PassSet.All);
 
     /// <summary>
-    /// Solves with the products whose bits are set. A narrow beam finds a good plan; the exact pass proves it or betters it.
+    /// Solves with these passes open. A narrow beam finds a good plan; the exact pass proves it or betters it.
     /// </summary>
-    /// <param name="allowed">Products that may be used.</param>
+    /// <param name="allowed">Passes that may be used.</param>
     /// <param name="cap">Labels kept per slot; beyond it the answer is "not proved", with the bound that the labels cut off still leave.</param>
     /// <param name="thorough">Past the cap, look two kinds at a time.</param>
-    public ZoneSolution Solve(UInt128 allowed, int cap = LabelCap, bool thorough = true)
+    /// <param name="prices">What the zone pays for each pass it takes, milli-minutes; null = nothing.</param>
+    /// <param name="joins">Does staying out of what the whole block does cost?</param>
+    public ZoneSolution Solve(PassSet allowed, int cap = LabelCap, bool thorough = true, long[]? prices = null, bool joins = true)
     {
-        _allowed = allowed;
+        (_allowed, _prices, _joins) = (allowed, prices, joins);
         _labels = 0;
         _scratch = Scratch.OfThread;
         var start = Root();
@@ -125,6 +129,7 @@ public sealed class ZoneSearch
         for (var s = 0; s < _p.Stages.Count; s++)
         {
             var stage = _p.Stages[s];
+            var skipping = stage.Skipping(_allowed, _joins);
             _scratch.Next.Clear();
             var from = CollectionsMarshal.AsSpan(_scratch.From);
             for (var i = 0; i < from.Length; i++)
@@ -137,13 +142,13 @@ public sealed class ZoneSearch
 
                 if ((from[i].Left & stage.Ends) == 0)
                 {
-                    Keep(from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + stage.SkipCost }, s + 1, upper);
+                    Keep(from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + skipping }, s + 1, upper);
                 }
 
                 for (var o = 0; o < stage.Options.Count; o++)
                 {
                     var option = stage.Options[o];
-                    if (option.Product < 0 || (_allowed >> option.Product & 1) != 0)
+                    if (option.Pass < 0 || _allowed.Has(option.Pass))
                     {
                         Expand(from[i], i, o, stage, s + 1, upper);
                     }
@@ -177,10 +182,12 @@ public sealed class ZoneSearch
         Span<byte> levels = stackalloc byte[32];
         from.Levels.CopyTo(levels);
         var left = from.Left;
-        var cost = from.Cost + option.Entry;
-        for (var round = 1; round <= option.MaxRounds; round++)
+        var cost = from.Cost + (option.Pass >= 0 && _prices is not null ? _prices[option.Pass] : 0);
+        var most = option.Again < 0 || _allowed.Has(option.Again) ? option.MaxRounds : 1;
+        for (var round = 1; round <= most; round++)
         {
-            if (!Round.Try(_p, option, levels, ref left, ref cost, at.Demands(round)))
+            cost += round == 2 && option.Again >= 0 && _prices is not null ? _prices[option.Again] : 0;
+            if (!Round.Try(_p, option, levels, ref left, ref cost, at.Demands(option, round)))
             {
                 return;
             }
@@ -323,15 +330,16 @@ public sealed class ZoneSearch
         }
 
         var choices = new List<Choice>();
-        UInt128 used = 0;
+        var used = PassSet.None;
         for (var s = _scratch.Starts.Count - 1; s >= 0 && best >= 0; s--)
         {
             var label = _scratch.Trails[_scratch.Starts[s] + best];
             if (label.Option >= 0)
             {
                 choices.Add(new Choice(s, label.Option, label.Rounds));
-                var product = _p.Stages[s].Options[label.Option].Product;
-                used |= product >= 0 ? UInt128.One << product : 0;
+                var option = _p.Stages[s].Options[label.Option];
+                used |= option.Pass >= 0 ? PassSet.Of(option.Pass) : PassSet.None;
+                used |= option.Again >= 0 && label.Rounds > 1 ? PassSet.Of(option.Again) : PassSet.None;
             }
 
             best = label.Parent;
@@ -454,7 +462,7 @@ public sealed class ZoneSearch
                 for (var round = 1; round <= o.MaxRounds && n < effect.Floor; round++)
                 {
                     n = Math.Min(n + effect.Levels, effect.Floor);
-                    here[level] = (int)Math.Min(here[level], after[n] + (free ? 0 : o.Entry + o.Cost * round));
+                    here[level] = (int)Math.Min(here[level], after[n] + (free ? 0 : o.Cost * round));
                 }
             }
         }

@@ -65,7 +65,7 @@ public static class MediaCount
                     Block.Body => "body",
                     _ => "own",
                 },
-                Pieces(g.Key, g.Sum(x => x.Step.Rounds * x.Step.Zones.Sum(z => vehicle[z].Area))),
+                Pieces(g.Key, g.Sum(x => x.Step.Zones.Sum(z => x.Step.RoundsOn(z) * vehicle[z].Area))),
                 [.. g.Select(x => x.Step.Key)],
                 g.Key.After,
                 g.Key.Rule

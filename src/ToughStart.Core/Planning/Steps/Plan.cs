@@ -31,8 +31,32 @@ public sealed record Mix(
 {
     /// <summary>A bottle that holds this mix already; use it before mixing anew.</summary>
     public Leftover? Leftover { get; init; }
+
+    /// <summary>Of the mix, what panels take, ml; the rest is there because nobody mixes a thimbleful.</summary>
+    public Millilitres NeedMl
+    {
+        get => field.Value > 0 ? field : ProductMl + WaterMl;
+        init;
+    }
 }
 
+/// <summary>Zones of a step that take the same rounds in the same way.</summary>
+/// <param name="LabourMinutes">Hands-on minutes on them; making ready counts with the first portion.</param>
+/// <param name="DwellMinutes">How long it stays on them.</param>
+/// <param name="Over">The agent it seals there; both come off in one rinse. Null = none.</param>
+public sealed record Portion(
+    IReadOnlyList<string> Zones,
+    int Rounds,
+    Minutes LabourMinutes,
+    double WaterLitres,
+    Millilitres ProductMl,
+    Minutes DwellMinutes,
+    string? Over
+);
+
+/// <summary>
+/// A step is what a person would call one: a way round the vehicle with one thing in hand. How often each zone takes it stands in <see cref="Per"/>.
+/// </summary>
 public sealed record Step(
     string Key,
     IReadOnlyList<string> After,
@@ -63,6 +87,41 @@ public sealed record Step(
     double Money
 )
 {
+    /// <summary>
+    /// What each of its zones takes, fewest rounds first: a step is what a person would call one, done once all over and again where it is wanted.
+    /// </summary>
+    public IReadOnlyList<Portion> Per
+    {
+        get => field is { Count: > 0 } ? field : [new(Zones, Rounds, LabourMinutes, WaterLitres, ProductMl, DwellMinutes, Over)];
+        init;
+    }
+
+    /// <summary>Rounds it takes on a zone; 0 where it is not done.</summary>
+    public int RoundsOn(string zone) => On(zone)?.Rounds ?? 0;
+
+    /// <summary>What it is on a zone; null where it is not done.</summary>
+    public Portion? On(string zone) => Per.FirstOrDefault(p => p.Zones.Contains(zone));
+
+    /// <summary>Rounds that every one of its zones takes.</summary>
+    public int AtLeast => Per.Min(p => p.Rounds);
+
+    /// <summary>Where it is done more often than elsewhere, in words; null = everywhere alike.</summary>
+    public string? Oftener =>
+        string.Join(
+            "; ",
+            Per.Where(p => p.Rounds > AtLeast)
+                .GroupBy(p => p.Rounds)
+                .Select(g => $"{Times(g.Key)} on {ZoneWords.Of(g.SelectMany(p => p.Zones))}")
+        )
+            is { Length: > 0 } words
+            ? words
+            : null;
+
+    private static string Times(int rounds) => rounds == 2 ? "twice" : $"{rounds} times";
+
+    /// <summary>Minutes of <see cref="LabourMinutes"/> for laying out, going round and changing over.</summary>
+    public Minutes OpenMinutes { get; init; }
+
     /// <summary>The shop's bottle that stands for the class; null when the shelf is not said.</summary>
     public string? Bottle { get; init; }
 
@@ -102,7 +161,11 @@ public sealed record Skipped(Stage Stage, IReadOnlyList<string> Zones, string Re
 
 /// <summary>A treatment that is refused on some zones.</summary>
 /// <param name="Cause">Why, for programs: the id of a cause; empty in plans of an older engine.</param>
-public sealed record RefusedGroup(string Treatment, IReadOnlyList<string> Zones, string Reason, string Cause);
+public sealed record RefusedGroup(string Treatment, IReadOnlyList<string> Zones, string Reason, string Cause)
+{
+    /// <summary>Does something stay dirtier for it? Else other work does as well, and nobody misses it.</summary>
+    public bool Missed { get; init; }
+}
 
 public sealed record Refer(IReadOnlyList<string> Zones, string What, string Reason);
 
@@ -183,7 +246,7 @@ public sealed record ZoneTrace(
     IReadOnlyDictionary<string, double> Targets
 );
 
-/// <summary>The whole answer: <c>toughstart.plan/1</c>.</summary>
+/// <summary>The whole answer: <c>toughstart.plan/2</c>.</summary>
 public sealed record Plan(
     Goal Goal,
     string EngineVersion,
@@ -206,7 +269,10 @@ public sealed record Plan(
     IReadOnlyList<ZoneTrace> Traces
 )
 {
-    public const string Format = "toughstart.plan/1";
+    public const string Format = "toughstart.plan/2";
+
+    /// <summary>Formats that are read as well.</summary>
+    public const string Earlier = "toughstart.plan/1";
 
     /// <summary>The conditions it was computed for, in words; empty when drying is not computed.</summary>
     public IReadOnlyList<string> Conditions { get; init; } = [];

@@ -45,10 +45,7 @@ internal sealed partial class PlanAssembly(
                     Stage: StageOf(x.Deed, x.Work.State),
                     x.Deed.Treatment.Index,
                     x.Deed.StrengthIndex,
-                    x.Deed.Rounds,
-                    Thick: x.Deed.Option.Film == "thick-foam",
-                    Under: x.Deed.Option.UnderFoam,
-                    x.Deed.Option.Seals
+                    Under: x.Deed.Option.UnderFoam
                 )
             )
             .Select(g => (g.Key, Items: g.ToArray()))
@@ -57,10 +54,8 @@ internal sealed partial class PlanAssembly(
             .ThenBy(g => g.Key.Block)
             .ThenBy(g => StageRank(g.Key.Stage))
             .ThenBy(g => g.Key.Under)
-            .ThenByDescending(g => g.Key.Seals)
             .ThenBy(g => g.Key.Index)
             .ThenBy(g => g.Key.StrengthIndex)
-            .ThenByDescending(g => g.Key.Rounds)
             .ToArray();
         var steps = new List<Step>();
         var lastOf = new Dictionary<string, string>();
@@ -149,6 +144,8 @@ internal sealed partial class PlanAssembly(
             ("first", Block.Wheels) => 0,
             ("after-prewash", Block.Wheels) when position > mid => 1,
             ("after-prewash", Block.Body) when position > mid => 2,
+            // Foam over everything, then the wheels in it, then the body.
+            ("with-prewash", Block.Body) when position > mid => 1,
             ("during-foam" or "with-prewash", _) => 0,
             ("first", _) => 1,
             _ => 0,
@@ -167,18 +164,24 @@ internal sealed partial class PlanAssembly(
     {
         var deed = items[0].Deed;
         var t = deed.Treatment;
-        var agent = t.Agent;
+        var (agent, strength) = t.IsClay ? builder.Limits.LubricantMix : (t.Agent, deed.Strength);
         // Mixed once for the whole job: the first step that needs it pays, and none where a bottle of it stands mixed.
-        var setUp = _mixed.Add((t.IsClay ? t.Id : agent.Id, deed.Strength)) ? builder.SetUpOf(t, deed.Strength) : 0;
-        var labour = items.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + setUp;
+        var setUp = _mixed.Add((t.IsClay ? t.Id : agent.Id, strength)) ? builder.SetUpOf(t, deed.Strength) : 0;
+        var rounds = items.Max(i => i.Deed.Rounds);
+        // Laying out and walking round once, and a little for every further round.
+        var open = c["pass-open"] + c["pass-again"] * (rounds - 1);
+        var labour = items.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + setUp + open;
         var solution = items.Sum(i => ZoneWork.SolutionMl(i.Deed, i.Work.State)) * (1 + c["waste"]);
         var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));
-        var product = agent.IsWater ? 0 : solution * deed.Strength.Value;
+        var product = agent.IsWater ? 0 : solution * strength.Value;
         var until = Observables.Of(stage, t, c);
-        var dwell = deed.Option.UnderFoam ? 0 : Math.Floor(items.Min(i => i.Deed.Option.DwellMinutes) * 10 + 1e-6) / 10;
-        var sealedSpray = deed.Option.Seals < 0 ? null : c.Treatments[deed.Option.Seals].Agent;
+        var dwell = DwellOf(items);
+        var seals = items.Max(i => i.Deed.Option.Seals);
+        var sealedSpray = seals < 0 ? null : c.Treatments[seals].Agent;
+        // Foam that has to be thick somewhere is laid thick all over.
+        var film = items.FirstOrDefault(i => i.Deed.Option.Film == "thick-foam").Deed?.Option.Film ?? deed.Option.Film;
         var mists = items.Max(i => i.Deed.Option.Mists);
-        var sections = SectionsOf(t, items, dwell, mists);
+        var sections = SectionsOf(t, items, film, dwell, mists);
         var answers = items.SelectMany(i => Answers(i.Work, i.Deed)).ToArray();
         return new Step(
             key,
@@ -190,10 +193,10 @@ internal sealed partial class PlanAssembly(
             t.Name,
             agent.Id,
             agent.Name,
-            deed.Strength,
+            strength,
             agent.Carrier,
-            agent.IsWater || solution <= 0 ? null : MixFor(agent, deed.Strength, solution),
-            deed.Rounds,
+            agent.IsWater || solution <= 0 ? null : MixFor(t, agent, strength, solution),
+            rounds,
             dwell,
             sealedSpray is null ? agent.MaxDwell : Math.Min(agent.MaxDwell, sealedSpray.MaxDwell),
             deed.Option.UnderFoam ? "pump sprayer, bottom up; foam over it at once, no rinse between" : Tool(t, block),
@@ -201,10 +204,10 @@ internal sealed partial class PlanAssembly(
             answers,
             Why(deed, stage, items, answers),
             until,
-            Cautions(deed, items, sections),
-            Kit(t, stage),
+            Cautions(deed, items, film, sections),
+            Kit(t, agent, stage),
             labour,
-            deed.Rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes),
+            rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes),
             water,
             product,
             product / 1000 * agent.Price + water * c["water-price"]
@@ -213,8 +216,10 @@ internal sealed partial class PlanAssembly(
             Bottle = agent.Bottle,
             BottleId = agent.BottleId,
             SetUpMinutes = setUp,
+            OpenMinutes = open,
+            Per = [.. Portions(items, zones, agent.IsWater ? 0 : strength.Value, setUp + open)],
             Mists = mists,
-            Film = deed.Option.Film,
+            Film = film,
             Under = deed.Option.UnderFoam,
             Over = sealedSpray?.Id,
             RoundsBetween = items
@@ -225,10 +230,35 @@ internal sealed partial class PlanAssembly(
         };
     }
 
-    /// <summary>The step in sections of which none dries before its rinse; null when drying is not computed or not the limit.</summary>
-    private SectionPlan? SectionsOf(Treatment t, (ZoneWork Work, Deed Deed)[] items, double dwell, int mists)
+    /// <summary>Minutes it stays where it may stay least, in tenths; a spray that foam goes over is not waited for.</summary>
+    private static double DwellOf(IEnumerable<(ZoneWork Work, Deed Deed)> items) =>
+        items.Min(i => i.Deed.Option.UnderFoam ? 0 : Math.Floor(i.Deed.Option.DwellMinutes * 10 + 1e-6) / 10);
+
+    /// <summary>Zones of a step by how often they are done, fewest rounds first.</summary>
+    /// <param name="product">Part of the solution that is product.</param>
+    private IEnumerable<Portion> Portions((ZoneWork Work, Deed Deed)[] items, string[] zones, double product, double ready)
     {
-        var film = items[0].Deed.Option.Film ?? SiteConditions.CarrierOf(t.Agent);
+        // Making ready and laying out go with those who are done first.
+        foreach (var g in items.GroupBy(i => (i.Deed.Rounds, i.Deed.Option.Seals)).OrderBy(g => g.Key))
+        {
+            var of = g.Select(i => i.Work.State.Zone.Id).ToHashSet();
+            yield return new Portion(
+                [.. zones.Where(of.Contains)],
+                g.Key.Rounds,
+                g.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + ready,
+                g.Sum(i => ZoneWork.Water(i.Deed, i.Work.State)),
+                g.Sum(i => ZoneWork.SolutionMl(i.Deed, i.Work.State)) * product * (1 + c["waste"]),
+                DwellOf(g),
+                g.Key.Seals < 0 ? null : c.Treatments[g.Key.Seals].Agent.Id
+            );
+            ready = 0;
+        }
+    }
+
+    /// <summary>The step in sections of which none dries before its rinse; null when drying is not computed or not the limit.</summary>
+    private SectionPlan? SectionsOf(Treatment t, (ZoneWork Work, Deed Deed)[] items, string? film, double dwell, int mists)
+    {
+        film ??= SiteConditions.CarrierOf(t.Agent);
         if (
             film is null
             || t.Agent.IsWater
@@ -284,8 +314,8 @@ internal sealed partial class PlanAssembly(
                 + builder.Limits.Lubricant switch
                 {
                     "neutral-shampoo" =>
-                        $"; shampoo 1:{c["clay-shampoo-strong"]:0} to 1:{c["clay-shampoo-weak"]:0} mixed fresh as lubricant",
-                    "iron-remover" => "; iron remover as lubricant, door open",
+                        $"; shampoo 1:{c["clay-shampoo-weak"]:0}, or as rich as 1:{c["clay-shampoo-strong"]:0}, mixed fresh as lubricant",
+                    "iron-remover" => "; iron remover as lubricant, door open, rinsed before it dries",
                     "lubricant" => "; clay lubricant",
                     _ => $"; rinseless 1:{c["clay-rinseless"]:0} as lubricant",
                 }
@@ -307,14 +337,26 @@ internal sealed partial class PlanAssembly(
         }
     }
 
-    private Mix MixFor(Agent agent, ProductFraction strength, Millilitres solutionMl)
+    /// <summary>What is poured: as much as the panels take, but never less than anybody mixes.</summary>
+    private Mix MixFor(Treatment t, Agent agent, ProductFraction strength, double needMl)
     {
+        var solutionMl = Math.Max(needMl, SmallestBatch(t, agent, strength));
         var product = solutionMl * strength.Value;
         if (agent.Basis != StrengthBasis.Bottle)
         {
-            return new Mix(agent.Vessel, strength, product, solutionMl - product, agent.Basis, true, strength.Value, strength.Value)
+            return new Mix(
+                t.IsClay ? "sprayer" : agent.Vessel,
+                strength,
+                product,
+                solutionMl - product,
+                agent.Basis,
+                true,
+                strength.Value,
+                strength.Value
+            )
             {
                 Leftover = Rest(agent, strength),
+                NeedMl = needMl,
             };
         }
 
@@ -332,8 +374,22 @@ internal sealed partial class PlanAssembly(
         )
         {
             Leftover = Rest(agent, strength),
+            NeedMl = needMl * strength.Value / bottle.Value,
         };
     }
+
+    /// <summary>The smallest batch that is worth mixing, ml on the panel; neat product and what is dabbed from a cloth is taken as needed.</summary>
+    private double SmallestBatch(Treatment t, Agent agent, ProductFraction strength) =>
+        strength.Value >= c["counts-as-neat"] ? 0
+        : t.IsClay ? 1000 * c["batch-sprayer"]
+        : agent.Vessel switch
+        {
+            "bucket" => 1000
+                * c[t.GoesRound || t.In(Place.ReWash) || t.In(Place.Strip) || t.In(Place.Scrub) ? "bucket-low" : "batch-bucket"],
+            "lance" => 1000 * c["batch-lance"],
+            "sprayer" => 1000 * c["batch-sprayer"],
+            _ => 0,
+        };
 
     /// <summary>What is mixed already and still good.</summary>
     private Leftover? Rest(Agent agent, ProductFraction strength) =>

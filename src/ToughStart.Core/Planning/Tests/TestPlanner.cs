@@ -32,8 +32,8 @@ internal sealed class TestPlanner(
     Survey survey,
     ProblemBuilder builder,
     IReadOnlyList<ZoneState> states,
-    IReadOnlyList<ZoneWork> work,
-    IReadOnlyList<string> signatures,
+    Solved found,
+    JobSearch job,
     Progress progress,
     Catalogue c,
     Effort effort
@@ -41,6 +41,13 @@ internal sealed class TestPlanner(
 {
     /// <summary>Zones whose own problem is the same (left and right, mostly) share their branches.</summary>
     private readonly Dictionary<(string Signature, int Kind, double Load), HiddenBranch?> _branches = [];
+
+    /// <summary>Units whose problem is the same share their work.</summary>
+    private readonly Dictionary<(string Signature, int Kind, double Load), ZoneSolution> _solved = [];
+
+    private readonly IReadOnlyDictionary<int, Unit> _unitOf = found
+        .Units.SelectMany(u => u.Zones.Select(z => (z, u)))
+        .ToDictionary(x => x.z, x => x.u);
 
     public IReadOnlyList<HiddenGroup> Plan()
     {
@@ -56,9 +63,10 @@ internal sealed class TestPlanner(
                     continue;
                 }
 
-                if (!_branches.TryGetValue((signatures[i], b.Kind.Index, ask.Load), out var branch))
+                var key = (found.Problems[i].Signature + _unitOf[i].Signature, b.Kind.Index, ask.Load);
+                if (!_branches.TryGetValue(key, out var branch))
                 {
-                    branch = _branches[(signatures[i], b.Kind.Index, ask.Load)] = Branch(z, at, b, ask.Load, work[i]);
+                    branch = _branches[key] = Branch(i, at, b, ask.Load, ask.When);
                 }
 
                 if (branch is not null && (ask.Again is not null || branch.Extra.Count > 0))
@@ -68,10 +76,60 @@ internal sealed class TestPlanner(
             }
         }
 
+        for (var i = 0; i < states.Count; i++)
+        {
+            foreach (var kind in KeptOff(i))
+            {
+                if (Passed(i, kind) is { Extra.Count: > 0 } branch)
+                {
+                    branches.Add(("spot", c.Contaminants[kind], "now", branch, null));
+                }
+            }
+        }
+
         return branches
             .GroupBy(b => (b.Test, b.Kind.Index, b.When, b.Again))
             .Select(g => new HiddenGroup(g.Key.Test, g.First().Kind, g.Key.When, g.Select(x => x.Branch).ToArray(), g.Key.Again))
             .ToArray();
+    }
+
+    /// <summary>The kind that stays most because only a hidden test spot keeps off what would take it; none or one.</summary>
+    private IEnumerable<int> KeptOff(int zone) =>
+        found
+            .Refusals.Where(r => r.Zone == states[zone].Zone.Id && r.Objection.Cause == Chemistry.Cause.TestSpotFirst)
+            .SelectMany(r => c.Treatment(r.Treatment).Removes.Where(x => x.Decades >= c["works-from"]).Select(x => x.Kind))
+            .Distinct()
+            .Select(k => (Kind: k, Short: found.Problems[zone].Problem.Target.ElementAtOrDefault(k) - found.Work[zone].Final[k]))
+            .Where(x => x.Kind != Kinds.Residue && x.Short > c["shortfall-refer"] * Levels.PerDecade)
+            .OrderByDescending(x => x.Short)
+            .Take(1)
+            .Select(x => x.Kind);
+
+    /// <summary>The work if the hidden spot shows no change.</summary>
+    private HiddenBranch? Passed(int zone, int kind)
+    {
+        var (z, unit) = (states[zone], _unitOf[zone]);
+        var open = unit.Zones.Select(i => states[i] with { TestSpotPassed = true }).ToArray();
+        var parts = open.Select(o => builder.Build(o, progress.Of(o.Zone.Id), null)).ToArray();
+        var then = unit.With(parts);
+        if (!_solved.TryGetValue((then.Signature, kind, -1), out var solution))
+        {
+            var (reach, prices) = found.Reach();
+            solution = _solved[(then.Signature, kind, -1)] = new ZoneSearch(then.Problem, effort: effort).Solve(reach, prices: prices);
+        }
+
+        var at = unit.Zones.ToList().IndexOf(zone);
+        var work = ZoneWork.Replay(open[at], parts[at].Problem, then.Parts(solution).ElementAt(at).Solution, c);
+        var gained = Enumerable
+            .Range(0, Kinds.Residue)
+            .Sum(k => Math.Min(work.Final[k], work.Problem.Target[k]) - Math.Min(found.Work[zone].Final[k], work.Problem.Target[k]));
+        return gained <= 0 ? null
+            : Branch(z, z[kind] with { Probability = c["spot-passes"] }, z[kind].Load, found.Work[zone], work) is { } branch
+                ? branch with
+                {
+                    Stays = gained / (double)Levels.PerDecade * builder.ShortfallPerDecade(z),
+                }
+            : null;
     }
 
     /// <summary>
@@ -104,10 +162,31 @@ internal sealed class TestPlanner(
             : (b.Prior!.Test, b.Prior.When, chance, load, null);
     }
 
-    private HiddenBranch? Branch(ZoneState z, ZoneProgress? at, Belief b, double load, ZoneWork now)
+    /// <summary>
+    /// The work if the kind is there, on the whole unit: with the passes that are open anyway, and any that comes after the test. A positive
+    /// answer cannot ask for work that is past.
+    /// </summary>
+    private HiddenBranch? Branch(int zone, ZoneProgress? at, Belief b, double load, string when)
     {
-        var problem = builder.Build(z, at, null, (b.Kind.Index, load)).Problem;
-        var then = ZoneWork.Replay(z, problem, ZoneSearch.Solve(problem, effort), c);
+        var (z, now, unit) = (states[zone], found.Work[zone], _unitOf[zone]);
+        var parts = unit.Zones.Select(i => builder.Build(states[i], progress.Of(states[i].Zone.Id), null, (b.Kind.Index, load))).ToArray();
+        var then = unit.With(parts);
+        if (!_solved.TryGetValue((then.Signature, b.Kind.Index, load), out var solution))
+        {
+            var (reach, prices) = found.Reach(job.Graph.Following(when));
+            solution = _solved[(then.Signature, b.Kind.Index, load)] = new ZoneSearch(then.Problem, effort: effort).Solve(
+                reach,
+                prices: prices
+            );
+        }
+
+        var mine = then.Parts(solution).First(p => p.Zone == zone).Solution;
+        var problem = parts[unit.Zones.ToList().IndexOf(zone)].Problem;
+        return Branch(z, b, load, now, ZoneWork.Replay(z, problem, mine, c));
+    }
+
+    private HiddenBranch? Branch(ZoneState z, Belief b, double load, ZoneWork now, ZoneWork then)
+    {
         var labour = then.Deeds.Sum(d => ZoneWork.Labour(d, z, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c));
         var extra = then.Deeds.Where(d => !now.Deeds.Any(n => n.Treatment == d.Treatment && n.Rounds >= d.Rounds)).ToArray();
         return new HiddenBranch(

@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Vehicles;
 using ToughStart.Web.Drawing;
 
 namespace ToughStart.Web.Stations;
@@ -56,16 +57,17 @@ public sealed class CardModel(JobDesk desk, MixDesk mixes) : JobPage(desk)
             ' ',
             g.Steps.Take(3)
                 .Select(s =>
-                    PlanModel.Zones(s.Zones) is var words && words.Length <= MostWords ? $"{Times(g, s)}{words}."
+                    ZoneWords.Of(s.Zones) is var words && words.Length <= MostWords ? $"{Times(g, s)}{words}."
                     : s == most ? $"{Times(g, s)}{(g.Steps.Count > 1 ? "the rest" : "all that is black")}, {s.Zones.Count} zones."
                     : $"{Times(g, s)}{s.Zones.Count} zones, {Core.Planning.Limits.Words(s.Zones[0])} first."
                 )
+                .Concat(g.Steps.Select(s => s.Oftener).OfType<string>().Select(more => $"{more.Capital()}."))
         );
     }
 
     private const int MostWords = 70;
 
-    private static string Times(StageGroup g, Step s) => g.Steps.Count > 1 ? $"{s.Rounds}×: " : "";
+    private static string Times(StageGroup g, Step s) => g.Steps.Count > 1 ? $"{s.AtLeast}×: " : "";
 
     /// <summary>What is worn, in a few words.</summary>
     public static string Wear(StageGroup g) => ProtectiveKit.Say(g.Steps.SelectMany(s => s.Kit).Distinct().Where(k => k != "gloves"));

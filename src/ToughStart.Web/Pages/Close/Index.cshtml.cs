@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Costing;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Identity;
 
@@ -144,11 +145,11 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
         }
 
         list.AddRange(
-            Run.Loops.Where(l => l.Again).GroupBy(l => l.Words).Select(g => $"{g.Key} {PlanModel.Zones([.. g.Select(l => l.Zone)])}")
+            Run.Loops.Where(l => l.Again).GroupBy(l => l.Words).Select(g => $"{g.Key} {ZoneWords.Of([.. g.Select(l => l.Zone)])}")
         );
         list.AddRange(
             Run.Ask.Select(a =>
-                $"{PlanModel.LookWords(a.Look)}: to be looked at again ({a.Because.Replace('-', ' ')}), {PlanModel.Zones(a.Zones)}"
+                $"{PlanModel.LookWords(a.Look)}: to be looked at again ({a.Because.Replace('-', ' ')}), {ZoneWords.Of(a.Zones)}"
             )
         );
         var groups = Drawing.CoreSample.StageGroups(Plan).Where(g => !g.Steps.All(Run.IsDone)).ToArray();

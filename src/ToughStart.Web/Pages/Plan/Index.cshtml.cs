@@ -155,28 +155,6 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
         );
     }
 
-    public static string Zones(IReadOnlyList<string> zones)
-    {
-        var parts = zones
-            .Select(z => (Part: Limits.Part(z), Zone: z))
-            .GroupBy(x => x.Part)
-            .Select(g =>
-                g.Count() == 1 ? Limits.Words(g.First().Zone)
-                : g.Count() == 2
-                && g.All(x => x.Zone.StartsWith("left-", StringComparison.Ordinal) || x.Zone.StartsWith("right-", StringComparison.Ordinal))
-                && g.Select(x => x.Zone.Split('-', 2)[1]).Distinct().Count() == 1
-                    ? "both " + Plural(Limits.Words(g.First().Zone.Split('-', 2)[1]))
-                : $"{g.Count()} {Plural(g.Key)}"
-            );
-        return string.Join(", ", parts);
-    }
-
-    private static string Plural(string word) =>
-        word.EndsWith("glass", StringComparison.Ordinal) ? word
-        : word.EndsWith('s') ? word
-        : word.EndsWith("ch", StringComparison.Ordinal) ? word + "es"
-        : word + "s";
-
     /// <summary>Until which sign, in a few words.</summary>
     public static string UntilWords(Until u) =>
         u.Observe switch
@@ -255,9 +233,12 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
             .ToArray();
         return zones.All(z => z.Done == 0) ? null
             : zones.Any(z => z.Done == 0) ? $"begun on {zones.Count(z => z.Done > 0)} of {zones.Length} zones"
-            : g.Steps.Count == 1 ? $"{zones.Min(z => z.Done)} of {g.Steps[0].Rounds} rounds done"
+            : g.Steps is [{ Oftener: null } only] ? $"{zones.Min(z => z.Done)} of {only.Rounds} rounds done"
             : "begun on all zones";
     }
+
+    /// <summary>A treatment of a plan that may be older than the catalogue.</summary>
+    public string TreatmentName(string id) => Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == id)?.Name ?? id.Replace('-', ' ');
 
     public string Provenance =>
         $"Engine {Plan.EngineVersion}, catalogue {Plan.CatalogueVersion}; every number with its standing on the Sources page ({Catalogue.Default.Tables.Sum(t => t.Rows.Count)} rows).";

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
+using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Api;
 using ToughStart.Web.Drawing;
@@ -254,7 +255,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                 what.Capital(),
                 o.Rounds > 0 ? $"{o.Rounds} {(o.Rounds == 1 ? "round" : "rounds")}" : "",
                 o.Because is { } why ? $"{seen} ({why.Replace('-', ' ')})" : seen,
-                PlanModel.Zones(o.Zones) is { Length: <= 60 } zones ? zones : $"{o.Zones.Count} zones",
+                ZoneWords.Of(o.Zones) is { Length: <= 60 } zones ? zones : $"{o.Zones.Count} zones",
             }.Where(x => x.Length > 0)
         );
     }
@@ -262,8 +263,19 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
     /// <summary>Tests of the plan.</summary>
     public IReadOnlyList<PlannedTest> Tests => Plan.Tests;
 
-    /// <summary>Rounds of a step that are still to do on the zone with the fewest.</summary>
-    public int Left(Step step) => Math.Max(0, step.Rounds - Run.Done(step).Least);
+    /// <summary>Rounds of a step that are still to do, where most are.</summary>
+    public int Left(Step step) => step.Zones.Max(z => LeftOn(step, z));
+
+    private int LeftOn(Step step, string zone) =>
+        Math.Max(0, step.RoundsOn(zone) - Run.State.Of(zone).Steps.GetValueOrDefault(step.Key).Done);
+
+    /// <summary>
+    /// So many rounds said of a step, on one of its zones: as many as it was still to take there, and no more unless more were done than planned.
+    /// </summary>
+    private int RoundsOn(Step step, string zone, int said) =>
+        (LeftOn(step, zone), Left(step)) is var (here, most) && said <= most ? Math.Min(said, here)
+        : here == most ? said
+        : here;
 
     /// <summary>Was that look a surprise there? Then another spot has to be looked at.</summary>
     public AskLine? Again(string look, IReadOnlyList<string> zones) =>
@@ -301,7 +313,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                 continue;
             }
 
-            foreach (var o in Observed(row, step, test, rounds, i, plan))
+            foreach (var o in Observed(row, step, test, rounds, i, plan).ToArray())
             {
                 foreach (var p in ObservationCheck.Check(Plan, o))
                 {
@@ -322,24 +334,27 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
         var part = 0;
         foreach (
             var g in zones.GroupBy(z =>
-                row.Except.FirstOrDefault(e => e.Zone == z && !string.IsNullOrEmpty(e.Result))?.Result
-                ?? (string.IsNullOrEmpty(row.Result) ? null : row.Result)
+                (
+                    Result: row.Except.FirstOrDefault(e => e.Zone == z && !string.IsNullOrEmpty(e.Result))?.Result
+                        ?? (string.IsNullOrEmpty(row.Result) ? null : row.Result),
+                    Rounds: step is null ? rounds : RoundsOn(step, z, rounds)
+                )
             )
         )
         {
             var look =
-                g.Key is null ? null
+                g.Key.Result is null ? null
                 : step is null ? test!.Test
-                : ObservationCheck.Looks(step, g.Key);
+                : ObservationCheck.Looks(step, g.Key.Result);
             var o = new Observation(
                 Derived(index, part++),
                 Batch,
                 row.Step,
                 g.ToArray(),
-                rounds,
+                g.Key.Rounds,
                 look,
-                g.Key,
-                g.Key == Observation.Inconclusive && !string.IsNullOrEmpty(row.Because) ? row.Because : null
+                g.Key.Result,
+                g.Key.Result == Observation.Inconclusive && !string.IsNullOrEmpty(row.Because) ? row.Because : null
             )
             {
                 Plan = plan,

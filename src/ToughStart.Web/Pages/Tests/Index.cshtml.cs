@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Identity;
 
@@ -162,7 +163,7 @@ public sealed class TestsModel(JobDesk desk) : JobPage(desk)
             .GroupBy(x => (x.Test.Test, x.Test.Result, x.Test.Because))
             .Select(g => new TestOnRecord(
                 TestGuide.Card(g.Key.Test).Name,
-                PlanModel.Zones(g.Select(x => x.Zone).ToArray()),
+                ZoneWords.Of(g.Select(x => x.Zone).ToArray()),
                 g.Key.Result == "inconclusive"
                     ? "could not tell" + (g.Key.Because is { } b ? $", {Unclear(b)}" : "")
                     : g.Key.Result.Replace('-', ' ')

@@ -1,0 +1,164 @@
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Tests;
+
+/// <summary>Passes round the vehicle, wheels as one, wet before touch: what a crew would follow.</summary>
+public class PassesTests
+{
+    /// <summary>Worked cases: the rest of the vehicle was looked at and is clean.</summary>
+    [Theory]
+    [InlineData("c1", "rinse ×1 2, wash-2bucket ×1 2", "film and dust on two panels: both wet, both washed, nothing else")]
+    [InlineData("c3", "rinse ×1 4, wheel-brush ×1 4", "one face found: the wheel is worked as one, once")]
+    [InlineData("c4a", "", "two exhaust tips with tar by themselves are left")]
+    [InlineData("c4b", "tar-spot ×2 3, re-wash ×1 3", "with the sills' tar the tips go along")]
+    [InlineData(
+        "c5",
+        "rinse ×1 3, wash-strip ×1 2, clay-pad-fine ×3 3, strip-wash ×1 3",
+        "fine clay, oftener where it is rougher; no second tool"
+    )]
+    [InlineData("c6", "drop-soak ×2 1, wash-rinseless ×1 2", "no hose: specks soaked and lifted, then one rinseless wash")]
+    public void Worked_cases_come_out_as_worked(string name, string steps, string why)
+    {
+        var plan = Planner.Plan(Case(name));
+        string.Join(", ", plan.Steps.Where(s => s.Stage != Stage.Dry).Select(s => $"{s.Treatment} ×{s.Rounds} {s.Zones.Count}"))
+            .ShouldBe(steps, why);
+    }
+
+    [Fact]
+    public void A_panel_that_is_rougher_gets_more_rounds_of_the_same_step()
+    {
+        var clay = Planner.Plan(Case("c5")).Steps.Single(s => s.Stage == Stage.Clay);
+        clay.RoundsOn("bonnet").ShouldBeGreaterThan(clay.RoundsOn("left-front-door"));
+        clay.Oftener.ShouldBe("3 times on bonnet");
+        clay.AtLeast.ShouldBe(clay.RoundsOn("left-front-door"));
+        clay.RoundsOn("roof").ShouldBe(0, "not done there");
+    }
+
+    public static TheoryData<string> Demos =>
+        [.. Repository.DemoNames.Where(n => Repository.Demo(n) is var s && IntakeHold.Check(s).Count == 0)];
+
+    [Theory]
+    [MemberData(nameof(Demos))]
+    public void Demo_plans_can_be_followed(string demo)
+    {
+        foreach (var goal in Goal.All)
+        {
+            var survey = Repository.Demo(demo) with { Goal = goal };
+            Follow(survey, Planner.Plan(survey), $"{demo}, {goal}");
+        }
+    }
+
+    [Fact]
+    public void Plans_of_surveys_as_they_come_in_can_be_followed()
+    {
+        var all = Followable.Plausible(40).Select((s, i) => Follow(s, Planner.Plan(s), $"survey {i}")).ToArray();
+        all.Average(f => f.TinySteps).ShouldBeLessThanOrEqualTo(0.1, "steps on less than 0.15 m², a job");
+        all.Average(f => f.Steps).ShouldBeInRange(4, 14);
+    }
+
+    private static Followable Follow(Survey survey, Plan plan, string which)
+    {
+        var f = Followable.Of(survey, plan);
+        f.TouchedDry.ShouldBe(0, $"{which}: zones touched dry");
+        f.TinyBatches.ShouldBe(0, $"{which}: mixes nobody can measure");
+        f.SplitDecisions.ShouldBe(0, $"{which}: two rinses, foams, shampoos or clays on one block");
+        return f;
+    }
+
+    /// <summary>
+    /// One grade on one small zone is no reason to turn a plan over: two steps at most, and a third where the two mix something that a third then
+    /// shares.
+    /// </summary>
+    [Fact]
+    public void A_small_change_turns_no_plan_over()
+    {
+        var changes = new List<int>();
+        foreach (var (survey, i) in Followable.Plausible(24).Select((s, i) => (s, i)))
+        {
+            var zone = survey.Vehicle.Form == "motorcycle" ? "front-tyre" : "left-front-tyre";
+            var at = survey.ZoneOf(zone)!;
+            var bloom = at.FindingOf("tyre-bloom")!;
+            var other = survey with
+            {
+                Zones =
+                [
+                    .. survey.Zones.Select(z =>
+                        z.Zone == zone
+                            ? z with
+                            {
+                                Findings = [.. z.Findings.Select(f => f == bloom ? f with { Grade = f.Grade == 4 ? 3 : f.Grade + 1 } : f)],
+                            }
+                            : z
+                    ),
+                ],
+            };
+            var (before, after) = (Kinds(Planner.Plan(survey)), Kinds(Planner.Plan(other)));
+            changes.Add(Math.Max(before.Except(after).Count(), after.Except(before).Count()));
+            changes[^1]
+                .ShouldBeLessThanOrEqualTo(
+                    3,
+                    $"survey {i}, {survey.Goal} {survey.Vehicle.Form}: no more {string.Join(", ", before.Except(after))}; new {string.Join(", ", after.Except(before))}"
+                );
+        }
+
+        changes.Count(c => c > 2).ShouldBeLessThanOrEqualTo(1);
+        changes.Average().ShouldBeLessThanOrEqualTo(1);
+
+        static HashSet<(Block, Place, string, double)> Kinds(Plan p) =>
+            [.. p.Steps.Select(s => (s.Block, s.Slot, s.Treatment, s.Strength.Value))];
+    }
+
+    /// <summary>Four parts, one wheel: what is found on any of them is worked on all of them alike.</summary>
+    [Fact]
+    public void A_wheel_is_worked_as_one()
+    {
+        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        foreach (var corner in new[] { "left-front", "right-rear" })
+        {
+            string[] parts = ["wheel-face", "wheel-barrel", "behind-caliper", "spoke-backs"];
+            var each = parts
+                .Select(p => plan.StepsOn($"{corner}-{p}").Select(s => (s.Key, s.RoundsOn($"{corner}-{p}"))).ToArray())
+                .ToArray();
+            each[0].ShouldNotBeEmpty();
+            each.ShouldAllBe(e => e.SequenceEqual(each[0]));
+        }
+    }
+
+    [Fact]
+    public void A_document_of_the_older_format_takes_the_same_rounds_everywhere()
+    {
+        var plan = Planner.Plan(Case("c5"));
+        var old = System
+            .Text.RegularExpressions.Regex.Replace(
+                System.Text.Encoding.UTF8.GetString(PlanFormat.Write(plan)),
+                "\"per\": \\[.*?\\n      \\],",
+                "",
+                System.Text.RegularExpressions.RegexOptions.Singleline
+            )
+            .Replace(Plan.Format, Plan.Earlier, StringComparison.Ordinal);
+        old.ShouldNotContain("\"per\"");
+        var read = PlanFormat.Read(System.Text.Encoding.UTF8.GetBytes(old));
+        read.Problems.ShouldBeEmpty();
+        var clay = read.Value!.Steps.Single(s => s.Stage == Stage.Clay);
+        clay.Zones.ShouldAllBe(z => clay.RoundsOn(z) == clay.Rounds);
+        clay.Oftener.ShouldBeNull();
+    }
+
+    [Fact]
+    public void A_plan_written_and_read_takes_the_same_rounds_on_every_zone()
+    {
+        var plan = Planner.Plan(Repository.Demo("moorland-van"));
+        var read = PlanFormat.Read(PlanFormat.Write(plan)).Value!;
+        foreach (var (a, b) in plan.Steps.Zip(read.Steps))
+        {
+            a.Zones.ShouldAllBe(z => a.RoundsOn(z) == b.RoundsOn(z) && a.On(z)!.Over == b.On(z)!.Over);
+        }
+    }
+
+    private static Survey Case(string name) =>
+        Repository.Survey(
+            File.ReadAllText(Path.Combine(Repository.Root, "tests", "ToughStart.Core.Tests", "Data", "passes", name + ".json"))
+        );
+}
