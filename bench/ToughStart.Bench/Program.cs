@@ -14,7 +14,7 @@ CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
 var root = args.Length > 0 ? args[0] : ".";
 if (args.Contains("plans"))
 {
-    PlansBench.Run(root, 200);
+    PlansBench.Run(root, args.Select(a => int.TryParse(a, out var n) ? n : 0).DefaultIfEmpty(0).Max() is > 0 and var n ? n : 200);
     return;
 }
 

@@ -15,7 +15,7 @@ public sealed class SharedPlan
     /// <summary>Units and passes up to which every pass is thought of, and two changes at a time.</summary>
     private const int FewUnits = 12;
     private const int FewPasses = 80;
-    private const int RandomStarts = 4;
+    private const int RandomStarts = 10;
     private const int ManyStarts = 12;
     private const int BoundRounds = 24;
 
@@ -26,7 +26,7 @@ public sealed class SharedPlan
     private const int Hard = 12_000;
 
     /// <summary>Labels a job may have taken before further starts are tried.</summary>
-    private const int Ample = 150_000;
+    private const int Ample = 300_000;
 
     /// <summary>
     /// Labels a whole job may take in full searches; from there on units are only glanced at, and the plan says which are not proved.
