@@ -61,7 +61,7 @@ public sealed class Shots(AppFixture app)
                 x.Press(x.One("[data-tab='refer']"));
                 x.WaitFor(d => d.FindElement(By.CssSelector("[data-tab='refer'] [x-ref='buy']")).Text.Length > 10, "what to buy");
             });
-            Look(b, "/jobs/104/plan", "plan-under", x =>
+            Look(b, "/jobs/110/plan", "plan-under", x =>
                 x.Press(x.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'left wet')]]")))
             );
             Take(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));

@@ -9,7 +9,7 @@ public static class ZoneWords
     public static string Of(IEnumerable<string> zones) =>
         string.Join(
             ", ",
-            zones
+            WithWheels(zones)
                 .Select(z => (Part: Limits.Part(z), Zone: z))
                 .GroupBy(x => x.Part)
                 .Select(g =>
@@ -23,6 +23,30 @@ public static class ZoneWords
                     : $"{g.Count()} {Plural(g.Key)}"
                 )
         );
+
+    /// <summary>The same, or how many zones they are where that would take more than so many characters.</summary>
+    public static string Of(IReadOnlyCollection<string> zones, int characters) =>
+        Of(zones) is var words && words.Length <= characters ? words : $"{zones.Count} zones";
+
+    /// <summary>The parts of a wheel, where all of them are there, as the wheel.</summary>
+    private static IEnumerable<string> WithWheels(IEnumerable<string> zones)
+    {
+        var all = zones.ToList();
+        foreach (var face in all.Where(z => z.EndsWith(WheelParts[0], StringComparison.Ordinal)).ToArray())
+        {
+            var corner = face[..^WheelParts[0].Length];
+            var parts = WheelParts.Select(p => corner + p).ToArray();
+            if (parts.All(all.Contains))
+            {
+                all[all.IndexOf(parts[0])] = corner + "wheel";
+                all.RemoveAll(parts.Contains);
+            }
+        }
+
+        return all;
+    }
+
+    private static readonly string[] WheelParts = ["wheel-face", "wheel-barrel", "behind-caliper", "spoke-backs"];
 
     private static string Plural(string word) =>
         word.EndsWith("glass", StringComparison.Ordinal) ? word

@@ -83,7 +83,7 @@ internal static class CoreSample
             Dig(s, kinds, start, columns, unit, finish, width);
             var target = finish - kinds.Sum(k => Thick(core.Allowed.GetValueOrDefault(k))) * unit;
             s.Line(DigLeft, target, width - 4, target, "core-target");
-            s.Text(width - 4, Math.Min(target, finish) - 4, target < finish - 1 ? "may stay" : "", "core-target-words", "end");
+            s.Text(width - 4, Math.Min(target, finish) - 20, target < finish - 1 ? "may stay" : "", "core-target-words", "end");
         }
 
         DepthRule(s, kinds, start, unit, finish);

@@ -106,12 +106,15 @@ public sealed record Step(
     public int AtLeast => Per.Min(p => p.Rounds);
 
     /// <summary>Where it is done more often than elsewhere, in words; null = everywhere alike.</summary>
-    public string? Oftener =>
+    public string? Oftener => OftenerIn(int.MaxValue);
+
+    /// <summary>The same, with zones counted where naming them would take more than so many characters.</summary>
+    public string? OftenerIn(int characters) =>
         string.Join(
             "; ",
             Per.Where(p => p.Rounds > AtLeast)
                 .GroupBy(p => p.Rounds)
-                .Select(g => $"{Times(g.Key)} on {ZoneWords.Of(g.SelectMany(p => p.Zones))}")
+                .Select(g => $"{Times(g.Key)} on {ZoneWords.Of([.. g.SelectMany(p => p.Zones)], characters)}")
         )
             is { Length: > 0 } words
             ? words

@@ -61,7 +61,7 @@ public sealed class CardModel(JobDesk desk, MixDesk mixes) : JobPage(desk)
                     : s == most ? $"{Times(g, s)}{(g.Steps.Count > 1 ? "the rest" : "all that is black")}, {s.Zones.Count} zones."
                     : $"{Times(g, s)}{s.Zones.Count} zones, {Core.Planning.Limits.Words(s.Zones[0])} first."
                 )
-                .Concat(g.Steps.Select(s => s.Oftener).OfType<string>().Select(more => $"{more.Capital()}."))
+                .Concat(g.Steps.Select(s => s.OftenerIn(MostWords)).OfType<string>().Select(more => $"{more.Capital()}."))
         );
     }
 

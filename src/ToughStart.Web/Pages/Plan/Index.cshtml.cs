@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Drawing;
 using ToughStart.Web.Identity;
@@ -219,6 +220,22 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
     /// <summary>The same beside the step's name, which need not be said twice.</summary>
     public static string Beside(Step s) =>
         string.Equals(s.AgentName, s.Name, StringComparison.OrdinalIgnoreCase) ? s.Strength.ToString() : Agent(s);
+
+    /// <summary>Where a step is done, in a few words: all over, and where oftener; else by name as long as that is short.</summary>
+    public string Where(Step s)
+    {
+        var widest = Plan.Steps.Where(x => x.Block == s.Block && x.Stage != Stage.Dry).Max(x => x.Zones.Count);
+        var where =
+            s.Stage == Stage.Dry || (s.Zones.Count > FewZones && s.Zones.Count >= AllOver * widest) ? "all over"
+            : ZoneWords.Of(s.Zones, ShortWords);
+        return s.OftenerIn(ShortWords) is { } more ? $"{where}, {more}" : where;
+    }
+
+    private const int FewZones = 5,
+        ShortWords = 28;
+
+    /// <summary>Part of a block's zones from which on a step goes all over.</summary>
+    private const double AllOver = 0.7;
 
     /// <summary>How far the steps of a group are done, in a few words; null while nothing is.</summary>
     public string? DoneWords(StageGroup g)
