@@ -75,7 +75,10 @@ public class AnyWeatherTests
         told.Words.ShouldContain("asbestos");
         told.WayOut.ShouldContain("intake");
         told.Zones.ShouldContain("left-front-wheel-face");
-        told.Zones.ShouldAllBe(z => held.StepsOn(z).All(s => s.Stage == Stage.Dry));
+        // The gentle wet way, and nothing else: no lance, no brush, no spray.
+        held.StepsOn("left-front-wheel-face").Select(s => s.Treatment).ShouldBe(["hose-soak"]);
+        held.Steps.Where(s => s.Treatment == "hose-soak")
+            .ShouldAllBe(s => s.Cautions.Any(x => x.Contains("asbestos", StringComparison.Ordinal)));
         var released = dirty with { History = dirty.History with { Releases = [new Release("brake-dust", "p-1", null)] } };
         Planner.Plan(released).LeftUndone.ShouldNotContain(u => u.Words.Contains("asbestos", StringComparison.Ordinal));
     }

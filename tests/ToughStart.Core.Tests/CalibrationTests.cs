@@ -52,6 +52,36 @@ public class CalibrationTests
 
     /// <summary>Two or three rounds of degreaser and brush make a browned tyre's foam white; heavy iron on wheels takes up to four, light iron on paint one or two.</summary>
     [Fact]
+    public void A_job_takes_as_long_as_is_usual()
+    {
+        // Common practice: a maintained saloon washed and dried by one person 60 to 90 minutes, a van two to four hours with what a month of work
+        // leaves, a neglected car decontaminated four to seven hours.
+        Minutes("saloon", "wash", 1, 1).ShouldBeInRange(60, 90);
+        Minutes("panel-van", "wash", 3, 2).ShouldBeInRange(120, 240);
+        Minutes("saloon", "correct", 3, 3).ShouldBeInRange(240, 420);
+
+        static double Minutes(string form, string goal, int film, int worse)
+        {
+            string F(string kind, int grade) => $$"""{ "contaminant": "{{kind}}", "grade": {{grade}} }""";
+            var bonded = goal == "correct" ? $", {F("iron", worse - 1)}, {F("bonded-mix", worse - 1)}, {F("tar", worse - 1)}" : "";
+            var survey = Repository.Survey(
+                $$"""
+                { "format": "toughstart.survey/1", "vehicle": { "form": "{{form}}", "softness": "medium" }, "goal": "{{goal}}", "zones": [
+                  { "zone": "*", "findings": [ {{F("road-film", film)}}, {{F("loose-dust", film)}}, {{F("grit", worse - 1)}} ] },
+                  { "zone": "*-wheel-*", "findings": [ {{F("road-film", film)}}, {{F("iron", worse)}} ] },
+                  { "zone": "*-tyre", "findings": [ {{F("tyre-bloom", worse)}} ] },
+                  { "zone": "*-arch", "findings": [ {{F("mud", worse)}}, {{F("road-film", film)}} ] },
+                  { "zone": "*-door", "findings": [ {{F("road-film", film)}}, {{F("loose-dust", film)}}{{bonded}} ] },
+                  { "zone": "*-wing", "findings": [ {{F("road-film", film)}}, {{F("loose-dust", film)}}{{bonded}} ] },
+                  { "zone": "bonnet", "findings": [ {{F("road-film", film)}}, {{F("bug", worse)}}{{bonded}} ] },
+                  { "zone": "roof", "findings": [ {{F("road-film", film)}}, {{F("loose-dust", film)}}{{bonded}} ] } ] }
+                """
+            );
+            return Planner.Plan(survey).Totals.ElapsedMinutes.Expected;
+        }
+    }
+
+    [Fact]
     public void Rounds_of_a_plan_are_those_that_are_usual()
     {
         int Rounds(string zone, string kind, int grade, Stage stage, string? found = null) =>

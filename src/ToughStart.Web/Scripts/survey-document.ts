@@ -528,6 +528,7 @@ export const LeaningLimits = {
 export const DeclineTreatment = [
   "pick",
   "soak-rinse",
+  "hose-soak",
   "rinse",
   "long-rinse",
   "drop-soak",

@@ -45,6 +45,9 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
 
     public ZoneState Zone(string id) => zones[id];
 
+    /// <summary>Does brake dust that may be old lie here, and has nobody released it?</summary>
+    public bool HoldsOldDust(ZoneState z) => _asbestos && z.Family.HoldsBrakeDust;
+
     /// <summary>Why no bottle of this class can be planned with; null = one can.</summary>
     public Objection? ShelfRefusal(Agent agent)
     {
@@ -149,7 +152,12 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
             return touch;
         }
 
-        if (_asbestos && t.IsLanced && z.Family.HoldsBrakeDust)
+        // As asbestos: an open hose and wet wiping, nothing that sprays, blows or brushes.
+        if (
+            HoldsOldDust(z)
+            && t.Only != OnlyWhere.OldBrakeDust
+            && !(t.Contact == Contact.Touch && Medium.For(t.Id, z.Zone.Block, c) is { Wipes: true })
+        )
         {
             return new Objection(Cause.BrakeDust, t.Name);
         }

@@ -126,6 +126,7 @@ public sealed partial class ProblemBuilder
             {
                 OnlyWhere.HeavyBeforeCorrection => _survey.Goal == Goal.Correct
                     && t.Removes.Any(r => r.Decades >= _c["works-from"] && start[r.Kind] <= Levels.Of(_c["grade-3"])),
+                OnlyWhere.OldBrakeDust => _limits.HoldsOldDust(z),
                 OnlyWhere.NothingMayRub => !_bySlot[slot.Index]
                     .Any(o => o.Contact != Contact.None && o.SuitsFamily(z.Family) && _limits.Judge(o, z).Allowed),
                 _ => true,

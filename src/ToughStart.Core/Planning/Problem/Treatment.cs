@@ -34,6 +34,9 @@ public enum OnlyWhere
 
     /// <summary>Neither mesh nor cloth may go there.</summary>
     NothingMayRub,
+
+    /// <summary>Brake dust of unknown age lies there: the gentle wet way.</summary>
+    OldBrakeDust,
 }
 
 /// <summary>What a treatment does to one kind: decades a round at reference strength, and the load it cannot pass.</summary>
@@ -105,7 +108,7 @@ public sealed record Treatment(
     public bool IsClay => In(Place.Clay);
 
     /// <summary>Done with a pressure lance: raises spray and dust.</summary>
-    public bool IsLanced => In(Place.Soak) || In(Place.Rinse) || In(Place.Flush) || In(Place.Foam);
+    public bool IsLanced => Only != OnlyWhere.OldBrakeDust && (In(Place.Soak) || In(Place.Rinse) || In(Place.Flush) || In(Place.Foam));
 
     /// <summary>Does it wet a panel, so that a mitt or brush may touch it then?</summary>
     public bool Wets => In(Place.Soak) || In(Place.Rinse) || In(Place.Spray) || In(Place.Foam);
@@ -169,9 +172,12 @@ public sealed record Treatment(
             {
                 "as-last" => OnlyWhere.HeavyBeforeCorrection,
                 "unrubbed" => OnlyWhere.NothingMayRub,
+                "old-brake-dust" => OnlyWhere.OldBrakeDust,
                 _ => OnlyWhere.Anywhere,
             },
-            r["only"] is "" or "as-last" or "unrubbed" ? [] : r.Words("only").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray()
+            r["only"] is "" or "as-last" or "unrubbed" or "old-brake-dust"
+                ? []
+                : r.Words("only").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray()
         );
     }
 

@@ -179,6 +179,14 @@ internal sealed partial class PlanAssembly
             );
         }
 
+        if (items.Any(i => builder.Limits.HoldsOldDust(i.Work.State)))
+        {
+            list.Add(
+                "Old brake dust may be asbestos: wet throughout, no lance, blower or dry brush; fitted respirator (FFP3 or P100); wipe, never "
+                    + "rub dry; cloths bagged wet."
+            );
+        }
+
         if (Before(deed, items) is { } clash)
         {
             list.Add(clash);

@@ -9,6 +9,7 @@ namespace ToughStart.Core.Planning;
 /// <param name="SquareMetres">What one piece covers before it is out.</param>
 /// <param name="RinsedInBucket">In a bucket of plain water of its own after every panel.</param>
 /// <param name="After">Where it goes then.</param>
+/// <param name="Wipes">A soft wet cloth or mitt that raises no spray.</param>
 public sealed record Medium(
     string Id,
     string Name,
@@ -17,7 +18,8 @@ public sealed record Medium(
     double SquareMetres,
     bool RinsedInBucket,
     string After,
-    string Rule
+    string Rule,
+    bool Wipes
 )
 {
     internal static Medium Read(Table.Row r) =>
@@ -34,7 +36,8 @@ public sealed record Medium(
             r.Number("m2"),
             r["rinsed in"] == "bucket",
             r["after"],
-            r["rule"]
+            r["rule"],
+            r["wipes"] == "yes"
         );
 
     /// <summary>What a treatment is done with on a block; null = nothing touches.</summary>

@@ -20,6 +20,8 @@ internal sealed partial class PlanAssembly(
 {
     private readonly Compatibility _matrix = new(c);
 
+    private readonly bool _begun = done.Any();
+
     private readonly Vehicle _vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
 
     private readonly Dictionary<DateTimeOffset, SiteConditions?> _moments = [];
@@ -82,7 +84,8 @@ internal sealed partial class PlanAssembly(
                     key.Stage,
                     key.Block,
                     items.Select(i => (i.Work, i.Deed)).ToArray(),
-                    zones
+                    zones,
+                    steps.Count == 0 && !_begun
                 )
             );
             foreach (var z in zones)
@@ -160,7 +163,15 @@ internal sealed partial class PlanAssembly(
 
     private static Stage StageOf(Deed d, ZoneState z) => Slot.StageOn(d.Slot, z.Family);
 
-    private Step MakeStep(string key, string[] after, Stage stage, Block block, (ZoneWork Work, Deed Deed)[] items, string[] zones)
+    private Step MakeStep(
+        string key,
+        string[] after,
+        Stage stage,
+        Block block,
+        (ZoneWork Work, Deed Deed)[] items,
+        string[] zones,
+        bool first
+    )
     {
         var deed = items[0].Deed;
         var t = deed.Treatment;
@@ -169,7 +180,7 @@ internal sealed partial class PlanAssembly(
         var setUp = _mixed.Add((t.IsClay ? t.Id : agent.Id, strength)) ? builder.SetUpOf(t, deed.Strength) : 0;
         var rounds = items.Max(i => i.Deed.Rounds);
         // Laying out and walking round once, and a little for every further round.
-        var open = c["pass-open"] + c["pass-again"] * (rounds - 1);
+        var open = c["pass-open"] + c["pass-again"] * (rounds - 1) + c["clear-away"] + (first ? c["lay-out"] : 0);
         var labour = items.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + setUp + open;
         var solution = items.Sum(i => ZoneWork.SolutionMl(i.Deed, i.Work.State)) * (1 + c["waste"]);
         var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));

@@ -226,8 +226,9 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
     {
         var widest = Plan.Steps.Where(x => x.Block == s.Block && x.Stage != Stage.Dry).Max(x => x.Zones.Count);
         var where =
-            s.Stage == Stage.Dry || (s.Zones.Count > FewZones && s.Zones.Count >= AllOver * widest) ? "all over"
-            : ZoneWords.Of(s.Zones, ShortWords);
+            s.Stage == Stage.Dry || (s.Zones.Count > FewZones && s.Zones.Count >= AllOver * widest)
+                ? "all over"
+                : ZoneWords.Of(s.Zones, ShortWords);
         return s.OftenerIn(ShortWords) is { } more ? $"{where}, {more}" : where;
     }
 
