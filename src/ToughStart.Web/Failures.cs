@@ -35,6 +35,11 @@ public sealed record Failure(int Status, string Heading, string Advice, int? Com
                 "The fault is ours and stays with this one job: its photos, its log and every other job are as they were. "
                     + "Nothing of it is lost; tell us its number."
             ),
+            CannotPlanException { InnerException: ToughStart.Core.Planning.TooManyPassesException many } => new(
+                422,
+                "Too much to choose from",
+                many.Message.Capital() + "."
+            ),
             CannotPlanException => new(
                 422,
                 "This job cannot be planned",

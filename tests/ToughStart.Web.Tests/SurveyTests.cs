@@ -50,12 +50,14 @@ public sealed class SurveyTests(AppFixture app)
         Click(b.Zone("boot-lid"));
         b.Choose(b.One("[data-field='surface']"), "single-stage");
         b.Choose(b.One("[data-field='water']"), "flat");
+        b.Choose(b.One("[data-field='goal']"), "protect");
         b.One("[data-field='filmUm']").SendKeys("92 96 88" + Keys.Tab);
-        Click(b.One("[data-damage='chip']"));
-        Click(b.One("[data-damage='chip']"));
+        b.Press(b.One("[data-damage='chip']"));
+        b.Press(b.One("[data-damage='chip']"));
+        count += 2;
         b.One(".zone-notes input").SendKeys("key scratch, client knows");
         Click(b.Driver.FindElement(By.XPath("//div[contains(@class,'zone-notes')]//button")));
-        count += 8;
+        count += 9;
         count.ShouldBeLessThanOrEqualTo(60);
         b.One(".film").Text.ShouldContain("median 92 µm of 3");
         MainJobTests.Saved(b);
@@ -70,6 +72,7 @@ public sealed class SurveyTests(AppFixture app)
             .ShouldSatisfyAllConditions(
                 z => z.Surface.ShouldBe("single-stage"),
                 z => z.Water.ShouldBe("flat"),
+                z => z.Goal.ShouldBe(ToughStart.Core.ZoneGoal.Protect),
                 z => z.Condition.FilmUm.ShouldBe([92, 96, 88]),
                 z => z.Condition.Damage.ShouldBe([new Damage("chip", "recommended")])
             );

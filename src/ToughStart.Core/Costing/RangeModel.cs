@@ -292,6 +292,21 @@ internal static class RangeModel
     internal static double TestMinutes(int zones, Catalogue c) =>
         Math.Min(zones * c["test-minutes"], c["test-round"] + zones * c["test-zone"]);
 
+    /// <summary>What a test would change, in words. One that measures nothing opens the way by passing.</summary>
+    private static string Changes(HiddenGroup g, BranchStep? main, double adds, Catalogue c)
+    {
+        var again = g.Again is null ? "" : $"asked again ({g.Again}); ";
+        if (main is null)
+        {
+            return again + "nothing more would be done here, but until then it is not proven";
+        }
+
+        var opens = c.Tests.FirstOrDefault(t => t.Id == g.Test) is { Measures: null };
+        var rounds = main.Rounds > 1 ? $", {main.Rounds} rounds" : "";
+        var minutes = adds < 1 ? "less than a minute" : $"up to {adds:0} min";
+        return $"{again}{(opens ? "if nothing changes" : "if positive")}: {main.Name}{rounds}, {minutes} more";
+    }
+
     private static PlannedTest ToTest(HiddenGroup g, double with, double without, Catalogue c)
     {
         var adds = g.Branches.Sum(b => b.LabourMinutes);
@@ -316,8 +331,7 @@ internal static class RangeModel
                     .OrderByDescending(s => c.Treatment(s.Treatment).Removes.Where(r => r.Kind == g.Kind.Index).Sum(r => r.Decades))
                     .ThenByDescending(s => s.LabourMinutes)
                     .First();
-        var changes =
-            $"{(g.Again is null ? "" : $"asked again ({g.Again}); ")}{(main is null ? "nothing more would be done here, but until then it is not proven" : $"{(g.Test == "spot" ? "if nothing changes" : "if positive")}: {main.Name}{(main.Rounds > 1 ? $", {main.Rounds} rounds" : "")}, {(adds < 1 ? "less than a minute" : $"up to {adds:0} min")} more")}";
+        var changes = Changes(g, main, adds, c);
         // Three ways: do the work blindly, leave it, or test and do it where it is. Each priced in the same minutes as the search.
         var product = g.Branches.ToDictionary(b => b, b => Math.Max(0, b.Money - b.LabourMinutes / 60 * c["labour-rate"]));
         var blind = g.Branches.Sum(b => b.LabourMinutes + product[b] / c["money-per-minute"] + b.Harm);

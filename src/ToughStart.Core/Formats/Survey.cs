@@ -54,6 +54,9 @@ public sealed record ZoneSurvey(
 {
     public Condition Condition { get; init; } = Condition.Unsaid;
 
+    /// <summary>What this zone is made ready for; null = what the job is for.</summary>
+    public ZoneGoal? Goal { get; init; }
+
     /// <summary>When the panel was measured, with its offset; null = at the start of the job.</summary>
     public string? MeasuredAt { get; init; }
 
@@ -68,6 +71,7 @@ public sealed record ZoneSurvey(
                 Parts.Count: 0,
                 Findings.Count: 0,
                 Tests.Count: 0,
+                Goal: null,
                 Condition.IsUnsaid: true
             };
 

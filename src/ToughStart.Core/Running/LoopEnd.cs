@@ -78,7 +78,7 @@ public static class Loops
             .Where(k =>
                 run.Work[k].Looked
                 && run.Beliefs[k] is not null
-                && ground.Builder.TargetLoad(k, z.Family) is > 0
+                && ground.Builder.TargetLoad(k, z) is > 0
                 && (sense.Answered || sense.Speaks(null).Contains(k))
             )
             .ToArray();
@@ -104,7 +104,7 @@ public static class Loops
         var next = beliefs.ToArray();
         Round.Apply(problem, option, levels, next, c.Response, []);
         var minutes = Round.Apply(problem, option, levels, ref left).Total / 1000.0;
-        double[] targets = [.. aims.Select(k => ground.Builder.TargetLoad(k, z.Family)!.Value)];
+        double[] targets = [.. aims.Select(k => ground.Builder.TargetLoad(k, z)!.Value)];
         LoadBelief[] now = [.. aims.Select(k => beliefs[k]!)],
             then = [.. aims.Select(k => next[k]!)];
         var (stop, round) = Compare(now, targets, ground.Builder.ShortfallPerDecade(z), minutes + c["round-trouble"], then);

@@ -63,11 +63,11 @@ public static class Replanner
                     : Ended(
                         run.LevelOf(ground, z, k),
                         b,
-                        ground.Builder.TargetLoad(k, z.Family),
-                        ground.Builder.TargetLevel(k, z.Family),
+                        ground.Builder.TargetLoad(k, z),
+                        ground.Builder.TargetLevel(k, z),
                         ends.FirstOrDefault(e => run.Work.GetValueOrDefault(k) is { } w && e.Work with { Looked = w.Looked } == w)
                     );
-            if (ground.Builder.TargetLoad(k, z.Family) is { } target)
+            if (ground.Builder.TargetLoad(k, z) is { } target)
             {
                 var over = 1 - b.AtMost(target);
                 doubts[k] = new Doubt(over, over > 0.001 ? b.Quantile(1 - (over / 2)) : target);

@@ -73,8 +73,8 @@ public sealed record ZoneRun(
         Fineness.Of(
             Enumerable
                 .Range(0, Kinds.Residue)
-                .Where(k => ground.Builder.TargetLoad(k, z.Family) is > 0)
-                .Select(k => (Beliefs[k] ?? ground.Prior(z, k), ground.Builder.TargetLoad(k, z.Family)!.Value))
+                .Where(k => ground.Builder.TargetLoad(k, z) is > 0)
+                .Select(k => (Beliefs[k] ?? ground.Prior(z, k), ground.Builder.TargetLoad(k, z)!.Value))
                 .Where(k => k.Item1 is not null)
                 .Select(k => (k.Item1!, k.Item2))
         );

@@ -679,6 +679,9 @@ export const ZoneParts = [
 ] as const;
 export type ZoneParts = (typeof ZoneParts)[number];
 
+export const ZoneGoal = ["wash", "sale", "protect", "correct", "leave-alone"] as const;
+export type ZoneGoal = (typeof ZoneGoal)[number];
+
 export const ZoneProtection = ["unknown", "none", "wax", "sealant", "coating"] as const;
 export type ZoneProtection = (typeof ZoneProtection)[number];
 
@@ -802,6 +805,7 @@ export interface Zone {
   zone: string;
   surface?: ZoneSurface;
   parts?: ZoneParts[];
+  goal?: ZoneGoal;
   protection?: ZoneProtection;
   water?: ZoneWater;
   measuredC?: number;

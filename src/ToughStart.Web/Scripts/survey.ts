@@ -334,8 +334,8 @@ export const survey = () => ({
       const to = this.zoneFor(other);
       to.findings = clone(from?.findings ?? []);
       if (!from) return;
-      const { surface, parts, partShare, protection, water } = clone(from);
-      Object.assign(to, JSON.parse(JSON.stringify({ surface, parts, partShare, protection, water })));
+      const { surface, parts, partShare, goal, protection, water } = clone(from);
+      Object.assign(to, JSON.parse(JSON.stringify({ surface, parts, partShare, goal, protection, water })));
     });
     this.said = `${other.replaceAll("-", " ")} is now the same`;
   },
@@ -455,7 +455,7 @@ export const survey = () => ({
       option("unknown", "unknown"),
     );
     field("part").replaceChildren(option("", "all one surface"), ...kind.options.map((s) => option(s, this.data.surfaces[s].name)));
-    for (const name of ["surface", "protection", "water", "softness", "refinishDays", "measuredC"] as const)
+    for (const name of ["surface", "goal", "protection", "water", "softness", "refinishDays", "measuredC"] as const)
       field(name).value = String(zone?.[name] ?? "");
     field("part").value = zone?.parts?.[0] ?? "";
     field("partShare").value = zone?.partShare === undefined ? "" : String(Math.round(Number(zone.partShare) * 100));
@@ -837,7 +837,7 @@ export const survey = () => ({
       const zone = doc.zones.find((z) => z.zone === what);
       if (zone) {
         const found = zone.findings.map((f) => `${this.data.kinds[f.contaminant]?.name ?? f.contaminant} ${f.grade}`).join(", ");
-        const rest = (["surface", "protection", "water"] as const)
+        const rest = (["surface", "goal", "protection", "water"] as const)
           .filter((k) => zone[k])
           .map((k) => `${k} ${zone[k]}`)
           .join(", ");

@@ -39,7 +39,7 @@ public sealed partial class ProblemBuilder
 
             var useful =
                 t.Removes.Any(r =>
-                    start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor) && (r.Kind != _protection || !Keeps(z.Family))
+                    start[r.Kind] < Levels.Nil && start[r.Kind] < FloorLevel(r.Floor) && (r.Kind != _protection || !Keeps(z))
                 )
                 || slot.Id == Place.ReWash
                 || slot.Id == Place.Flush
@@ -124,7 +124,7 @@ public sealed partial class ProblemBuilder
 
         return t.Only switch
             {
-                OnlyWhere.HeavyBeforeCorrection => _survey.Goal == Goal.Correct
+                OnlyWhere.HeavyBeforeCorrection => z.GoalIn(_survey) == Goal.Correct
                     && t.Removes.Any(r => r.Decades >= _c["works-from"] && start[r.Kind] <= Levels.Of(_c["grade-3"])),
                 OnlyWhere.OldBrakeDust => _limits.HoldsOldDust(z),
                 OnlyWhere.NothingMayRub => !_bySlot[slot.Index]
@@ -133,7 +133,9 @@ public sealed partial class ProblemBuilder
             } && !Supplanted(t, slot, z, start);
     }
 
-    /// <summary>Does the house do this another way here? Iron foam is then the only foam, a stripping wash the only wash of what may be waxed.</summary>
+    /// <summary>
+    /// Does the house do this another way here? Iron foam is then the only foam, a stripping wash the only wash of what may be waxed.
+    /// </summary>
     private bool Supplanted(Treatment t, Slot slot, ZoneState z, int[] start)
     {
         if (z.Zone.Block != Vehicles.Block.Body)
@@ -279,7 +281,7 @@ public sealed partial class ProblemBuilder
             Cost = Milli(cost),
             CostOfProduct = Milli(_lean.Money * money / _c["money-per-minute"]),
             CostOfStress = Milli(_lean.Harm * stress),
-            Marring = t.Contact == Contact.None ? 0 : Milli(_lean.Harm * MarringWeight * area * z.Surface.Mar * t.PressureOverLubricity),
+            Marring = t.Contact == Contact.None ? 0 : Milli(_lean.Harm * MarringWeight(z) * area * z.Surface.Mar * t.PressureOverLubricity),
             Bite = (int)Math.Round(t.Bite * 1e6),
             Dragged = t.Contact == Contact.None ? [] : Dragged(t),
             Leaves = under ? t.Leaves | layer!.Flag : t.Leaves,
@@ -368,8 +370,9 @@ public sealed partial class ProblemBuilder
         || strength == agent.Strengths[0]
         || strength.Value <= (_survey.Kit?.Lance ?? LanceDraw.Uncalibrated).Ratio + 1e-9;
 
-    private double MarringWeight =>
-        _c["marring-weight"] * (_survey.Goal == Goal.Correct && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
+    private double MarringWeight(ZoneState z) =>
+        _c["marring-weight"]
+        * (z.GoalIn(_survey) == Goal.Correct && _survey.Rule("marring") == "cheap-if-polishing" ? _c["marring-cheap"] : 1);
 
     /// <summary>Area-weighted sensitivity of everything the liquid reaches: sprayed, run-off, overspray.</summary>
     private double Stressed(Treatment t, ZoneState z, double area)

@@ -112,11 +112,11 @@ public sealed partial class ProblemBuilder
             layer[kind.Index] = kind.Layer;
             start[kind.Index] =
                 kind.Index == presume?.Kind ? Levels.Of(presume.Value.Load) : progress?.Levels[kind.Index] ?? Levels.Of(PlannedLoad(b, z));
-            target[kind.Index] = TargetLevel(kind.Index, z.Family);
+            target[kind.Index] = TargetLevel(kind.Index, z);
         }
 
         start[Kinds.Residue] = progress?.Levels[Kinds.Residue] ?? Levels.Nil;
-        target[Kinds.Residue] = TargetLevel(Kinds.Residue, z.Family);
+        target[Kinds.Residue] = TargetLevel(Kinds.Residue, z);
         var asked = (int[])target.Clone();
         for (var k = 0; reached is not null && k < target.Length; k++)
         {
@@ -125,11 +125,11 @@ public sealed partial class ProblemBuilder
         }
 
         var area = z.Zone.Area;
-        var keep = Keeps(z.Family) ? KeepCosts(area) : null;
-        var strip = !Keeps(z.Family) && target[_protection] > 0 && start[_protection] < Levels.Nil;
+        var keep = Keeps(z) ? KeepCosts(z) : null;
+        var strip = !Keeps(z) && target[_protection] > 0 && start[_protection] < Levels.Nil;
         var closed = _graph.Order.Select((slot, at) => progress is not null && at < progress.FromSlot && !Returns(slot)).ToArray();
         List<Option> Options(Slot slot, int at, bool wetting) =>
-            closed[at] ? [] : OptionsOf(slot, z, start, target, progress, wetting ? null : refusals, wetting);
+            closed[at] || z.LeftAlone ? [] : OptionsOf(slot, z, start, target, progress, wetting ? null : refusals, wetting);
         var options = _graph.Order.Select((slot, at) => Options(slot, at, false)).ToArray();
         // What has to be touched has to be wet first, and what is clean enough is left alone.
         if (
@@ -151,7 +151,7 @@ public sealed partial class ProblemBuilder
                     new StageOptions(
                         slot.Index,
                         options[at],
-                        closed[at] || Done(slot, progress) ? 0 : Demanded(slot, z),
+                        closed[at] || z.LeftAlone || Done(slot, progress) ? 0 : Demanded(slot, z),
                         slot.Id == Place.Foam ? Left.Wet : Left.None,
                         options[at].Any(o => o.Whole) && !Done(slot, progress)
                             ? Milli(_lean.Shortfall * _c["joins-price"] * Math.Max(z.Zone.Area, _c["joins-least-area"]))
@@ -186,10 +186,10 @@ public sealed partial class ProblemBuilder
         {
             Stages = [],
             Start = [.. kinds.Select(_ => Levels.Nil)],
-            Target = [.. kinds.Select(k => TargetLevel(k, z.Family))],
+            Target = [.. kinds.Select(k => TargetLevel(k, z))],
             Layer = [.. kinds.Select(k => k == Kinds.Residue ? 0 : _c.Contaminants[k].Layer)],
             ShortfallPerLevel = Milli(ShortfallPerDecade(z) / Levels.PerDecade),
-            Keep = Keeps(z.Family) ? KeepCosts(z.Zone.Area) : null,
+            Keep = Keeps(z) ? KeepCosts(z) : null,
             Protection = _protection,
             ShieldFrom = (int)Math.Round(_c["shield-from"] * 1e6),
             NilAtLimit = FirstNil(_c["nil-abrasive"]),
@@ -236,13 +236,18 @@ public sealed partial class ProblemBuilder
     private const double OnTarget = 0.05;
 
     /// <summary>Level to reach: 0 when the goal asks nothing.</summary>
-    public int TargetLevel(int kind, Family family) =>
-        TargetLoad(kind, family) is { } load ? (int)Math.Ceiling(Levels.Exact(load) - OnTarget) : 0;
+    public int TargetLevel(int kind, ZoneState z) => TargetLoad(kind, z) is { } load ? (int)Math.Ceiling(Levels.Exact(load) - OnTarget) : 0;
 
     /// <summary>Load to come down to; null when the goal asks nothing. "Always strip at the wash" asks it of every goal.</summary>
-    public double? TargetLoad(int kind, Family family)
+    public double? TargetLoad(int kind, ZoneState z)
     {
-        var load = _c.Targets.Target(_survey.Goal, kind, family);
+        if (z.LeftAlone)
+        {
+            return null;
+        }
+
+        var family = z.Family;
+        var load = _c.Targets.Target(z.GoalIn(_survey), kind, family);
         if (
             family == Family.Tyre
             && _survey.Rule("tyres") is "satin" or "gloss"
@@ -258,12 +263,13 @@ public sealed partial class ProblemBuilder
             : load;
     }
 
-    private bool Keeps(Family family) =>
-        _c.Targets.Keep(_survey.Goal, _protection, family) && _survey.Rule("oldProtection") != "strip-at-wash";
+    private bool Keeps(ZoneState z) =>
+        _c.Targets.Keep(z.GoalIn(_survey), _protection, z.Family) && _survey.Rule("oldProtection") != "strip-at-wash";
 
-    private long[] KeepCosts(double area)
+    private long[] KeepCosts(ZoneState z)
     {
-        var worth = _survey.Goal == Goal.Wash ? _c["protection-wash"] : _c["protection-sale"];
+        var area = z.Zone.Area;
+        var worth = z.GoalIn(_survey) == Goal.Wash ? _c["protection-wash"] : _c["protection-sale"];
         return Enumerable.Range(0, Levels.Nil + 1).Select(n => Milli(_lean.Harm * worth * area * Levels.LoadOf(n))).ToArray();
     }
 
@@ -272,7 +278,7 @@ public sealed partial class ProblemBuilder
         var wanted =
             slot.Id == Place.Foam
                 ? (_survey.Rule("foam") == "always" && z.Family.IsPaneling) || (_foamNeeded && z.Family.IsPaneling && Joins(z))
-                : slot.Id == Place.Clay && _survey.Rule("clay") == "always" && _survey.Goal.GoesOn && z.Family == Family.Body;
+                : slot.Id == Place.Clay && _survey.Rule("clay") == "always" && z.GoalIn(_survey).GoesOn && z.Family == Family.Body;
         return wanted ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area) : 0;
     }
 

@@ -48,6 +48,12 @@ public sealed record ZoneState(
     /// <summary>Sun, air and wet windows at this zone; null when too little is known of the conditions.</summary>
     public SiteConditions? Conditions { get; init; }
 
+    /// <summary>Nobody touches it, by the client's wish.</summary>
+    public bool LeftAlone => Survey?.Goal == ZoneGoal.LeaveAlone;
+
+    /// <summary>What it is made ready for in a job.</summary>
+    public Goal GoalIn(Survey job) => Survey?.Goal?.Goal ?? job.Goal;
+
     /// <summary>Panel temperature now, °C: measured, computed, or the same as the film when neither.</summary>
     public double PanelC { get; init; } = FilmC;
 

@@ -20,7 +20,7 @@ internal sealed partial class PlanAssembly
                 z.Beliefs.Any(b =>
                     b.Basis == Basis.Hidden
                     && b.Probability >= c["worth-testing"]
-                    && builder.TargetLevel(b.Kind.Index, z.Family) > 0
+                    && builder.TargetLevel(b.Kind.Index, z) > 0
                     && progress.Of(z.Zone.Id)?.Looked.Contains(b.Kind.Index) != true
                 )
                 || progress.Of(z.Zone.Id)?.AskAgain.Count > 0
@@ -37,6 +37,11 @@ internal sealed partial class PlanAssembly
         }
 
         list.AddRange(SiteWarnings.Of(survey));
+        if (states.Where(z => z.LeftAlone).Select(z => z.Zone.Id).ToArray() is { Length: > 0 } alone)
+        {
+            list.Add($"Left alone as asked: {ZoneWords.Of(alone)}. Cover what spray or run-off could reach.");
+        }
+
         if (states.Where(z => z.Conditions is not null && !z.Cooled && z.PanelC > c["hot-panel"]).ToArray() is { Length: > 0 } hot)
         {
             list.Add(
@@ -60,7 +65,7 @@ internal sealed partial class PlanAssembly
             list.Add("Red or violet paint: the bleed is hard to see on it. Wipe with a white cloth, or let it run into a white tray.");
         }
 
-        if (survey.Goal == Goal.Correct && states.Where(NotMeasured).ToArray() is { Length: > 0 } unread)
+        if (states.Where(z => z.GoalIn(survey) == Goal.Correct && !z.LeftAlone && NotMeasured(z)).ToArray() is { Length: > 0 } unread)
         {
             list.Add(
                 $"Paint thickness before any correction: readings asked on {unread.Length} painted {(unread.Length == 1 ? "panel" : "panels")}, "
@@ -285,7 +290,7 @@ internal sealed partial class PlanAssembly
             if (items.Any(i => i.Work.State.Family == Family.Body && i.Deed.Cost.Marring > 0))
             {
                 list.Add(
-                    survey.Goal == Goal.Correct
+                    items.All(i => i.Work.State.GoalIn(survey) == Goal.Correct)
                         ? "Clay marks paint a little, soft paint more: the correction that follows takes it out."
                         : "Clay marks paint a little, soft paint more, and no polish follows: one light pass, stop when it glides."
                 );

@@ -199,9 +199,14 @@ internal sealed partial class PlanAssembly
             return "the goal keeps the old protection";
         }
 
+        if (z.LeftAlone)
+        {
+            return "left alone, as asked";
+        }
+
         if (ids.All(k => w.Problem.Target[k.Index] == 0))
         {
-            return $"not asked for by the goal {survey.Goal}";
+            return $"not asked for by the goal {z.GoalIn(survey)}";
         }
 
         if (ids.FirstOrDefault(k => w.Problem.Start[k.Index] < Levels.Nil) is { } there)
@@ -263,9 +268,7 @@ internal sealed partial class PlanAssembly
         c
             .Treatments.FirstOrDefault(t =>
                 t.SuitsFamily(z.Family)
-                && t.Removes.Any(r =>
-                    r.Kind == kind && r.Decades >= c["works-from"] && Levels.Of(r.Floor) >= builder.TargetLevel(kind, z.Family)
-                )
+                && t.Removes.Any(r => r.Kind == kind && r.Decades >= c["works-from"] && Levels.Of(r.Floor) >= builder.TargetLevel(kind, z))
                 && builder.Limits.Judge(t, z).Allowed
                 && work.First(w => w.State.Zone.Id == z.Zone.Id).Deeds.All(d => d.Treatment.Id != t.Id)
             )

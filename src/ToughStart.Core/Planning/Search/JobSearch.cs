@@ -147,7 +147,8 @@ internal sealed class JobSearch
 
     /// <summary>
     /// No more of any bottle than there is. What is short is made dearer, twice as dear each time, until the plan gets by with it; then each
-    /// is charged nearer to what makes its use meet its stock (Lagrange multipliers). What is then left in the bottles goes to zones one by one, where it saves most.
+    /// is charged nearer to what makes its use meet its stock (Lagrange multipliers). What is then left in the bottles goes to units one by one,
+    /// where it saves most.
     /// </summary>
     private Solved WithinStock()
     {

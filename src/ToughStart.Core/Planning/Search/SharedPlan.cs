@@ -323,7 +323,8 @@ public sealed class SharedPlan
     }
 
     /// <summary>
-    /// Every set that differs by two: a product with all its passes given up, taken up or changed for another, one pass in the place of any other, two opened, one in the place of two.
+    /// Every set that differs by two: a product with all its passes given up, taken up or changed for another, one pass in the place of any
+    /// other, two opened, one in the place of two.
     /// </summary>
     private IEnumerable<PassSet> Pairs(PassSet open, PassSet candidates)
     {

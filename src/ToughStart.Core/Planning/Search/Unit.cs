@@ -19,15 +19,17 @@ internal sealed record Unit(IReadOnlyList<int> Zones, ZoneProblem Problem, strin
         var units = new List<Unit>();
         foreach (var group in states.Select((z, i) => (z.Zone, i)).GroupBy(x => x.Zone.Wheel ?? x.Zone.Id))
         {
-            var members = group.Select(x => x.i).ToArray();
-            if (members.Length > 1 && group.All(x => standsAlike(group.First().Zone.Id, x.Zone.Id)))
+            // A part that is left alone does not keep the others from being worked.
+            var worked = group.Select(x => x.i).Where(i => problems[i].Problem.Stages.Any(s => s.Options.Count > 0)).ToArray();
+            var together = worked.Length > 1 && worked.All(i => standsAlike(states[worked[0]].Zone.Id, states[i].Zone.Id)) ? worked : [];
+            if (together.Length > 0)
             {
-                units.Add(Together(members, [.. members.Select(i => problems[i].Problem)]));
+                units.Add(Together(together, [.. together.Select(i => problems[i].Problem)]));
             }
-            else
-            {
-                units.AddRange(members.Select(i => new Unit([i], problems[i].Problem, problems[i].Signature, [])));
-            }
+
+            units.AddRange(
+                group.Select(x => x.i).Except(together).Select(i => new Unit([i], problems[i].Problem, problems[i].Signature, []))
+            );
         }
 
         return units;

@@ -157,7 +157,7 @@ internal sealed class TestPlanner(
             || chance < c["worth-testing"]
             || builder.PlannedLoad(b, z) > 0
             || at?.Looked.Contains(kind) == true
-            || builder.TargetLevel(kind, z.Family) <= Levels.Of(load)
+            || builder.TargetLevel(kind, z) <= Levels.Of(load)
             ? null
             : (b.Prior!.Test, b.Prior.When, chance, load, null);
     }
@@ -201,7 +201,7 @@ internal sealed class TestPlanner(
         {
             Harm = Math.Max(0, Harm(then) - Harm(now)),
             Stays =
-                Math.Max(0, Math.Min(then.Final[b.Kind.Index], builder.TargetLevel(b.Kind.Index, z.Family)) - Levels.Of(load))
+                Math.Max(0, Math.Min(then.Final[b.Kind.Index], builder.TargetLevel(b.Kind.Index, z)) - Levels.Of(load))
                 / (double)Levels.PerDecade
                 * builder.ShortfallPerDecade(z),
         };
