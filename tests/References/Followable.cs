@@ -65,7 +65,9 @@ internal sealed record Followable(
         );
     }
 
-    /// <summary>Surveys as they come in: dirt that thickens downward and forward, wheels that are alike, a few spots; the same ones every time.</summary>
+    /// <summary>
+    /// Surveys as they come in: dirt that thickens downward and forward, wheels that are alike, a few spots; the same ones every time.
+    /// </summary>
     public static IEnumerable<Survey> Plausible(int count)
     {
         var r = new Random(20260);
@@ -96,8 +98,12 @@ internal sealed record Followable(
             );
             Zone("*-door", Find("iron", r.Next(0, 3)), Find("bonded-mix", r.Next(0, 3)), Find("road-film", film));
             var usable = zones.Where(z => form != "motorcycle" || z.Contains("\"*\"") || z.Contains("wheel") || z.Contains("tyre"));
-            var json =
-                $$"""{ "format": "toughstart.survey/1", "vehicle": { "form": "{{form}}", "softness": "{{(r.Next(2) == 0 ? "soft" : "medium")}}" }, "goal": "{{goal}}", "history": { "monthsSinceWash": {{r.Next(0, 18)}} }, "zones": [ {{string.Join(", ", usable)}} ] }""";
+            var json = $$"""
+                { "format": "toughstart.survey/1", "vehicle": { "form": "{{form}}", "softness": "{{(
+                    r.Next(2) == 0 ? "soft" : "medium"
+                )}}" },
+                  "goal": "{{goal}}", "history": { "monthsSinceWash": {{r.Next(0, 18)}} }, "zones": [ {{string.Join(", ", usable)}} ] }
+                """;
             var read = SurveyFormat.Read(Encoding.UTF8.GetBytes(json));
             yield return read.Value ?? throw new InvalidOperationException(string.Join("; ", read.Problems));
         }

@@ -174,7 +174,9 @@ internal static class Instances
 
     private const int MostStages = 10;
 
-    /// <summary>A small vehicle: units that share passes with fees for the first and for further rounds, products, block decisions and groups.</summary>
+    /// <summary>
+    /// A small vehicle: units that share passes with fees for the first and for further rounds, products, block decisions and groups.
+    /// </summary>
     public static (ZoneProblem[] Units, PassBook Book) Vehicle(Random r)
     {
         const int Stages = 4,

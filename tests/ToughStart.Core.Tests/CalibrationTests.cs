@@ -88,7 +88,10 @@ public class CalibrationTests
             Planner
                 .Plan(
                     Repository.Saloon(
-                        $$"""{ "zone": "{{found ?? zone}}", "findings": [ { "contaminant": "{{kind}}", "grade": {{grade}}, "certainty": "seen" } ] }"""
+                        $$"""
+                        { "zone": "{{found ?? zone}}",
+                          "findings": [ { "contaminant": "{{kind}}", "grade": {{grade}}, "certainty": "seen" } ] }
+                        """
                     )
                 )
                 .Steps.Where(s => s.Stage == stage && s.Zones.Contains(zone))

@@ -220,7 +220,8 @@ public class LedgerTests
                 var (a, b) = (Math.Max(expected, 0.001), Math.Max(after.GetValueOrDefault(kind), 0.001));
                 (20 * Math.Abs(Math.Log10(a / b))).ShouldBeLessThanOrEqualTo(
                     (decades.ContainsKey(kind) ? PerRound * rounds : 0) + PerStep,
-                    $"{step.Key} ×{rounds} leaves {after.GetValueOrDefault(kind):0.0000} of {kind} on {trace.Zone}, {expected:0.0000} by the law (from {before[kind]:0.0000})"
+                    $"{step.Key} ×{rounds} leaves {after.GetValueOrDefault(kind):0.0000} of {kind} on {trace.Zone}, "
+                        + $"{expected:0.0000} by the law (from {before[kind]:0.0000})"
                 );
             }
 

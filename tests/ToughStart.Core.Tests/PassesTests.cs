@@ -10,6 +10,11 @@ public class PassesTests
     /// <summary>Worked cases: the rest of the vehicle was looked at and is clean.</summary>
     [Theory]
     [InlineData("c1", "rinse ×1 2, wash-2bucket ×1 2", "film and dust on two panels: both wet, both washed, nothing else")]
+    [InlineData(
+        "c2",
+        "rinse ×1 6, spray-apc ×1 2, wash-2bucket ×1 6",
+        "caked sills: their own spray, and one rinse and one wash for all six"
+    )]
     [InlineData("c3", "rinse ×1 4, wheel-brush ×1 4", "one face found: the wheel is worked as one, once")]
     [InlineData("c4a", "", "two exhaust tips with tar by themselves are left")]
     [InlineData("c4b", "tar-spot ×2 3, re-wash ×1 3", "with the sills' tar the tips go along")]
@@ -99,7 +104,8 @@ public class PassesTests
             changes[^1]
                 .ShouldBeLessThanOrEqualTo(
                     3,
-                    $"survey {i}, {survey.Goal} {survey.Vehicle.Form}: no more {string.Join(", ", before.Except(after))}; new {string.Join(", ", after.Except(before))}"
+                    $"survey {i}, {survey.Goal} {survey.Vehicle.Form}: no more {string.Join(", ", before.Except(after))}; "
+                        + $"new {string.Join(", ", after.Except(before))}"
                 );
         }
 

@@ -277,7 +277,8 @@ public class PlannerTests
     public void Always_foam_and_always_clay_are_obeyed()
     {
         const string zone = """
-            { "zone": "*", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "road-film", "grade": 0 }, { "contaminant": "grit", "grade": 0 } ] },
+            { "zone": "*", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "road-film", "grade": 0 },
+                                         { "contaminant": "grit", "grade": 0 } ] },
             { "zone": "bonnet", "findings": [ { "contaminant": "loose-dust", "grade": 1 }, { "contaminant": "bonded-mix", "grade": 1 } ] }
             """;
         Planner.Plan(Repository.Saloon(zone)).StepsOn("bonnet").ShouldNotContain(s => s.Stage == Stage.Foam);

@@ -154,7 +154,8 @@ public sealed class SurveyTests(AppFixture app)
         var small =
             (IEnumerable<object>)
                 b.Driver.ExecuteScript(
-                    "return [...document.querySelectorAll('main button:not(.gloss), main select')].filter(e => e.offsetParent && e.getBoundingClientRect().height < 36).map(e => e.outerHTML.slice(0, 80))"
+                    "return [...document.querySelectorAll('main button:not(.gloss), main select')]"
+                        + ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 36).map(e => e.outerHTML.slice(0, 80))"
                 )!;
         small.ShouldBeEmpty("targets under 36 px");
     }

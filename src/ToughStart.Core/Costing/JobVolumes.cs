@@ -5,7 +5,7 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Costing;
 
 /// <summary>One solution a plan needs: how much, and what goes into it.</summary>
-/// <param name="NeedMl">Solution the panels take, rounds and waste included, ml.</param>
+/// <param name="NeedMl">Solution to make up: what the panels take, or the least that anybody mixes, ml.</param>
 /// <param name="LeftoverMl">Of it, what a mixed bottle holds already.</param>
 /// <param name="ProductMl">Neat product for what is still to be mixed, ml.</param>
 public sealed record SolutionNeed(
@@ -19,6 +19,9 @@ public sealed record SolutionNeed(
     IReadOnlyList<Step> Steps
 )
 {
+    /// <summary>Of it, what the panels take, rounds and waste included.</summary>
+    public Millilitres PanelsMl => Steps.Sum(s => s.Mix!.NeedMl);
+
     /// <summary>Id of the bottle in the shop; null = the shelf came without ids.</summary>
     public string? BottleId => Steps[0].BottleId;
 

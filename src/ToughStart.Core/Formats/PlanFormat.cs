@@ -13,8 +13,9 @@ using Range = ToughStart.Core.Planning.Range;
 namespace ToughStart.Core.Formats;
 
 /// <summary>
-/// Writes <c>toughstart.plan/2</c>, and reads it and <c>toughstart.plan/1</c>, whose steps take the same rounds on all their zones. A plan that was written reads back as the plan it was, rounded as written: what a job was
-/// planned with stays on file whatever becomes of shelf, weather and engine.
+/// Writes <c>toughstart.plan/2</c>, and reads it and <c>toughstart.plan/1</c>, whose steps take the same rounds on all their zones. A plan that
+/// was written reads back as the plan it was, rounded as written: what a job was planned with stays on file whatever becomes of shelf, weather
+/// and engine.
 /// </summary>
 public static class PlanFormat
 {

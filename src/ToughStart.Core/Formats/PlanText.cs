@@ -13,7 +13,9 @@ public static class PlanText
         var s = new StringBuilder();
         s.AppendLine(
             $"Goal: {p.Goal}. Film {p.FilmC:0} °C assumed, drying "
-                + $"{p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}.{(p.Proved ? " The work planned is proved best on every zone." : " Not every zone proved.")}{(p.Proof is null ? "" : $" {p.Proof.Words.Capital()}.")}"
+                + $"{p.Drying}{(p.Conditions.Count > 0 ? $" for {string.Join("; ", p.Conditions)}" : "")}."
+                + (p.Proved ? " The work planned is proved best on every zone." : " Not every zone proved.")
+                + (p.Proof is null ? "" : $" {p.Proof.Words.Capital()}.")
         );
         if (p.ReferOnly)
         {
@@ -31,7 +33,7 @@ public static class PlanText
             s.AppendLine();
             s.AppendLine(
                 $"{++n, 2}. {step.Name}{(step.AgentName is "water" or "none" ? "" : $" · {step.AgentName} {step.Strength}")} · "
-                    + $"{(step.Oftener is { } more ? $"{step.AtLeast}×, {more}" : $"{step.Rounds}×")}{(step.Under ? " · left wet for foam" : step.DwellMinutes > 0 ? $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}" : "")}   [{step.Stage}]"
+                    + $"{step.Times}{Stays(step)}   [{step.Stage}]"
             );
             s.AppendLine($"    zones: {Wrap(string.Join(", ", step.Zones), 11)}");
             if (step.Mix is { } m)
@@ -97,6 +99,11 @@ public static class PlanText
     }
 
     public static string Show(Range r) => $"{r.Low:0} – {r.Expected:0} – {r.High:0}";
+
+    private static string Stays(Step step) =>
+        step.Under ? " · left wet for foam"
+        : step.DwellMinutes <= 0 ? ""
+        : $" · dwell {step.DwellMinutes:0.#} min{(step.Over is null ? "" : ", over the wet spray")}";
 
     private static string Zones(IReadOnlyList<string> zones) =>
         zones.Count <= 4 ? string.Join(", ", zones) : $"{zones[0]}, {zones[1]} and {zones.Count - 2} more";

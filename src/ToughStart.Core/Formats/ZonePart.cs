@@ -61,29 +61,51 @@ internal static class ZonePart
         .Or("decision", Hold.OneOf(SurveyWords.Decisions), d => d.Decision)
         .Formerly("verdict");
 
-    public static Part<ZoneSurvey> Part { get; } = new Part<ZoneSurvey>(v =>
-            new(
-                v.Get<string>("zone"),
-                v.Text("surface"),
-                v.Texts("parts"),
-                v.Text("protection"),
-                v.Text("water"),
-                v.Number("measuredC"),
-                v.Get<IReadOnlyList<Finding>>("findings", []),
-                v.Get<IReadOnlyList<TestResult>>("tests", [])
+    private static readonly Part<ZoneSurvey> Named = new Part<ZoneSurvey>(ReadZone)
+        .Called("Zone")
+        .With("zone", Hold.Short(), z => z.Zone)
+        .MayBe("surface", Hold.OneOf(SurveyWords.Surfaces), z => z.Surface)
+        .Any("parts", Hold.SomeOf([.. Catalogue.Default.Surfaces.Select(s => s.Id)]), z => [.. z.Parts.Order(StringComparer.Ordinal)])
+        .MayBe("goal", Hold.Term(ZoneGoal.All), z => z.Goal);
+
+    public static Part<ZoneSurvey> Part { get; } =
+        Named
+            .MayBe("protection", Hold.OneOf(SurveyWords.Protections), z => z.Protection)
+            .MayBe("water", Hold.OneOf(SurveyWords.Waters), z => z.Water)
+            .May("measuredC", Hold.Number(-30, 120, unit: "degC"), z => z.MeasuredC)
+            .MayBe("measuredAt", ZonedTime.Holds, z => z.MeasuredC is null ? null : z.MeasuredAt)
+            .MayBe("softness", Hold.OneOf(SurveyWords.Softnesses), z => z.Condition.Softness)
+            .Any("filmUm", Hold.ListOf(Hold.Number(0, 5000, unit: "µm"), SurveyFormat.MostReadings), z => z.Condition.FilmUm)
+            .May("refinishDays", Hold.Number(0, 36500, unit: "days"), z => z.Condition.RefinishDays)
+            .May("partShare", Hold.Number(0, 1), z => z.Condition.PartShare)
+            .Any("damage", Hold.ListOf(DamagePart.One).In(all => all.GroupBy(d => d.Kind).Select(g => g.Last())), z =>
+                [.. z.Condition.Damage.OrderBy(d => d.Kind, StringComparer.Ordinal)]
             )
-            {
-                MeasuredAt = v.Has("measuredC") ? v.Text("measuredAt") : null,
-                Goal = v.Get<ZoneGoal?>("goal", null),
-                Condition = new Condition(
-                    v.Text("softness"),
-                    v.Get<IReadOnlyList<double>>("filmUm", []),
-                    v.Number("refinishDays"),
-                    v.Number("partShare"),
-                    v.Get<IReadOnlyList<Damage>>("damage", [])
-                ),
-            }
-        ).Called("Zone").With("zone", Hold.Short(), z => z.Zone).MayBe("surface", Hold.OneOf(SurveyWords.Surfaces), z => z.Surface).Any("parts", Hold.SomeOf([.. Catalogue.Default.Surfaces.Select(s => s.Id)]), z => [.. z.Parts.Order(StringComparer.Ordinal)]).MayBe("goal", Hold.Term(ZoneGoal.All), z => z.Goal).MayBe("protection", Hold.OneOf(SurveyWords.Protections), z => z.Protection).MayBe("water", Hold.OneOf(SurveyWords.Waters), z => z.Water).May("measuredC", Hold.Number(-30, 120, unit: "degC"), z => z.MeasuredC).MayBe("measuredAt", ZonedTime.Holds, z => z.MeasuredC is null ? null : z.MeasuredAt).MayBe("softness", Hold.OneOf(SurveyWords.Softnesses), z => z.Condition.Softness).Any("filmUm", Hold.ListOf(Hold.Number(0, 5000, unit: "µm"), SurveyFormat.MostReadings), z => z.Condition.FilmUm).May("refinishDays", Hold.Number(0, 36500, unit: "days"), z => z.Condition.RefinishDays).May("partShare", Hold.Number(0, 1), z => z.Condition.PartShare).Any("damage", Hold.ListOf(DamagePart.One).In(all => all.GroupBy(d => d.Kind).Select(g => g.Last())), z => [.. z.Condition.Damage.OrderBy(d => d.Kind, StringComparer.Ordinal)]).Or("findings", Hold.ListOf(FindingPart.One), z => [.. z.Findings.OrderBy(f => f.Contaminant, StringComparer.Ordinal)]).Or("tests", Hold.ListOf(TestPart.One), z => [.. z.Tests.OrderBy(t => t.Test, StringComparer.Ordinal)]);
+            .Or("findings", Hold.ListOf(FindingPart.One), z => [.. z.Findings.OrderBy(f => f.Contaminant, StringComparer.Ordinal)])
+            .Or("tests", Hold.ListOf(TestPart.One), z => [.. z.Tests.OrderBy(t => t.Test, StringComparer.Ordinal)]);
+
+    private static ZoneSurvey ReadZone(Part<ZoneSurvey>.Values v) =>
+        new(
+            v.Get<string>("zone"),
+            v.Text("surface"),
+            v.Texts("parts"),
+            v.Text("protection"),
+            v.Text("water"),
+            v.Number("measuredC"),
+            v.Get<IReadOnlyList<Finding>>("findings", []),
+            v.Get<IReadOnlyList<TestResult>>("tests", [])
+        )
+        {
+            MeasuredAt = v.Has("measuredC") ? v.Text("measuredAt") : null,
+            Goal = v.Get<ZoneGoal?>("goal", null),
+            Condition = new Condition(
+                v.Text("softness"),
+                v.Get<IReadOnlyList<double>>("filmUm", []),
+                v.Number("refinishDays"),
+                v.Number("partShare"),
+                v.Get<IReadOnlyList<Damage>>("damage", [])
+            ),
+        };
 
     private static readonly Holds<IReadOnlyList<ZoneSurvey>> Said = Hold.ListOf(Part.One);
 

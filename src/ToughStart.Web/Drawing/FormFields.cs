@@ -17,7 +17,9 @@ internal static class FormFields
         bool needed = false
     ) =>
         new HtmlString(
-            $"<label>{(needed ? $"<span>{E(label)} <em class=\"needed\">needed</em></span>" : E(label))} <input name=\"{E(name)}\" value=\"{E(value)}\" type=\"{type}\" maxlength=\"{most}\"{Attribute("placeholder", hint)}{Attribute("list", list)}{(needed ? " required" : "")} /></label>"
+            $"<label>{(needed ? $"<span>{E(label)} <em class=\"needed\">needed</em></span>" : E(label))} "
+                + $"<input name=\"{E(name)}\" value=\"{E(value)}\" type=\"{type}\" maxlength=\"{most}\""
+                + $"{Attribute("placeholder", hint)}{Attribute("list", list)}{(needed ? " required" : "")} /></label>"
         );
 
     /// <summary>A list to choose from; <paramref name="blank"/> stands for "nothing said", null when something must be chosen.</summary>

@@ -70,7 +70,8 @@ internal static class ShelfDrawing
     public static string Pictogram(string name) =>
         Signs.TryGetValue(name, out var sign)
             ? $"<svg class=\"picto\" viewBox=\"0 0 44 44\" role=\"img\" aria-label=\"{SignNames[name]}\"><title>{SignNames[name]}</title>"
-                + $"<path class=\"picto-frame\" d=\"M22 2.5L41.5 22L22 41.5L2.5 22Z\"/><g class=\"picto-sign\" transform=\"translate(6 5.6) scale(1)\">{sign}</g></svg>"
+                + "<path class=\"picto-frame\" d=\"M22 2.5L41.5 22L22 41.5L2.5 22Z\"/>"
+                + $"<g class=\"picto-sign\" transform=\"translate(6 5.6) scale(1)\">{sign}</g></svg>"
             : "";
 
     /// <summary>Signal word and pictograms of a list of hazard statements.</summary>

@@ -106,7 +106,10 @@ public static class PlanCompare
     private static string Words(Step s, int rounds) =>
         string.Create(
             System.Globalization.CultureInfo.InvariantCulture,
-            $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}{(s.Under ? ", under foam" : s.Over is null ? "" : ", over the wet spray")}{(rounds > 1 ? " ×" + rounds : "")}{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}"
+            $"{s.Name}{(s.Mix is null ? "" : " " + s.Strength)}{(s.Film == "thick-foam" ? ", thick" : "")}"
+                + $"{(s.Under ? ", under foam" : s.Over is null ? "" : ", over the wet spray")}{(rounds > 1 ? " ×" + rounds : "")}"
+                + $"{(s.DwellMinutes > 0 ? $", {s.DwellMinutes:0.#} min" : "")}"
+                + $"{(s.Sections is { Sections.Count: > 1 } cut ? $", {cut.Sections.Count} sections" : "")}"
         );
 
     private static int InOrder(Stage stage) =>

@@ -89,7 +89,9 @@ internal sealed partial class PlanAssembly
         // Residue is made by the work and not found on arrival: it is nobody's reason to look for another agent.
         var kinds = t.Removes.Select(r => r.Kind).Where(k => k != Kinds.Residue && z[k] is { Load: > 0 }).ToArray();
         var other = kinds.Length == 0 ? null : builder.Instead(t, z, kinds);
-        return $" ({Limits.Words(z.Zone.Id)}: {SiteConditions.Say(z.Window(film)!.Value.FirstDry)} of the {SiteConditions.Say(t.Agent.Dwell * 60)} asked). {Remedies.Say(remedies).Capital()}{(other is null ? "" : $"; or {other} instead")}";
+        var there = SiteConditions.Say(z.Window(film)!.Value.FirstDry);
+        return $" ({Limits.Words(z.Zone.Id)}: {there} of the {SiteConditions.Say(t.Agent.Dwell * 60)} asked). "
+            + $"{Remedies.Say(remedies).Capital()}{(other is null ? "" : $"; or {other} instead")}";
     }
 
     /// <summary>When the hottest of them comes below the limit by itself, and what shade makes of it.</summary>

@@ -114,13 +114,16 @@ public sealed record Step(
             "; ",
             Per.Where(p => p.Rounds > AtLeast)
                 .GroupBy(p => p.Rounds)
-                .Select(g => $"{Times(g.Key)} on {ZoneWords.Of([.. g.SelectMany(p => p.Zones)], characters)}")
+                .Select(g => $"{Often(g.Key)} on {ZoneWords.Of([.. g.SelectMany(p => p.Zones)], characters)}")
         )
             is { Length: > 0 } words
             ? words
             : null;
 
-    private static string Times(int rounds) => rounds == 2 ? "twice" : $"{rounds} times";
+    /// <summary>How often, in a few words: "1×, twice on both sills".</summary>
+    public string Times => Oftener is { } more ? $"{AtLeast}×, {more}" : $"{Rounds}×";
+
+    private static string Often(int rounds) => rounds == 2 ? "twice" : $"{rounds} times";
 
     /// <summary>Minutes of <see cref="LabourMinutes"/> for laying out, going round and changing over.</summary>
     public Minutes OpenMinutes { get; init; }

@@ -229,11 +229,14 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
             s.Stage == Stage.Dry || (s.Zones.Count > FewZones && s.Zones.Count >= AllOver * widest)
                 ? "all over"
                 : ZoneWords.Of(s.Zones, ShortWords);
-        return s.OftenerIn(ShortWords) is { } more ? $"{where}, {more}" : where;
+        return s.OftenerIn(ShortWords) is not { } more ? where
+            : where.Length + more.Length <= LineWords ? $"{where}, {more}"
+            : $"{where}, up to {s.Rounds}× on {s.Per.Where(p => p.Rounds > s.AtLeast).Sum(p => p.Zones.Count)} zones";
     }
 
     private const int FewZones = 5,
-        ShortWords = 28;
+        ShortWords = 28,
+        LineWords = 40;
 
     /// <summary>Part of a block's zones from which on a step goes all over.</summary>
     private const double AllOver = 0.7;
@@ -254,6 +257,22 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
             : g.Steps is [{ Oftener: null } only] ? $"{zones.Min(z => z.Done)} of {only.Rounds} rounds done"
             : "begun on all zones";
     }
+
+    /// <summary>Currency, and whether a tax comes on top.</summary>
+    public string MoneyWords(Ways ways) =>
+        (ways.Currency.Length > 0 ? ways.Currency : "of the shop's money") + (ways.Tax.Length > 0 ? " " + ways.BeforeTax : "");
+
+    /// <summary>How long a step stays, after its agent.</summary>
+    public static string Stays(Step s) =>
+        s.Under ? " · left wet"
+        : s.DwellMinutes > 0 ? FormattableString.Invariant($" · {s.DwellMinutes:0.#} min")
+        : "";
+
+    /// <summary>What is missed in a place of the order because it was refused; three at most.</summary>
+    public IEnumerable<RefusedGroup> MissedIn(Place slot) =>
+        Plan
+            .Refused.Where(r => r.Missed && Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == r.Treatment)?.In(slot) == true)
+            .Take(3);
 
     /// <summary>A treatment of a plan that may be older than the catalogue.</summary>
     public string TreatmentName(string id) => Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == id)?.Name ?? id.Replace('-', ' ');

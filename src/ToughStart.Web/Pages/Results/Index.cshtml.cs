@@ -266,6 +266,12 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
     /// <summary>Rounds of a step that are still to do, where most are.</summary>
     public int Left(Step step) => step.Zones.Max(z => LeftOn(step, z));
 
+    /// <summary>How often a step is done already, in words after "planned so often"; empty while it is not.</summary>
+    public string DoneWords(Step step) =>
+        Run.Done(step) is not { Most: > 0 } done ? ""
+        : done.Least == done.Most ? $", {done.Most} done"
+        : $", {done.Least} to {done.Most} done";
+
     private int LeftOn(Step step, string zone) =>
         Math.Max(0, step.RoundsOn(zone) - Run.State.Of(zone).Steps.GetValueOrDefault(step.Key).Done);
 
