@@ -313,6 +313,17 @@ public class SurveyFactsTests
     }
 
     [Fact]
+    public void No_test_is_proposed_twice()
+    {
+        foreach (var demo in Repository.DemoNames)
+        {
+            var survey = Repository.Demo(demo);
+            var proposed = TestGuide.Propose(survey, Planner.Plan(survey)).Where(t => t.Card.Measures is null).ToArray();
+            proposed.Select(t => t.Card.Id).ShouldBeUnique(demo);
+        }
+    }
+
+    [Fact]
     public void Brake_dust_of_unknown_age_keeps_the_lance_off_the_wheels_until_a_named_person_releases_it()
     {
         var coupe = Repository.Demo("barn-coupe");

@@ -80,8 +80,8 @@ internal static class CoreSample
         s.Add($"<path class=\"core-edge\" d=\"{CorePath(TopOf(start, kinds, unit, finish) - 5, finish + body)}\"/>");
         if (columns.Count > 0)
         {
-            Dig(s, kinds, start, columns, unit, finish, width);
             var target = finish - kinds.Sum(k => Thick(core.Allowed.GetValueOrDefault(k))) * unit;
+            Dig(s, kinds, start, columns, unit, finish, width, target);
             s.Line(DigLeft, target, width - 4, target, "core-target");
             s.Text(width - 4, Math.Min(target, finish) - 20, target < finish - 1 ? "may stay" : "", "core-target-words", "end");
         }
@@ -202,6 +202,9 @@ internal static class CoreSample
         return groups;
     }
 
+    /// <summary>Height of the digits over a column.</summary>
+    private const double DigNumber = 12;
+
     private static void Dig(
         Ink s,
         string[] kinds,
@@ -209,7 +212,8 @@ internal static class CoreSample
         IReadOnlyList<DigColumn> columns,
         double unit,
         double finish,
-        double width
+        double width,
+        double target
     )
     {
         var w = Math.Min(34, (width - DigLeft - 4) / Math.Max(1, columns.Count));
@@ -225,7 +229,9 @@ internal static class CoreSample
             Stack(s, kinds, c.Loads, unit, finish, x, w, false);
             s.Add($"<rect x=\"{Ink.N(x)}\" y=\"{Ink.N(finish)}\" width=\"{Ink.N(w)}\" height=\"10\" fill=\"url(#cs-glass)\"/>");
             s.Add($"<path class=\"dig-cut\" d=\"M{Ink.N(x)} {Ink.N(previous)}V{Ink.N(top)}H{Ink.N(x + w)}\"/>");
-            s.Text(x + w / 2, top - 5, c.Label, "dig-no", "middle");
+            // A number the line of what may stay would run through stands above it.
+            var words = top - 5;
+            s.Text(x + w / 2, words > target && words - DigNumber < target ? target - 4 : words, c.Label, "dig-no", "middle");
             s.Add("</g>");
             previous = top;
             x += w;

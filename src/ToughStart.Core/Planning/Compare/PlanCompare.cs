@@ -121,14 +121,16 @@ public static class PlanCompare
         static IEnumerable<(string Kind, string Words)> All(Plan p) =>
             [
                 .. p.Refer.Select(r => ("refer", $"{r.What}: {r.Reason}")),
-                .. p.Refused.Select(r =>
-                    (
-                        "refused",
-                        Catalogue.Default.Treatment(r.Treatment).Name is var name && r.Reason.StartsWith(name, StringComparison.Ordinal)
-                            ? r.Reason
-                            : $"{name}: {r.Reason}"
-                    )
-                ),
+                .. p
+                    .Refused.Where(r => r.Missed)
+                    .Select(r =>
+                        (
+                            "refused",
+                            Catalogue.Default.Treatment(r.Treatment).Name is var name && r.Reason.StartsWith(name, StringComparison.Ordinal)
+                                ? r.Reason
+                                : $"{name}: {r.Reason}"
+                        )
+                    ),
                 .. p.Tests.Select(t => ("test", $"{t.Test}, {t.When}: {t.Changes}")),
                 .. p.Warnings.Select(w => ("warning", w)),
             ];

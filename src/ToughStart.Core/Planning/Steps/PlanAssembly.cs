@@ -182,15 +182,15 @@ internal sealed partial class PlanAssembly(
         // Laying out and walking round once, and a little for every further round.
         var open = c["pass-open"] + c["pass-again"] * (rounds - 1) + c["clear-away"] + (first ? c["lay-out"] : 0);
         var labour = items.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + setUp + open;
-        var solution = items.Sum(i => ZoneWork.SolutionMl(i.Deed, i.Work.State)) * (1 + c["waste"]);
+        // Foam that has to be thick somewhere is laid thick all over.
+        var film = items.FirstOrDefault(i => i.Deed.Option.Film == "thick-foam").Deed?.Option.Film ?? deed.Option.Film;
+        var solution = items.Sum(i => Solution(i, film)) * (1 + c["waste"]);
         var water = items.Sum(i => ZoneWork.Water(i.Deed, i.Work.State));
         var product = agent.IsWater ? 0 : solution * strength.Value;
         var until = Observables.Of(stage, t, c);
         var dwell = DwellOf(items);
         var seals = items.Max(i => i.Deed.Option.Seals);
         var sealedSpray = seals < 0 ? null : c.Treatments[seals].Agent;
-        // Foam that has to be thick somewhere is laid thick all over.
-        var film = items.FirstOrDefault(i => i.Deed.Option.Film == "thick-foam").Deed?.Option.Film ?? deed.Option.Film;
         var mists = items.Max(i => i.Deed.Option.Mists);
         var sections = SectionsOf(t, items, film, dwell, mists);
         var answers = items.SelectMany(i => Answers(i.Work, i.Deed)).ToArray();
@@ -228,7 +228,7 @@ internal sealed partial class PlanAssembly(
             BottleId = agent.BottleId,
             SetUpMinutes = setUp,
             OpenMinutes = open,
-            Per = [.. Portions(items, zones, agent.IsWater ? 0 : strength.Value, setUp + open)],
+            Per = [.. Portions(items, zones, film, agent.IsWater ? 0 : strength.Value, setUp + open)],
             Mists = mists,
             Film = film,
             Under = deed.Option.UnderFoam,
@@ -241,13 +241,18 @@ internal sealed partial class PlanAssembly(
         };
     }
 
+    /// <summary>Millilitres a zone of a step takes: where one needs thick foam, thin is not laid beside it.</summary>
+    private double Solution((ZoneWork Work, Deed Deed) i, string? film) =>
+        ZoneWork.SolutionMl(i.Deed, i.Work.State) * (film == "thick-foam" && i.Deed.Option.Film != film ? builder.ThickFoam : 1);
+
     /// <summary>Minutes it stays where it may stay least, in tenths; a spray that foam goes over is not waited for.</summary>
     private static double DwellOf(IEnumerable<(ZoneWork Work, Deed Deed)> items) =>
         items.Min(i => i.Deed.Option.UnderFoam ? 0 : Math.Floor(i.Deed.Option.DwellMinutes * 10 + 1e-6) / 10);
 
     /// <summary>Zones of a step by how often they are done, fewest rounds first.</summary>
+    /// <param name="film">How the step is laid on.</param>
     /// <param name="product">Part of the solution that is product.</param>
-    private IEnumerable<Portion> Portions((ZoneWork Work, Deed Deed)[] items, string[] zones, double product, double ready)
+    private IEnumerable<Portion> Portions((ZoneWork Work, Deed Deed)[] items, string[] zones, string? film, double product, double ready)
     {
         // Making ready and laying out go with those who are done first.
         foreach (var g in items.GroupBy(i => (i.Deed.Rounds, i.Deed.Option.Seals)).OrderBy(g => g.Key))
@@ -258,7 +263,7 @@ internal sealed partial class PlanAssembly(
                 g.Key.Rounds,
                 g.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + ready,
                 g.Sum(i => ZoneWork.Water(i.Deed, i.Work.State)),
-                g.Sum(i => ZoneWork.SolutionMl(i.Deed, i.Work.State)) * product * (1 + c["waste"]),
+                g.Sum(i => Solution(i, film)) * product * (1 + c["waste"]),
                 DwellOf(g),
                 g.Key.Seals < 0 ? null : c.Treatments[g.Key.Seals].Agent.Id
             );

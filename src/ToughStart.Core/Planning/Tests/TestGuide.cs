@@ -44,7 +44,11 @@ public static class TestGuide
     public static IReadOnlyList<ProposedTest> Propose(Survey survey, Plan plan)
     {
         var c = Catalogue.Default;
-        var list = plan.Tests.Select(t => new ProposedTest(Card(t.Test), t.Zones, t.NarrowsMinutes, t.Probability, t.Changes)).ToList();
+        // A test that measures nothing opens the way by passing: what that is worth to the whole vehicle is worked out below.
+        var list = plan
+            .Tests.Where(t => Card(t.Test).Measures is not null)
+            .Select(t => new ProposedTest(Card(t.Test), t.Zones, t.NarrowsMinutes, t.Probability, t.Changes))
+            .ToList();
         if (plan.ReferOnly)
         {
             return [];
@@ -113,7 +117,8 @@ public static class TestGuide
         );
         var minutes = then.Totals.LabourMinutes.Expected - plan.Totals.LabourMinutes.Expected;
         var refer = then.Refer.Sum(r => r.Zones.Count) - plan.Refer.Sum(r => r.Zones.Count);
-        var refused = then.Refused.Sum(r => r.Zones.Count) - plan.Refused.Sum(r => r.Zones.Count);
+        static int Missed(Plan p) => p.Refused.Where(r => r.Missed).Sum(r => r.Zones.Count);
+        var refused = Missed(then) - Missed(plan);
         var parts = new List<string>();
         if (Math.Abs(minutes) >= 0.5)
         {
