@@ -321,6 +321,62 @@ public class SiteConditionTests
             .FirstDry.ShouldBeGreaterThan(1.8 * SiteConditions.Of(survey).Conditions!.Window(bonnet, Family.Body, null, "spray").FirstDry);
     }
 
+    /// <summary>Published rule of thumb: a panel too hot to touch is cooled with water before chemistry, and never at noon if it can wait.</summary>
+    [Fact]
+    public void Hot_panels_are_rinsed_cool_before_late_chemistry_and_that_takes_time_and_water()
+    {
+        var survey = With($"\"place\": \"outdoors\", {Noon}, \"water\": \"hose\"");
+        var vehicle = Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
+        var hot = Planner.Plan(survey);
+        var shade = Planner.Plan(With($"\"place\": \"indoors\", {Air} \"water\": \"hose\""));
+        shade.Steps.ShouldAllBe(s => s.Cool == null);
+        var cooled = hot.Steps.Where(s => s.Cool is not null).ToArray();
+        cooled.ShouldNotBeEmpty();
+        foreach (var step in cooled)
+        {
+            var rinse = C.Treatment("rinse");
+            var area = step.Cool!.Zones.Sum(z => vehicle[z].Area * step.RoundsOn(z));
+            step.Cool.Zones.ShouldBeSubsetOf(step.Zones);
+            step.Cool.HottestC.ShouldBeGreaterThan(C["hot-film"]);
+            // A spot is cooled where it is, so no more than the panel.
+            step.Cool.Minutes.Value.ShouldBeInRange(0, rinse.Labour * area + 1e-9);
+            step.Cool.Litres.ShouldBeInRange(0, rinse.WaterLitres * area + 1e-9);
+            step.WaterLitres.ShouldBe(step.Per.Sum(p => p.WaterLitres), 1e-6);
+            step.LabourMinutes.Value.ShouldBe(step.Per.Sum(p => p.LabourMinutes.Value), 1e-6);
+            step.WaterLitres.ShouldBeGreaterThanOrEqualTo(step.Cool.Litres - 1e-9);
+        }
+
+        var read = PlanFormat.Read(PlanFormat.Write(hot)).Value!;
+        read.Steps.First(s => s.Cool is not null).Cool!.Zones.ShouldBe(cooled[0].Cool!.Zones);
+    }
+
+    [Fact]
+    public void A_plan_at_the_wrong_hour_says_the_hour_that_the_days_map_has()
+    {
+        var noon = With($"\"place\": \"outdoors\", {Noon}, \"water\": \"hose\"");
+        var plan = Planner.Plan(noon);
+        var day = DayMap.Of(noon, plan).Map!;
+        var best = day.Best!.Value;
+        (day.Starts[best].Fit - day.Starts[DayMap.QuarterOf(SiteConditions.StartOf(noon.Site).Start!.Value)].Fit).ShouldBeGreaterThan(
+            C["day-better"]
+        );
+        var said = plan.Warnings.Single(w => w.StartsWith("Not the hour for this", StringComparison.Ordinal));
+        said.ShouldContain($"at 13:00 {day.Starts[52].Fit * 100:0} %");
+        said.ShouldContain($"Start at {TimeSpan.FromMinutes(15 * best):hh\\:mm} ({day.Starts[best].Fit * 100:0} %)");
+        Planner
+            .Plan(With($"\"place\": \"shade\", {Noon}, \"water\": \"hose\""))
+            .Warnings.ShouldNotContain(w => w.StartsWith("Not the hour", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void Zones_of_one_side_or_end_are_named_by_it()
+    {
+        Vehicles.ZoneWords.Of(["right-front-tyre", "right-rear-tyre"]).ShouldBe("2 right tyres");
+        Vehicles.ZoneWords.Of(["left-front-tyre", "right-front-tyre"]).ShouldBe("both front tyres");
+        Vehicles.ZoneWords.Of(["left-front-tyre", "right-rear-tyre"]).ShouldBe("2 tyres");
+        Vehicles.ZoneWords.Of(["left-sill", "right-sill"]).ShouldBe("both sills");
+    }
+
     [Fact]
     public void Windows_are_said_in_half_minutes()
     {

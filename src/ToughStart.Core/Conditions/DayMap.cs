@@ -111,34 +111,14 @@ public sealed record DayMap(
         }
 
         var midnight = new DateTimeOffset(start.Value.Date, start.Value.Offset);
-        var vehicle = Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         var biases = SiteConditions.BiasesOf(survey, c);
-        var zones = vehicle.Zones.Select(z => (Zone: z, Family: SiteConditions.FamilyOf(z, survey, c))).ToArray();
-        var quarters = new DayQuarter[Count];
-        for (var q = 0; q < Count; q++)
-        {
-            quarters[q] = Quarter(survey, midnight.AddMinutes(15 * q), zones, biases, c);
-        }
-
-        var index = zones.Select((z, i) => (z.Zone.Id, i)).ToDictionary(x => x.Id, x => x.i);
-        var needs = Needs(plan, index);
-        var starts = Enumerable
-            .Range(0, Count)
-            .Select(q => StartAt(q, quarters, needs, zones.Select(z => z.Zone.Id).ToArray(), zones.Select(z => z.Zone.Area).ToArray(), c))
-            .ToArray();
+        var zones = ZonesOf(survey, c);
+        var quarters = Enumerable.Range(0, Count).Select(q => Quarter(survey, midnight.AddMinutes(15 * q), zones, Carriers, biases, c)).ToArray();
+        var needs = Needs(plan?.Steps ?? [], zones);
+        var starts = Enumerable.Range(0, Count).Select(q => StartAt(q, quarters, needs, zones, c)).ToArray();
         var daylight = survey.Site is { Latitude: { } lat, Longitude: { } lon } ? SunPosition.RiseAndSet(midnight, lat, lon) : null;
-        // People work in the day: from first light but not before six, and done by dark or nine in the evening.
-        var (opens, closes) = ((int)c["work-from"] * 4, (int)c["work-to"] * 4);
-        var (first, last) = daylight is { } d
-            ? (Math.Max(opens, QuarterOf(d.Rise) + 1), Math.Min(closes, QuarterOf(d.Set)))
-            : (opens, closes);
-        var length = needs.Count == 0 ? 0 : (int)Math.Ceiling(needs.Max(n => n.After) / 15);
-        var (from, to) = (first, Math.Max(first + 1, last - length));
-        var best = starts
-            .Where(s => s.Quarter >= from && s.Quarter < to && s.Fit > 0)
-            .OrderByDescending(s => Math.Round(s.Fit, 2))
-            .ThenBy(s => s.Quarter)
-            .FirstOrDefault();
+        var (from, to) = WorkingDay(daylight, needs, c);
+        var best = BestOf(starts.Where(s => s.Quarter >= from && s.Quarter < to));
         var board = needs
             .GroupBy(n => (n.Work, n.Carrier))
             .Select(g =>
@@ -169,6 +149,70 @@ public sealed record DayMap(
         );
     }
 
+    /// <summary>
+    /// How well the steps of a plan fit into their windows at its start, the best start of that day and the best that is still to come: what the
+    /// whole map says of them, without the rest of it.
+    /// </summary>
+    /// <returns>Null where drying is not computed or nothing dwells; no start where no hour is fit.</returns>
+    internal static (DateTimeOffset Midnight, DayStart Now, DayStart? Best, DayStart? Later)? StartsOf(
+        Survey survey,
+        IReadOnlyList<Step> steps,
+        IReadOnlyDictionary<string, PanelBias> biases
+    )
+    {
+        var c = Catalogue.Default;
+        if (SiteConditions.StartOf(survey.Site).Start is not { } start || survey.Site is not { Latitude: { } lat, Longitude: { } lon })
+        {
+            return null;
+        }
+
+        var midnight = new DateTimeOffset(start.Date, start.Offset);
+        var zones = ZonesOf(survey, c);
+        var needs = Needs(steps, zones);
+        if (needs.Count == 0)
+        {
+            return null;
+        }
+
+        // Only what is asked of it: the panels that dwell, their films, the hours people work and those their work then reaches.
+        var used = needs.SelectMany(n => n.Zones).ToHashSet();
+        var carriers = needs.Select(n => n.Carrier).Distinct().ToArray();
+        var of = zones.Select((z, i) => used.Contains(i) ? z : default).ToArray();
+        var (from, to) = WorkingDay(SunPosition.RiseAndSet(midnight, lat, lon), needs, c);
+        var quarters = new DayQuarter?[Count];
+        DayQuarter At(int q) => quarters[q] ??= Quarter(survey, midnight.AddMinutes(15 * q), of, carriers, biases, c);
+        DayStart Start(int q) => StartAt(q, At, needs, zones, c);
+        var now = QuarterOf(start);
+        var starts = Enumerable.Range(from, to - from).Select(Start).ToArray();
+        return (midnight, Start(now), BestOf(starts), BestOf(starts.Where(s => s.Quarter > now)));
+    }
+
+    private static (Vehicles.Zone Zone, Family Family)[] ZonesOf(Survey survey, Catalogue c) =>
+        [
+            .. Vehicles
+                .Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size)
+                .Zones.Select(z => (Zone: z, Family: SiteConditions.FamilyOf(z, survey, c))),
+        ];
+
+    /// <summary>
+    /// Quarters between which a start is looked for: from first light but not before people work, and done by dark or when they stop.
+    /// </summary>
+    private static (int From, int To) WorkingDay((DateTimeOffset Rise, DateTimeOffset Set)? daylight, List<Need> needs, Catalogue c)
+    {
+        var (opens, closes) = ((int)c["work-from"] * 4, (int)c["work-to"] * 4);
+        var (first, last) = daylight is { } d
+            ? (Math.Max(opens, QuarterOf(d.Rise) + 1), Math.Min(closes, QuarterOf(d.Set)))
+            : (opens, closes);
+        var length = needs.Count == 0 ? 0 : (int)Math.Ceiling(needs.Max(n => n.After) / 15);
+        return (first, Math.Max(first + 1, last - length));
+    }
+
+    private static DayStart? BestOf(IEnumerable<DayStart> starts) =>
+        starts.Where(s => s.Fit > 0).OrderByDescending(s => Math.Round(s.Fit, 2)).ThenBy(s => s.Quarter).FirstOrDefault();
+
+    /// <summary>What a stage that dwells needs: its carrier, its zones and its dwell in seconds, and minutes after the start.</summary>
+    private sealed record Need(string Work, string Carrier, int[] Zones, double Dwell, double After);
+
     /// <summary>Quarter of the day a moment falls into.</summary>
     public static int QuarterOf(DateTimeOffset at) => Math.Clamp((int)(at.TimeOfDay.TotalMinutes / 15), 0, Count - 1);
 
@@ -176,6 +220,7 @@ public sealed record DayMap(
         Survey survey,
         DateTimeOffset at,
         (Vehicles.Zone Zone, Family Family)[] zones,
+        string[] carriers,
         IReadOnlyDictionary<string, PanelBias> biases,
         Catalogue c
     )
@@ -188,17 +233,22 @@ public sealed record DayMap(
 
         var conditions = known.Corrected(biases);
 
-        var dry = Carriers.ToDictionary(k => k, _ => new double[zones.Length]);
+        var dry = carriers.ToDictionary(k => k, _ => new double[zones.Length]);
         var panels = new double[zones.Length];
-        var films = Carriers.Select(conditions.Film).ToArray();
+        var films = carriers.Select(conditions.Film).ToArray();
         for (var z = 0; z < zones.Length; z++)
         {
+            if (zones[z].Zone is null)
+            {
+                continue;
+            }
+
             var b = conditions.Balance(zones[z].Zone, zones[z].Family, null, false);
             // A hot body panel that will be rinsed cool first counts as it will be then.
             panels[z] = conditions.MayCool(zones[z].Family) ? Math.Min(b.Now, c["hot-panel"]) : b.Now;
             for (var k = 0; k < films.Length; k++)
             {
-                dry[Carriers[k]][z] = WetWindow.Fast(b, films[k]).FirstDry;
+                dry[carriers[k]][z] = WetWindow.Fast(b, films[k]).FirstDry;
             }
         }
 
@@ -223,32 +273,23 @@ public sealed record DayMap(
         return new(at, conditions.Air, gust, conditions.Sun, conditions.Sunny, conditions.RainMm, dry, panels, bars, minds);
     }
 
-    /// <summary>
-    /// What each stage that dwells needs: its carrier, its zones and its dwell in seconds, and when it comes after the start.
-    /// </summary>
-    private static List<(string Work, string Carrier, int[] Zones, double Dwell, double After)> Needs(
-        Plan? plan,
-        Dictionary<string, int> index
-    )
+    /// <summary>What each stage that dwells needs; with no step at all, every zone and carrier alike.</summary>
+    private static List<Need> Needs(IReadOnlyList<Step> steps, (Vehicles.Zone Zone, Family Family)[] zones)
     {
-        var list = new List<(string, string, int[], double, double)>();
-        if (plan is null || plan.Steps.Count == 0)
+        if (steps.Count == 0)
         {
-            foreach (var carrier in Carriers)
-            {
-                list.Add((carrier, carrier, [.. index.Values], 180, 0));
-            }
-
-            return list;
+            return [.. Carriers.Select(carrier => new Need(carrier, carrier, [.. Enumerable.Range(0, zones.Length)], 180, 0))];
         }
 
+        var index = zones.Select((z, i) => (z.Zone.Id, i)).ToDictionary(x => x.Id, x => x.i);
+        var list = new List<Need>();
         var after = 0.0;
-        foreach (var s in plan.Steps)
+        foreach (var s in steps)
         {
             var agent = Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent);
             if (agent is { Dwell.Value: > 0 } && SiteConditions.CarrierOf(agent) is { } carrier)
             {
-                list.Add((s.Name, carrier, s.Zones.Where(index.ContainsKey).Select(z => index[z]).ToArray(), agent.Dwell * 60, after));
+                list.Add(new(s.Name, carrier, s.Zones.Where(index.ContainsKey).Select(z => index[z]).ToArray(), agent.Dwell * 60, after));
             }
 
             after += s.LabourMinutes + s.WaitMinutes;
@@ -260,39 +301,46 @@ public sealed record DayMap(
     private static DayStart StartAt(
         int q,
         DayQuarter[] quarters,
-        List<(string Work, string Carrier, int[] Zones, double Dwell, double After)> needs,
-        string[] ids,
-        SquareMetres[] areas,
+        List<Need> needs,
+        (Vehicles.Zone Zone, Family Family)[] zones,
+        Catalogue c
+    ) => StartAt(q, at => quarters[at], needs, zones, c);
+
+    private static DayStart StartAt(
+        int q,
+        Func<int, DayQuarter> quarters,
+        List<Need> needs,
+        (Vehicles.Zone Zone, Family Family)[] zones,
         Catalogue c
     )
     {
-        if (quarters[q].Bars.Count > 0)
+        if (quarters(q).Bars.Count > 0)
         {
-            return new(q, 0, quarters[q].Bars[0], null, 0);
+            return new(q, 0, quarters(q).Bars[0], null, 0);
         }
 
         DayStart? worst = null;
         var (tightest, fits, all) = (double.PositiveInfinity, 0.0, 0.0);
-        foreach (var (work, carrier, zones, dwell, after) in needs)
+        foreach (var (work, carrier, on, dwell, after) in needs)
         {
-            var at = quarters[Math.Min(Count - 1, q + (int)(after / 15))];
+            var at = quarters(Math.Min(Count - 1, q + (int)(after / 15)));
             if (!at.FirstDry.TryGetValue(carrier, out var dry))
             {
                 return new(q, 0, at.Bars.Count > 0 ? at.Bars[0] : work, null, 0);
             }
 
-            foreach (var z in zones)
+            foreach (var z in on)
             {
                 // Nothing but water goes on a panel above the limit.
                 var hot = at.PanelC[z] > c["hot-panel"];
                 var room = hot ? 0 : c["safe-part"] * dry[z] / dwell;
-                fits += areas[z] * Math.Min(1, room);
-                all += areas[z];
+                fits += zones[z].Zone.Area * Math.Min(1, room);
+                all += zones[z].Zone.Area;
                 // A badge that dries early does not move a start; a panel does.
-                if (areas[z] >= c["day-panel"] && room - (hot ? at.PanelC[z] / 1000 : 0) < tightest)
+                if (zones[z].Zone.Area >= c["day-panel"] && room - (hot ? at.PanelC[z] / 1000 : 0) < tightest)
                 {
                     tightest = room - (hot ? at.PanelC[z] / 1000 : 0);
-                    worst = new(q, 0, work, ids[z], dry[z], hot ? at.PanelC[z] : null);
+                    worst = new(q, 0, work, zones[z].Zone.Id, dry[z], hot ? at.PanelC[z] : null);
                 }
             }
         }

@@ -100,11 +100,11 @@ public static class Sections
         var orders = Permutations(sides).Select(o => bySide.ContainsKey(Side.Top) ? [Side.Top, .. o] : o.ToArray()).ToArray();
         var ladders = bySide.ToDictionary(g => g.Key, g => g.Value.Where(i => i.ByHand is not null).Sum(i => Ladder(i.Zone, c)));
         var tried = orders.Select(o => Fill(o, pieces, dwell, c)).ToArray();
-        // Equal orders: the side that dries soonest at an end, where it is under one pair of eyes.
+        // Equal orders: shade side first, the side that dries soonest last, when hands and water are at it and the sun has moved on.
         var best = tried
             .OrderBy(Rank)
             .ThenBy(t => Math.Round(t.Total / c["sides-alike"]))
-            .ThenByDescending(t => HottestOf(t.Sides, bySide) is { } h && (t.Sides[^1] == h || t.Sides.First(s => s != Side.Top) == h))
+            .ThenByDescending(t => HottestOf(t.Sides, bySide) is { } hot && t.Sides[^1] == hot)
             .ThenBy(t => t.Total)
             .ThenByDescending(t => Math.Round(t.Sections.Min(s => s.Spare)))
             .First();
@@ -326,7 +326,7 @@ public static class Sections
             {
                 why.Add(
                     $"{Upper(string.Join(", ", walls.Select(Name)))}: "
-                        + $"the shortest way round{(differ ? $"; {Name(hot)} dries soonest, first or last makes no difference here" : "")}."
+                        + $"the shortest way round{(!differ ? "" : best.Sides[^1] == hot ? $", shade side first; {Name(hot)} dries soonest" : $"; {Name(hot)} dries soonest, first or last makes no difference here")}."
                 );
             }
         }

@@ -16,6 +16,7 @@ internal static class HistoryPart
         .Because("a release names who gave it, by id")
         .MayBe("on", Hold.Short(), r => r.On);
 
+    // csharpier-ignore: one field a line.
     public static Part<History> Part { get; } = new Part<History>(v =>
             new(
                 v.Get("flood", Unsaid.Flood),
@@ -31,5 +32,16 @@ internal static class HistoryPart
                 BrakeDust = v.Text("brakeDust"),
                 Biological = v.Get("biological", false),
             }
-        ).Called("History").Or("flood", Hold.OneOf(SurveyWords.Floods), h => h.Flood).Or("nests", Hold.Flag, h => h.Nests).May("monthsSinceWash", Hold.Number(0, 600, unit: "months"), h => h.MonthsSinceWash).MayBe("storage", Hold.OneOf(SurveyWords.Storages), h => h.Storage).MayBe("use", Hold.OneOf(SurveyWords.Uses), h => h.Use).MayBe("region", Hold.OneOf(SurveyWords.Regions), h => h.Region).May("coatedMonths", Hold.Number(0, 240, unit: "months"), h => h.CoatedMonths).MayBe("brakeDust", Hold.OneOf(SurveyWords.BrakeDusts), h => h.BrakeDust).If("biological", h => h.Biological).Any("releases", Hold.ListOf(ReleasePart.One), h => h.Releases);
+        )
+        .Called("History")
+        .Or("flood", Hold.OneOf(SurveyWords.Floods), h => h.Flood)
+        .Or("nests", Hold.Flag, h => h.Nests)
+        .May("monthsSinceWash", Hold.Number(0, 600, unit: "months"), h => h.MonthsSinceWash)
+        .MayBe("storage", Hold.OneOf(SurveyWords.Storages), h => h.Storage)
+        .MayBe("use", Hold.OneOf(SurveyWords.Uses), h => h.Use)
+        .MayBe("region", Hold.OneOf(SurveyWords.Regions), h => h.Region)
+        .May("coatedMonths", Hold.Number(0, 240, unit: "months"), h => h.CoatedMonths)
+        .MayBe("brakeDust", Hold.OneOf(SurveyWords.BrakeDusts), h => h.BrakeDust)
+        .If("biological", h => h.Biological)
+        .Any("releases", Hold.ListOf(ReleasePart.One), h => h.Releases);
 }

@@ -9,6 +9,7 @@ public static class ObservationFormat
     /// <summary>Most observations of one list.</summary>
     public const int Most = 500;
 
+    // csharpier-ignore: one field a line.
     private static readonly Part<Observation> One = new Part<Observation>(v =>
         new(
             Guid.TryParse(v.Get("id", ""), out var id) ? id : Guid.Empty,
@@ -28,7 +29,21 @@ public static class ObservationFormat
             DwellMinutes = Maybe(v, "dwellMinutes"),
             FilmC = Maybe(v, "filmC"),
         }
-    ).With("id", Hold.Text, o => o.Id.ToString()).MayBe("batch", Hold.Text, o => o.Batch.ToString()).With("plan", Hold.Whole(1, int.MaxValue), o => o.Plan ?? 0).With("step", Hold.Text, o => o.StepKey).With("zones", Hold.Texts, o => o.Zones).May("rounds", Hold.Whole(0, 4), o => (true, o.Rounds)).MayBe("observe", Hold.Text, o => o.Observe).MayBe("result", Hold.Text, o => o.Result).MayBe("because", Hold.Text, o => o.Because).If("elsewhere", o => o.Elsewhere).MayBe("takesBack", Hold.Text, o => o.TakesBack?.ToString()).May("strength", Hold.Number(0.0001, 1, 6), o => o.Strength).May("dwellMinutes", Hold.Number(0, 60, 2), o => o.DwellMinutes).May("filmC", Hold.Number(-30, 120, 1), o => o.FilmC);
+    )
+    .With("id", Hold.Text, o => o.Id.ToString())
+    .MayBe("batch", Hold.Text, o => o.Batch.ToString())
+    .With("plan", Hold.Whole(1, int.MaxValue), o => o.Plan ?? 0)
+    .With("step", Hold.Text, o => o.StepKey)
+    .With("zones", Hold.Texts, o => o.Zones)
+    .May("rounds", Hold.Whole(0, 4), o => (true, o.Rounds))
+    .MayBe("observe", Hold.Text, o => o.Observe)
+    .MayBe("result", Hold.Text, o => o.Result)
+    .MayBe("because", Hold.Text, o => o.Because)
+    .If("elsewhere", o => o.Elsewhere)
+    .MayBe("takesBack", Hold.Text, o => o.TakesBack?.ToString())
+    .May("strength", Hold.Number(0.0001, 1, 6), o => o.Strength)
+    .May("dwellMinutes", Hold.Number(0, 60, 2), o => o.DwellMinutes)
+    .May("filmC", Hold.Number(-30, 120, 1), o => o.FilmC);
 
     /// <summary>The observations of a list, each read or with what is wrong with it; or why the list itself is none.</summary>
     public static (IReadOnlyList<(Observation? Observation, IReadOnlyList<Problem> Problems)> Read, IReadOnlyList<Problem> Refused) Read(

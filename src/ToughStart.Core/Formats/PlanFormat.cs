@@ -136,6 +136,14 @@ public static class PlanFormat
         .May("dwellMinutes", Hold.Number(0, 60, 2), p => p.DwellMinutes)
         .MayBe("over", Hold.Text, p => p.Over);
 
+    private static readonly Part<Cooling> CoolingPart = new Part<Cooling>(v =>
+        new(v.Get<IReadOnlyList<string>>("zones"), v.Get("hottestC", 0.0), v.Get("minutes", 0.0), v.Get("litres", 0.0))
+    )
+        .With("zones", Hold.Texts, x => x.Zones)
+        .May("hottestC", Any(0), x => x.HottestC)
+        .May("minutes", Amount(1), x => x.Minutes)
+        .May("litres", Amount(1), x => x.Litres);
+
     private static readonly Part<Until> UntilPart = new Part<Until>(v =>
         new(
             v.Get<string>("observe"),
@@ -172,6 +180,7 @@ public static class PlanFormat
         .May("dwellMinutes", Hold.Number(0, 60, 2), s => s.DwellMinutes)
         .May("maxDwellMinutes", Hold.Number(0, 60, 2), s => s.MaxDwellMinutes)
         .May("mists", Hold.Whole(0, 3), s => (s.Mists > 0, s.Mists))
+        .MayBe("cool", CoolingPart.One, s => s.Cool)
         .MayBe("film", Hold.Text, s => s.Film)
         .If("underFoam", s => s.Under)
         .MayBe("over", Hold.Text, s => s.Over)
@@ -236,6 +245,7 @@ public static class PlanFormat
         .With("zones", Hold.Texts, b => b.Zones)
         .With("labourMinutes", Amount(1), b => b.LabourMinutes);
 
+    // csharpier-ignore: one field a line.
     private static readonly Part<PlannedTest> TestPart = new Part<PlannedTest>(v =>
         new(
             v.Get<string>("test"),
@@ -256,7 +266,22 @@ public static class PlanFormat
             SavesMoney = v.Get("savesMoney", 0.0),
             SavesHarm = v.Get("savesHarm", 0.0),
         }
-    ).With("test", Hold.Text, t => t.Test).MayBe("contaminant", Hold.Text, t => t.Contaminant).With("zones", Hold.Texts, t => t.Zones).With("when", Hold.Text, t => t.When).With("changes", Hold.Text, t => t.Changes).If("required", t => t.Required).May("probability", Share(3), t => t.Probability).May("addsMinutes", Amount(1), t => t.AddsMinutes).May("narrowsMinutes", Amount(1), t => t.NarrowsMinutes).May("value", Any(1), t => t.Value).MayBe("without", Hold.Text, t => t.Without).May("savesMinutes", Any(1), t => t.SavesMinutes).May("savesMoney", Any(2), t => t.SavesMoney).May("savesHarm", Amount(2), t => t.SavesHarm).With("ifPositive", Hold.ListOf(BranchPart.One), t => t.IfPositive);
+    )
+    .With("test", Hold.Text, t => t.Test)
+    .MayBe("contaminant", Hold.Text, t => t.Contaminant)
+    .With("zones", Hold.Texts, t => t.Zones)
+    .With("when", Hold.Text, t => t.When)
+    .With("changes", Hold.Text, t => t.Changes)
+    .If("required", t => t.Required)
+    .May("probability", Share(3), t => t.Probability)
+    .May("addsMinutes", Amount(1), t => t.AddsMinutes)
+    .May("narrowsMinutes", Amount(1), t => t.NarrowsMinutes)
+    .May("value", Any(1), t => t.Value)
+    .MayBe("without", Hold.Text, t => t.Without)
+    .May("savesMinutes", Any(1), t => t.SavesMinutes)
+    .May("savesMoney", Any(2), t => t.SavesMoney)
+    .May("savesHarm", Amount(2), t => t.SavesHarm)
+    .With("ifPositive", Hold.ListOf(BranchPart.One), t => t.IfPositive);
 
     private static readonly Part<MediaLine> MediaPart = new Part<MediaLine>(v =>
         new(
@@ -463,6 +488,7 @@ public static class PlanFormat
             Bottle = v.Get<string?>("bottle", null),
             BottleId = v.Get<string?>("bottleId", null),
             Mists = v.Get("mists", 0),
+            Cool = v.Get<Cooling?>("cool", null),
             Film = v.Get<string?>("film", null),
             Under = v.Get("underFoam", false),
             Over = v.Get<string?>("over", null),

@@ -36,6 +36,11 @@ public static class PlanText
                     + $"{step.Times}{Stays(step)}   [{step.Stage}]"
             );
             s.AppendLine($"    zones: {Wrap(string.Join(", ", step.Zones), 11)}");
+            if (step.Cool is { } cool)
+            {
+                s.AppendLine($"    cool: {Wrap(cool.Words, 10)}");
+            }
+
             if (step.Mix is { } m)
             {
                 s.AppendLine(

@@ -71,6 +71,7 @@ internal static class SitePart
         () => new JsonObject { ["type"] = "array", ["items"] = Hold.Number(0, 24).Schema() }
     );
 
+    // csharpier-ignore: one field a line.
     public static Part<Site> Part { get; } = new Part<Site>(v =>
             new(
                 v.Text("place"),
@@ -101,7 +102,33 @@ internal static class SitePart
                 Extraction = v.Flag("extraction"),
                 Hours = v.Get<IReadOnlyList<WeatherHour>>("hours", []),
             }
-        ).Called("Site").MayBe("place", Hold.OneOf(SurveyWords.Places), s => s.Place).May("sunBlocked", Hold.Number(0, 1), s => s.SunBlocked).May("skyOpen", Hold.Number(0, 1), s => s.SkyOpen).May("latitude", Hold.Number(-90, 90, unit: "degrees"), s => s.Latitude).May("longitude", Hold.Number(-180, 180, unit: "degrees"), s => s.Longitude).MayBe("timeZone", Hold.Short(), s => s.TimeZone).May("headingDeg", Hold.Number(0, 360, unit: "degrees"), s => s.HeadingDeg).MayBe("start", Hold.Short(), s => s.Start).May("airC", Hold.Number(-30, 55, unit: "degC"), s => s.AirC).May("humidityPct", Hold.Number(1, 100, unit: "%"), s => s.HumidityPct).May("windMs", Hold.Number(0, 40, unit: "m/s"), s => s.WindMs).MayBe("windAt", Hold.OneOf(SurveyWords.WindsAt), s => s.WindAt).May("cloudOktas", Hold.Number(0, 8, unit: "oktas"), s => s.CloudOktas).MayBe("water", Hold.OneOf(SurveyWords.WaterSupplies), s => s.Water).May("waterHardnessMgL", Hold.Number(0, 2000, unit: "mg/l"), s => s.WaterHardnessMgL).MayBe("ground", Hold.OneOf(SurveyWords.Grounds), s => s.Ground).MayBe("drain", Hold.OneOf(SurveyWords.Drains), s => s.Drain).Any("shadeHours", Hold.ListOf(Span).In(all => all.Distinct().OrderBy(s => s.From).ThenBy(s => s.To)), s => s.ShadeHours).Any("shadeObjects", Hold.ListOf(ShadeObjectPart.One, MostShadeObjects).In(all => all.Distinct().OrderBy(o => o.BearingDeg).ThenBy(o => o.DistanceM)), s => s.ShadeObjects).MayBe("slope", Hold.OneOf(SurveyWords.Slopes), s => s.Slope).MayBe("power", Hold.OneOf(SurveyWords.Powers), s => s.Power).May("neighboursClose", Hold.Flag, s => s.NeighboursClose).MayBe("access", Hold.OneOf(SurveyWords.Accesses), s => s.Access).May("extraction", Hold.Flag, s => s.Extraction).Any("hours", Hold.ListOf(HourPart.One, WeatherFile.MostHours).In(all => all.OrderBy(h => h.At)), s => s.Hours);
+        )
+        .Called("Site")
+        .MayBe("place", Hold.OneOf(SurveyWords.Places), s => s.Place)
+        .May("sunBlocked", Hold.Number(0, 1), s => s.SunBlocked)
+        .May("skyOpen", Hold.Number(0, 1), s => s.SkyOpen)
+        .May("latitude", Hold.Number(-90, 90, unit: "degrees"), s => s.Latitude)
+        .May("longitude", Hold.Number(-180, 180, unit: "degrees"), s => s.Longitude)
+        .MayBe("timeZone", Hold.Short(), s => s.TimeZone)
+        .May("headingDeg", Hold.Number(0, 360, unit: "degrees"), s => s.HeadingDeg)
+        .MayBe("start", Hold.Short(), s => s.Start)
+        .May("airC", Hold.Number(-30, 55, unit: "degC"), s => s.AirC)
+        .May("humidityPct", Hold.Number(1, 100, unit: "%"), s => s.HumidityPct)
+        .May("windMs", Hold.Number(0, 40, unit: "m/s"), s => s.WindMs)
+        .MayBe("windAt", Hold.OneOf(SurveyWords.WindsAt), s => s.WindAt)
+        .May("cloudOktas", Hold.Number(0, 8, unit: "oktas"), s => s.CloudOktas)
+        .MayBe("water", Hold.OneOf(SurveyWords.WaterSupplies), s => s.Water)
+        .May("waterHardnessMgL", Hold.Number(0, 2000, unit: "mg/l"), s => s.WaterHardnessMgL)
+        .MayBe("ground", Hold.OneOf(SurveyWords.Grounds), s => s.Ground)
+        .MayBe("drain", Hold.OneOf(SurveyWords.Drains), s => s.Drain)
+        .Any("shadeHours", Hold.ListOf(Span).In(all => all.Distinct().OrderBy(s => s.From).ThenBy(s => s.To)), s => s.ShadeHours)
+        .Any("shadeObjects", Hold.ListOf(ShadeObjectPart.One, MostShadeObjects).In(all => all.Distinct().OrderBy(o => o.BearingDeg).ThenBy(o => o.DistanceM)), s => s.ShadeObjects)
+        .MayBe("slope", Hold.OneOf(SurveyWords.Slopes), s => s.Slope)
+        .MayBe("power", Hold.OneOf(SurveyWords.Powers), s => s.Power)
+        .May("neighboursClose", Hold.Flag, s => s.NeighboursClose)
+        .MayBe("access", Hold.OneOf(SurveyWords.Accesses), s => s.Access)
+        .May("extraction", Hold.Flag, s => s.Extraction)
+        .Any("hours", Hold.ListOf(HourPart.One, WeatherFile.MostHours).In(all => all.OrderBy(h => h.At)), s => s.Hours);
 }
 
 /// <summary>A time that carries its zone.</summary>

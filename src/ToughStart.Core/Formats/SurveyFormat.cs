@@ -26,6 +26,7 @@ public static class SurveyFormat
     /// <summary>Most film-thickness readings taken for one zone.</summary>
     public const int MostReadings = 60;
 
+    // csharpier-ignore: one field a line.
     private static readonly Part<Survey> Root = new Part<Survey>(v =>
         new(
             v.Text("id"),
@@ -45,7 +46,29 @@ public static class SurveyFormat
             StockOnly = v.Get("stockOnly", false),
             Declines = v.Get<IReadOnlyList<Decline>>("declines", []),
         }
-    ).Called("Survey").With("format", Hold.OneOf([Survey.Format]), _ => Survey.Format).Merged(Merging.Never).MayBe("id", Hold.Short(), s => s.Id).Merged(Merging.Never).May("revision", Hold.Whole(0, int.MaxValue), s => s.Revision).Merged(Merging.Never).With("vehicle", VehiclePart.One, s => s.Vehicle).Or("history", HistoryPart.Part.One, s => s.History).With("goal", Hold.Term(Goal.All), s => s.Goal).Or("site", SitePart.Part.One, s => s.Site).Or("house", JobPart.House.One, s => s.House).Merged(Merging.ByField).Or("shelf", ShelfPart.One, s => s.Shelf).MayBe("kit", KitPart.Part.One, s => s.Kit).May("lean", JobPart.Lean.One, s => s.Lean is { } lean ? (true, lean) : (false, Leaning.None)).If("stockOnly", s => s.StockOnly).Any("declines", JobPart.Declines, s => s.Declines).Merged(Merging.AsSet).Or("crew", Hold.Whole(1, 6), s => s.Crew).Or("zones", ZonePart.All, s => s.Zones).Merged(Merging.ByZone);
+    )
+    .Called("Survey")
+    .With("format", Hold.OneOf([Survey.Format]), _ => Survey.Format)
+    .Merged(Merging.Never)
+    .MayBe("id", Hold.Short(), s => s.Id)
+    .Merged(Merging.Never)
+    .May("revision", Hold.Whole(0, int.MaxValue), s => s.Revision)
+    .Merged(Merging.Never)
+    .With("vehicle", VehiclePart.One, s => s.Vehicle)
+    .Or("history", HistoryPart.Part.One, s => s.History)
+    .With("goal", Hold.Term(Goal.All), s => s.Goal)
+    .Or("site", SitePart.Part.One, s => s.Site)
+    .Or("house", JobPart.House.One, s => s.House)
+    .Merged(Merging.ByField)
+    .Or("shelf", ShelfPart.One, s => s.Shelf)
+    .MayBe("kit", KitPart.Part.One, s => s.Kit)
+    .May("lean", JobPart.Lean.One, s => s.Lean is { } lean ? (true, lean) : (false, Leaning.None))
+    .If("stockOnly", s => s.StockOnly)
+    .Any("declines", JobPart.Declines, s => s.Declines)
+    .Merged(Merging.AsSet)
+    .Or("crew", Hold.Whole(1, 6), s => s.Crew)
+    .Or("zones", ZonePart.All, s => s.Zones)
+    .Merged(Merging.ByZone);
 
     /// <summary>The fields of the document, each with how two people's versions come together.</summary>
     internal static IEnumerable<(string Name, Merging Merging)> Fields => Root.Fields;

@@ -269,6 +269,7 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
             * (d.Treatment.Contact == Contact.None ? 1 : z.Zone.Kind.Access)
             * z.Zone.Area
             * d.Option.Scale
+        + d.Option.Cooling.Minutes
         + c["reach"];
 
     /// <summary>Hands-on minutes of all rounds.</summary>
@@ -284,7 +285,7 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
 
     /// <summary>Litres of water, all rounds.</summary>
     public static double Water(Deed d, ZoneState z) =>
-        d.Option.Unrinsed ? 0 : d.Rounds * d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale;
+        d.Option.Unrinsed ? 0 : d.Rounds * (d.Treatment.WaterLitres * z.Zone.Area * d.Option.Scale + d.Option.Cooling.Litres);
 
     private static int[] Ints(ReadOnlySpan<byte> levels)
     {

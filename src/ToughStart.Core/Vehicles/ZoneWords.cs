@@ -11,18 +11,28 @@ public static class ZoneWords
             ", ",
             WithWheels(zones)
                 .Select(z => (Part: Limits.Part(z), Zone: z))
-                .GroupBy(x => x.Part)
+                .GroupBy(x => x.Part, x => x.Zone)
                 .Select(g =>
-                    g.Count() == 1 ? Limits.Words(g.First().Zone)
-                    : g.Count() == 2
-                    && g.All(x =>
-                        x.Zone.StartsWith("left-", StringComparison.Ordinal) || x.Zone.StartsWith("right-", StringComparison.Ordinal)
-                    )
-                    && g.Select(x => x.Zone.Split('-', 2)[1]).Distinct().Count() == 1
-                        ? "both " + Plural(Limits.Words(g.First().Zone.Split('-', 2)[1]))
+                    g.Count() == 1 ? Limits.Words(g.First())
+                    : g.Count() == 2 && g.All(z => SideOf(z) is not null) && g.Select(Besides).Distinct().Count() == 1
+                        ? "both " + Plural(Limits.Words(Besides(g.First())))
+                    : g.Select(SideOf).Distinct().ToArray() is [{ } side] ? $"{g.Count()} {side} {Plural(g.Key)}"
+                    : g.Select(EndOf).Distinct().ToArray() is [{ } end] ? $"{g.Count()} {end} {Plural(g.Key)}"
                     : $"{g.Count()} {Plural(g.Key)}"
                 )
         );
+
+    /// <summary>The side a zone's id begins with; null = it has none.</summary>
+    private static string? SideOf(string zone) => Sides.FirstOrDefault(s => zone.StartsWith(s + "-", StringComparison.Ordinal));
+
+    /// <summary>The end that comes first in its id, after the side; null = it has none.</summary>
+    private static string? EndOf(string zone) => Ends.FirstOrDefault(e => Besides(zone).StartsWith(e + "-", StringComparison.Ordinal));
+
+    /// <summary>A zone's id without its side.</summary>
+    private static string Besides(string zone) => SideOf(zone) is { } side ? zone[(side.Length + 1)..] : zone;
+
+    private static readonly string[] Sides = ["left", "right"];
+    private static readonly string[] Ends = ["front", "rear"];
 
     /// <summary>The same, or how many zones they are where that would take more than so many characters.</summary>
     public static string Of(IReadOnlyCollection<string> zones, int characters) =>

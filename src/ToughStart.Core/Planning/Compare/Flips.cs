@@ -54,7 +54,7 @@ public static class Flips
         var found = job.Solve();
         var (builder, work) = (found.Builder, found.Work);
         var unitOf = found.Units.SelectMany(u => u.Zones.Select(z => (z, u))).ToDictionary(x => x.z, x => x.u);
-        var known = new Dictionary<string, ZoneSolution>();
+        var known = new Dictionary<(string, PassSet), ZoneSolution>();
         var flips = new List<(string Kind, int From, int To, string Change, string Zone, Minutes Minutes)>();
         for (var i = 0; i < states.Count; i++)
         {
@@ -76,11 +76,11 @@ public static class Flips
                         var (unit, zones) = (unitOf[i], Changed(states, unitOf[i], i, f with { Grade = grade }, survey, c));
                         var problems = zones.Select(o => job.Build(builder, o)).ToArray();
                         var changed = unit.With(problems);
-                        if (!known.TryGetValue(changed.Signature, out var solved))
+                        // With the passes that are open anyway, or one more where that pays for itself.
+                        var (reach, prices) = found.Reach(unit);
+                        if (!known.TryGetValue((changed.Signature, reach), out var solved))
                         {
-                            // With the passes that are open anyway, or one more where that pays for itself.
-                            var (reach, prices) = found.Reach();
-                            solved = known[changed.Signature] = new ZoneSearch(changed.Problem, effort: effort).Solve(
+                            solved = known[(changed.Signature, reach)] = new ZoneSearch(changed.Problem, effort: effort).Solve(
                                 reach,
                                 prices: prices
                             );

@@ -227,6 +227,7 @@ public sealed partial class ProblemBuilder
                 + (t.IsClay ? _c["clay-wear"] : 0)
             );
         var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
+        var cooling = slot is not null && CoolsBefore(t, slot.Id, z) ? CoolingOf(area) : default;
         var pays = t.In(Place.Foam) && _survey.Rule("foam") == "optional" ? _c["foam-extra"] : 1;
         var cost =
             pays
@@ -237,6 +238,7 @@ public sealed partial class ProblemBuilder
                     + _c["reach"]
                     + ruling.Masked * _c["mask-minutes"]
                     + IdleOf(agent, stay, z) * area
+                    + cooling.Minutes
                 )
             + _lean.Money * money / _c["money-per-minute"]
             + _lean.Harm * stress
@@ -260,6 +262,7 @@ public sealed partial class ProblemBuilder
             Stress = stress,
             DwellMinutes = stay.Minutes,
             Mists = stay.Mists,
+            Cooling = cooling,
             Film = stay.Film,
             Laid = Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]),
             Conditions = layer is null
@@ -288,6 +291,20 @@ public sealed partial class ProblemBuilder
             Clears = (layer is null || under ? t.Clears : t.Clears | layer.Flag) | (t.Wets ? Left.Dry : Left.None),
             Forbids = (layer is null || under ? _forbids[agent.Id] | Left.Wet : _forbids[agent.Id]) | (t.NeedsWet ? Left.Dry : Left.None),
         };
+    }
+
+    /// <summary>
+    /// Is a hot panel rinsed cool right before every round? What follows the first rinse at once finds it cool, and what does not dwell does not
+    /// mind.
+    /// </summary>
+    private static bool CoolsBefore(Treatment t, Place slot, ZoneState z) =>
+        z.Cooled && t.Agent.Dwell > 0 && slot != Place.Spray && slot != Place.Foam;
+
+    /// <summary>The rinse that cools is a rinse like the first: as long, and as much water.</summary>
+    private (double Minutes, double Litres) CoolingOf(SquareMetres area)
+    {
+        var rinse = _bySlot[_c.Slot(Place.Rinse).Index].First(t => t.GoesRound);
+        return (LabourOf(rinse, false, _c) * area, rinse.WaterLitres * area);
     }
 
     /// <summary>Does a zone go with its block? Shuts and the underside are done for their own sake.</summary>

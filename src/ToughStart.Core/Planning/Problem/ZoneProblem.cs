@@ -25,6 +25,9 @@ public sealed record Option
     /// <summary>Mistings that keep it wet.</summary>
     public int Mists { get; init; }
 
+    /// <summary>Minutes and litres of the rinse that cools a hot panel right before every round; nothing where it is cool or just rinsed.</summary>
+    public (double Minutes, double Litres) Cooling { get; init; }
+
     /// <summary>Where it comes from: catalogue index of the treatment and of the strength.</summary>
     public int Treatment { get; init; }
 

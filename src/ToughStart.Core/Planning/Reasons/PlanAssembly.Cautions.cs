@@ -59,6 +59,11 @@ internal sealed partial class PlanAssembly
             );
         }
 
+        if (WrongHour(steps) is { } hour)
+        {
+            list.Add(hour);
+        }
+
         list.AddRange(PaintCautions(states));
         if (PaintHue.HidesBleed(survey.Vehicle.Colour) && (steps.Any(s => s.Stage == Stage.Iron) || Bleeds()))
         {
@@ -172,6 +177,34 @@ internal sealed partial class PlanAssembly
         return list;
     }
 
+    /// <summary>Paint too hot in the sun: when it would not be, by the same map of the day that its own page draws; null = this hour is as good.</summary>
+    private string? WrongHour(IReadOnlyList<Step> steps)
+    {
+        if (
+            states.FirstOrDefault(z => z.Conditions is { Sunny: true })?.Conditions is not { } now
+            || !states.Any(z => z.PanelC > c["hot-panel"])
+            || DayMap.StartsOf(survey, steps, now.Biases) is not { } day
+        )
+        {
+            return null;
+        }
+
+        string Fits(double part) => string.Create(CultureInfo.InvariantCulture, $"{part * 100:0} % of the work");
+        bool Better(DayStart? start) => start is not null && start.Fit - day.Now.Fit >= c["day-better"];
+        string Start(DayStart start) =>
+            string.Create(CultureInfo.InvariantCulture, $"{day.Midnight.AddMinutes(15 * start.Quarter):HH:mm} ({start.Fit * 100:0} %)");
+        var hour = string.Create(
+            CultureInfo.InvariantCulture,
+            $"Not the hour for this: at {now.When:HH:mm} {Fits(day.Now.Fit)} keeps wet as long as it has to."
+        );
+        return Better(day.Best)
+                ? $"{hour} Start at {Start(day.Best!)}"
+                    + (day.Later != day.Best && Better(day.Later) ? $", or of what is left of the day at {Start(day.Later!)}" : "")
+                    + ", or work in shade."
+            : day.Now.Fit < c["day-fits"] ? $"{hour} No start of this day is better: work in shade, or another day."
+            : null;
+    }
+
     private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items, string? laid, SectionPlan? sections)
     {
         var t = deed.Treatment;
@@ -234,7 +267,8 @@ internal sealed partial class PlanAssembly
                 list.Add("Thick foam: more air or a richer bottle, laid on in two passes; thin foam would be dry too soon here.");
             }
 
-            if (windows.Any(x => x.State.Cooled))
+            // What follows the first rinse at once finds them cool, if that rinse was close before.
+            if (windows.Any(x => x.State.Cooled) && items.All(i => i.Deed.Option.Cooling.Minutes <= 0))
             {
                 list.Add(
                     $"Panels at up to {windows.Max(x => x.Window!.Value.PanelC):0} °C: rinse the body cool first, "

@@ -59,7 +59,32 @@ internal sealed class JobSearch
     }
 
     /// <summary>The solution the plan takes: kept to the shelf where the job asks for it.</summary>
-    public Solved Solve() => Survey.StockOnly ? WithinStock() : Solve(new Dictionary<string, double>());
+    public Solved Solve() => Survey.StockOnly ? WithinStock() : Alike(Solve(new Dictionary<string, double>()));
+
+    /// <summary>Fellows that are equally dirty are worked alike, where that costs little: four wheels, both sills.</summary>
+    private Solved Alike(Solved found)
+    {
+        bool EquallyDirty(int a, int b) =>
+            found.Units[a].Problem.Start.SequenceEqual(found.Units[b].Problem.Start)
+            && found.Units[a].Problem.Target.SequenceEqual(found.Units[b].Problem.Target);
+        var fellows = found
+            .Units.Select((u, i) => (Unit: i, First: States[u.Zones[0]].Zone, Parts: u.Zones.Count))
+            .GroupBy(u => (u.First.Block, u.Parts, Part: Limits.Part(u.First.Id)))
+            .SelectMany(g => Classes([.. g.Select(u => u.Unit)], EquallyDirty))
+            .Where(g => g.Count > 1);
+        var alike = found.Shared.Alike(found.OfUnits, fellows, (long)(1000 * C["alike-minutes"]));
+        return alike.SequenceEqual(found.OfUnits) ? found : Made(found with { Given = [.. found.OfUnits.Select((s, i) => s.Used & ~alike[i].Used)] }, alike);
+    }
+
+    private static IEnumerable<IReadOnlyList<int>> Classes(List<int> all, Func<int, int, bool> same)
+    {
+        while (all.Count > 0)
+        {
+            var one = all.Where(i => same(all[0], i)).ToArray();
+            all = [.. all.Except(one)];
+            yield return one;
+        }
+    }
 
     /// <summary>One zone as a problem of this job, for what-ifs.</summary>
     public (ZoneProblem Problem, string Signature) Build(ProblemBuilder builder, ZoneState zone, List<Refused>? refusals = null) =>
@@ -172,6 +197,11 @@ internal sealed class JobSearch
         }
 
         var found = Try();
+        if (Alike(found) is var alike && Over(alike).Length == 0)
+        {
+            return alike;
+        }
+
         for (var i = 0; i < Doublings && Over(found) is { Length: > 0 } over; i++)
         {
             foreach (var agent in over)
@@ -404,15 +434,20 @@ internal sealed record Solved(
     ZoneWork[] Work
 )
 {
+    /// <summary>For each unit the passes it gave up so as to be worked like its fellows; empty = none did.</summary>
+    public IReadOnlyList<PassSet> Given { get; init; } = [];
+
     /// <summary>Passes that are open.</summary>
     public PassSet Open => OfUnits.Aggregate(PassSet.None, (m, s) => m | s.Used);
 
     /// <summary>
     /// Passes for one unit that is planned anew while the rest stays as it is: those that are open anyway, and at their whole price others from a
-    /// place in the order on. What the block decides stays decided, and nothing is opened beside what excludes it.
+    /// place in the order on. What the block decides stays decided, and nothing is opened beside what excludes it; what it gave up so as to be worked
+    /// like its fellows stays given up.
     /// </summary>
-    public (PassSet Open, long[] Prices) Reach(int from = 0)
+    public (PassSet Open, long[] Prices) Reach(Unit unit, int from = 0)
     {
+        var given = Given.Count == 0 || Units.ToList().IndexOf(unit) is not (>= 0 and var at) ? PassSet.None : Given[at];
         var book = Builder.Book();
         var open = Open;
         var mixed = open.Passes().Select(p => book.Passes[p].Product).ToHashSet();
@@ -420,7 +455,7 @@ internal sealed record Solved(
         var others = Builder.PassesFrom(from) & ~open;
         var reach = open | PassSet.Of(others.Passes().Where(p => !Builder.IsWhole(p) && !taken.Contains(GroupOf(book, p))));
         return (
-            reach,
+            reach & ~given,
             [
                 .. book.Passes.Select(p =>
                     open.Has(p.Index) ? 0 : p.Fee + (p.IsAgain || p.Product < 0 || mixed.Contains(p.Product) ? 0 : book.SetUps[p.Product])

@@ -121,6 +121,44 @@ public sealed class SharedPlan
     /// <summary>Every unit at its best with these passes open, whatever they cost; in the order given.</summary>
     public IReadOnlyList<ZoneSolution> With(PassSet open) => _unitToUnique.Select(u => Solve(u, open)).ToArray();
 
+    /// <summary>
+    /// The same plan with fellows worked alike: where units of a group differ in the passes they take (one stands in the sun, the other does not),
+    /// all take those of one of them, as often as each needs, if that costs no more than so much. Nobody sprays the left wheels and foams the right ones to save a minute.
+    /// </summary>
+    /// <param name="groups">Places of units that are each other's fellows.</param>
+    /// <param name="most">Milli-minutes of cost a group may cost more.</param>
+    public IReadOnlyList<ZoneSolution> Alike(IReadOnlyList<ZoneSolution> solutions, IEnumerable<IReadOnlyList<int>> groups, long most)
+    {
+        var now = solutions.ToArray();
+        var open = now.Aggregate(PassSet.None, (all, s) => all | s.Used);
+        foreach (var group in groups)
+        {
+            var ways = group.Select(i => Firsts(now[i].Used)).Distinct().ToArray();
+            if (ways.Length < 2 || _effort.IsEnough)
+            {
+                continue;
+            }
+
+            // Staying out of what the block does is paid for whatever the fellows do; a pass that nobody takes any more is saved.
+            var rest = now.Where((_, i) => !group.Contains(i)).Aggregate(PassSet.None, (all, s) => all | s.Used);
+            long Cost(IEnumerable<ZoneSolution> of) => of.Sum(s => s.Cost) + _book.CostOf(of.Aggregate(rest, (all, s) => all | s.Used));
+            var best = ways.Select(way =>
+                    group.Select(i => Solve(_unitToUnique[i], WithAgain(way) | (open & _whole[_unitToUnique[i]]))).ToArray()
+                )
+                .Where(all => all.All(s => Firsts(s.Used) == Firsts(all[0].Used)))
+                .MinBy(Cost);
+            if (best is not null && Cost(best) - Cost(group.Select(i => now[i])) <= most)
+            {
+                for (var m = 0; m < best.Length; m++)
+                {
+                    now[group[m]] = best[m] with { Bound = Math.Min(best[m].Bound, now[group[m]].Bound) };
+                }
+            }
+        }
+
+        return now;
+    }
+
     /// <summary>Cost of a set of open passes: units at their best with it, plus what the passes they use cost.</summary>
     public long Total(PassSet open)
     {
@@ -254,6 +292,12 @@ public sealed class SharedPlan
                     .Select(g => g.OrderByDescending(p => times[p]).ThenBy(p => p).First())
             )
         );
+
+    private PassSet Firsts(PassSet open) => PassSet.Of(open.Passes().Where(p => !_book.Passes[p].IsAgain));
+
+    /// <summary>With the further rounds of all these first ones.</summary>
+    private PassSet WithAgain(PassSet firsts) =>
+        firsts | PassSet.Of(_book.Passes.Where(p => p.IsAgain && firsts.Has(p.First)).Select(p => p.Index));
 
     private PassSet WithFirsts(PassSet open) =>
         PassSet.Of(open.Passes().Where(p => !_book.Passes[p].IsAgain || open.Has(_book.Passes[p].First)));

@@ -54,6 +54,17 @@ public sealed record Portion(
     string? Over
 );
 
+/// <summary>Hot panels that are rinsed cool right before a step's chemistry, every round; its minutes and litres count with the step's.</summary>
+/// <param name="HottestC">The hottest of them as it stands, °C.</param>
+public sealed record Cooling(IReadOnlyList<string> Zones, double HottestC, Minutes Minutes, double Litres)
+{
+    public string Words =>
+        $"{ZoneWords.Of(Zones).Capital()}, up to {HottestC:0} °C: rinse cool right before{HowMuch}. Never hot glass, discs or exhaust.";
+
+    private string HowMuch =>
+        Minutes < 0.1 ? ", a moment's work" : FormattableString.Invariant($", {Minutes.Value:0.#} min and {Litres:0} l in all");
+}
+
 /// <summary>
 /// A step is what a person would call one: a way round the vehicle with one thing in hand. How often each zone takes it stands in <see cref="Per"/>.
 /// </summary>
@@ -133,6 +144,9 @@ public sealed record Step(
 
     /// <summary>Its id in the shop; null = the shelf came without ids.</summary>
     public string? BottleId { get; init; }
+
+    /// <summary>Panels that are rinsed cool first; null = none has to be.</summary>
+    public Cooling? Cool { get; init; }
 
     /// <summary>Mistings that keep it wet for its dwell.</summary>
     public int Mists { get; init; }

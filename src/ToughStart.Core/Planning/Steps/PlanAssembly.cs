@@ -230,6 +230,7 @@ internal sealed partial class PlanAssembly(
             OpenMinutes = open,
             Per = [.. Portions(items, zones, film, agent.IsWater ? 0 : strength.Value, setUp + open)],
             Mists = mists,
+            Cool = CoolingOf(items, zones),
             Film = film,
             Under = deed.Option.UnderFoam,
             Over = sealedSpray?.Id,
@@ -239,6 +240,19 @@ internal sealed partial class PlanAssembly(
             Avoid = [.. c.Mistakes[stage]],
             Sections = sections,
         };
+    }
+
+    private static Cooling? CoolingOf((ZoneWork Work, Deed Deed)[] items, string[] zones)
+    {
+        var hot = items.Where(i => i.Deed.Option.Cooling.Minutes > 0).ToDictionary(i => i.Work.State.Zone.Id);
+        return hot.Count == 0
+            ? null
+            : new(
+                [.. zones.Where(hot.ContainsKey)],
+                hot.Values.Max(i => i.Work.State.PanelC),
+                hot.Values.Sum(i => i.Deed.Rounds * i.Deed.Option.Cooling.Minutes),
+                hot.Values.Sum(i => i.Deed.Rounds * i.Deed.Option.Cooling.Litres)
+            );
     }
 
     /// <summary>Millilitres a zone of a step takes: where one needs thick foam, thin is not laid beside it.</summary>

@@ -43,7 +43,7 @@ internal sealed class TestPlanner(
     private readonly Dictionary<(string Signature, int Kind, double Load), HiddenBranch?> _branches = [];
 
     /// <summary>Units whose problem is the same share their work.</summary>
-    private readonly Dictionary<(string Signature, int Kind, double Load), ZoneSolution> _solved = [];
+    private readonly Dictionary<(string Signature, PassSet Reach, int Kind, double Load), ZoneSolution> _solved = [];
 
     private readonly IReadOnlyDictionary<int, Unit> _unitOf = found
         .Units.SelectMany(u => u.Zones.Select(z => (z, u)))
@@ -112,10 +112,10 @@ internal sealed class TestPlanner(
         var open = unit.Zones.Select(i => states[i] with { TestSpotPassed = true }).ToArray();
         var parts = open.Select(o => builder.Build(o, progress.Of(o.Zone.Id), null)).ToArray();
         var then = unit.With(parts);
-        if (!_solved.TryGetValue((then.Signature, kind, -1), out var solution))
+        var (reach, prices) = found.Reach(unit);
+        if (!_solved.TryGetValue((then.Signature, reach, kind, -1), out var solution))
         {
-            var (reach, prices) = found.Reach();
-            solution = _solved[(then.Signature, kind, -1)] = new ZoneSearch(then.Problem, effort: effort).Solve(reach, prices: prices);
+            solution = _solved[(then.Signature, reach, kind, -1)] = new ZoneSearch(then.Problem, effort: effort).Solve(reach, prices: prices);
         }
 
         var at = unit.Zones.ToList().IndexOf(zone);
@@ -171,10 +171,10 @@ internal sealed class TestPlanner(
         var (z, now, unit) = (states[zone], found.Work[zone], _unitOf[zone]);
         var parts = unit.Zones.Select(i => builder.Build(states[i], progress.Of(states[i].Zone.Id), null, (b.Kind.Index, load))).ToArray();
         var then = unit.With(parts);
-        if (!_solved.TryGetValue((then.Signature, b.Kind.Index, load), out var solution))
+        var (reach, prices) = found.Reach(unit, job.Graph.Following(when));
+        if (!_solved.TryGetValue((then.Signature, reach, b.Kind.Index, load), out var solution))
         {
-            var (reach, prices) = found.Reach(job.Graph.Following(when));
-            solution = _solved[(then.Signature, b.Kind.Index, load)] = new ZoneSearch(then.Problem, effort: effort).Solve(
+            solution = _solved[(then.Signature, reach, b.Kind.Index, load)] = new ZoneSearch(then.Problem, effort: effort).Solve(
                 reach,
                 prices: prices
             );
