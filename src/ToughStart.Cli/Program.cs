@@ -55,7 +55,7 @@ public static class Program
 
             var plan = Planner.Plan(survey.Value!);
             plan = plan with { Buy = Buying.Of(survey.Value!, plan), Proof = result.GetValue(proof) ? Planner.Prove(survey.Value!) : null };
-            Console.WriteLine(result.GetValue(json) ? Encoding.UTF8.GetString(PlanFormat.Write(plan)) : PlanText.Of(plan));
+            Console.WriteLine(result.GetValue(json) ? Encoding.UTF8.GetString(PlanFormat.Write(plan)) : PlanText.Of(plan, survey.Value!));
             return 0;
         });
         return command;

@@ -97,7 +97,12 @@ public class CatalogueTests
         // Whatever the job is washed with, there is exactly one plain wash for it.
         foreach (var (medium, _) in HouseRules.All.Single(r => r.Id == "washMedia").Choices)
         {
-            C.Treatments.Count(t => t.In(Place.Wash) && t.Schools is [{ Rule: School.Medium } only] && only.Values.Contains(medium))
+            C.Treatments.Count(t =>
+                    t.In(Place.Wash)
+                    && t.Only == OnlyWhere.Anywhere
+                    && t.Schools is [{ Rule: School.Medium } only]
+                    && only.Values.Contains(medium)
+                )
                 .ShouldBe(1, medium);
         }
     }

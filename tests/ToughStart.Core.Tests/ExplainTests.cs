@@ -130,7 +130,7 @@ public class ExplainTests
         }
 
         // The plan as text names every step once, in order.
-        var text = PlanText.Of(plan);
+        var text = PlanText.Of(plan, survey);
         var at = 0;
         foreach (var s in plan.Steps.Where(s => s.Stage != Stage.Dry).DistinctBy(s => s.Name))
         {

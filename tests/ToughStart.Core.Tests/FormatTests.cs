@@ -265,7 +265,7 @@ public class FormatTests
         back.Value!.Steps.Select(s => (s.Key, s.Slot, s.Block, s.AgentName, s.BottleId, s.Under, s.Over, s.Rounds))
             .ShouldBe(plan.Steps.Select(s => (s.Key, s.Slot, s.Block, s.AgentName, s.BottleId, s.Under, s.Over, s.Rounds)));
         back.Value!.BestTest?.Test.ShouldBe(plan.BestTest?.Test);
-        PlanText.Of(back.Value!).ShouldContain(plan.ReferOnly ? "REFER ONLY" : plan.Steps[0].Name);
+        PlanText.Of(back.Value!, survey).ShouldContain(plan.ReferOnly ? "REFER ONLY" : plan.Steps[0].Name);
     }
 
     [Fact]
@@ -362,7 +362,7 @@ public class FormatTests
         var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
         var json = JsonNode.Parse(PlanFormat.Write(plan))!;
         json["steps"]!.AsArray().Count.ShouldBe(plan.Steps.Count);
-        var text = PlanText.Of(plan);
+        var text = PlanText.Of(plan, Repository.Demo("estuary-pickup"));
         plan.Steps.ShouldAllBe(s => text.Contains(s.Name));
         text.ShouldContain("hands-on");
     }

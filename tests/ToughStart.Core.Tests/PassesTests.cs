@@ -98,11 +98,14 @@ public class PassesTests
         foreach (var survey in new[] { asItIs, asItIs with { Site = sunny } })
         {
             var plan = Planner.Plan(survey);
-            var dirty = plan.Traces.Where(t => t.Zone.EndsWith("wheel-face", StringComparison.Ordinal))
+            var dirty = plan
+                .Traces.Where(t => t.Zone.EndsWith("wheel-face", StringComparison.Ordinal))
                 .GroupBy(t => string.Join(' ', t.Start.OrderBy(l => l.Key, StringComparer.Ordinal)));
             foreach (var same in dirty)
             {
-                same.Select(t => string.Join(' ', plan.StepsOn(t.Zone).Where(s => s.Stage != Stage.Dry).Select(s => $"{s.Treatment}@{s.Strength}")))
+                same.Select(t =>
+                        string.Join(' ', plan.StepsOn(t.Zone).Where(s => s.Stage != Stage.Dry).Select(s => $"{s.Treatment}@{s.Strength}"))
+                    )
                     .Distinct()
                     .Count()
                     .ShouldBe(1, demo);

@@ -113,7 +113,10 @@ public sealed record DayMap(
         var midnight = new DateTimeOffset(start.Value.Date, start.Value.Offset);
         var biases = SiteConditions.BiasesOf(survey, c);
         var zones = ZonesOf(survey, c);
-        var quarters = Enumerable.Range(0, Count).Select(q => Quarter(survey, midnight.AddMinutes(15 * q), zones, Carriers, biases, c)).ToArray();
+        var quarters = Enumerable
+            .Range(0, Count)
+            .Select(q => Quarter(survey, midnight.AddMinutes(15 * q), zones, Carriers, biases, c))
+            .ToArray();
         var needs = Needs(plan?.Steps ?? [], zones);
         var starts = Enumerable.Range(0, Count).Select(q => StartAt(q, quarters, needs, zones, c)).ToArray();
         var daylight = survey.Site is { Latitude: { } lat, Longitude: { } lon } ? SunPosition.RiseAndSet(midnight, lat, lon) : null;

@@ -16,7 +16,8 @@ internal static class HistoryPart
         .Because("a release names who gave it, by id")
         .MayBe("on", Hold.Short(), r => r.On);
 
-    // csharpier-ignore: one field a line.
+    // One field a line.
+    // csharpier-ignore
     public static Part<History> Part { get; } = new Part<History>(v =>
             new(
                 v.Get("flood", Unsaid.Flood),

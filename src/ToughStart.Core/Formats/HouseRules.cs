@@ -36,6 +36,7 @@ public static class HouseRules
                 ("two-bucket", "Two buckets with grit guards"),
                 ("mitt-per-area", "A fresh mitt per area"),
                 ("one-rinse-bucket", "One rinse bucket, product on the sponge"),
+                ("fresh-foam", "Fresh foam laid again, mitt through it"),
                 ("rinseless", "Rinseless towels"),
                 ("waterless", "Waterless, folded towels"),
             ]
@@ -97,6 +98,7 @@ public static class HouseRules
         [("washMedia", "two-bucket")] = "Grit is rinsed out of the mitt into its own bucket.",
         [("washMedia", "mitt-per-area")] = "A fresh mitt for each area: nothing picked up goes back on paint.",
         [("washMedia", "one-rinse-bucket")] = "Product on the sponge, one bucket of rinse: quick on cars that are nearly clean.",
+        [("washMedia", "fresh-foam")] = "The first foam carries the grit off; a second, clean one is the lubricant under the mitt.",
         [("washMedia", "rinseless")] = "Little water, no rinse: right on light dirt, wrong on film and grit.",
         [("washMedia", "waterless")] = "No water at all: for dust; towels carry everything that is on the paint.",
         [("waterlessOnHeavy", "refuse")] = "Heavy dirt under a towel scratches: two buckets instead.",

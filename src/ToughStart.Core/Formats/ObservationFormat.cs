@@ -9,7 +9,8 @@ public static class ObservationFormat
     /// <summary>Most observations of one list.</summary>
     public const int Most = 500;
 
-    // csharpier-ignore: one field a line.
+    // One field a line.
+    // csharpier-ignore
     private static readonly Part<Observation> One = new Part<Observation>(v =>
         new(
             Guid.TryParse(v.Get("id", ""), out var id) ? id : Guid.Empty,

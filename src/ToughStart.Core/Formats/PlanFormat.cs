@@ -136,6 +136,19 @@ public static class PlanFormat
         .May("dwellMinutes", Hold.Number(0, 60, 2), p => p.DwellMinutes)
         .MayBe("over", Hold.Text, p => p.Over);
 
+    private static readonly Part<StepZone> StepZonePart = new Part<StepZone>(v =>
+        new(
+            v.Get<string>("zone"),
+            v.Get("seconds", 0.0),
+            v.Get("squareMetres", 0.0),
+            v.Get("usableSeconds", -1.0) is >= 0 and var usable ? usable : null
+        )
+    )
+        .With("zone", Hold.Text, x => x.Zone)
+        .May("seconds", Amount(0), x => x.Seconds)
+        .May("squareMetres", Amount(3), x => x.Area)
+        .May("usableSeconds", Amount(0), x => x.UsableSeconds);
+
     private static readonly Part<Cooling> CoolingPart = new Part<Cooling>(v =>
         new(v.Get<IReadOnlyList<string>>("zones"), v.Get("hottestC", 0.0), v.Get("minutes", 0.0), v.Get("litres", 0.0))
     )
@@ -188,6 +201,8 @@ public static class PlanFormat
         .MayBe("tool", Hold.Text, s => s.Tool)
         .With("zones", Hold.Texts, s => s.Zones)
         .May("per", Hold.ListOf(PortionPart.One), s => (s.Stage != Stage.Dry, s.Per))
+        .May("parts", Hold.ListOf(StepZonePart.One), s => (s.Parts.Count > 0, s.Parts))
+        .MayBe("pass", Hold.Text, s => s.Stage == Stage.Dry ? null : s.Pass)
         .MayBe("answers", Hold.ListOf(AnswerPart.One), s => s.Answers)
         .With("why", Hold.Texts, s => s.Why)
         .MayBe("until", UntilPart.One, s => s.Until, true)
@@ -245,7 +260,8 @@ public static class PlanFormat
         .With("zones", Hold.Texts, b => b.Zones)
         .With("labourMinutes", Amount(1), b => b.LabourMinutes);
 
-    // csharpier-ignore: one field a line.
+    // One field a line.
+    // csharpier-ignore
     private static readonly Part<PlannedTest> TestPart = new Part<PlannedTest>(v =>
         new(
             v.Get<string>("test"),
@@ -398,6 +414,7 @@ public static class PlanFormat
         )
         .With("unverified", Hold.Texts, p => p.Unverified)
         .With("warnings", Hold.Texts, p => p.Warnings)
+        .MayBe("opening", Hold.Texts, p => p.Opening)
         .MayBe("closing", Hold.Texts, p => p.Closing)
         .With("proved", Hold.Flag, p => p.Proved)
         .MayBe("media", Hold.ListOf(MediaPart.One), p => p.Media)
@@ -488,6 +505,7 @@ public static class PlanFormat
             Bottle = v.Get<string?>("bottle", null),
             BottleId = v.Get<string?>("bottleId", null),
             Mists = v.Get("mists", 0),
+            Parts = v.Get<IReadOnlyList<StepZone>>("parts", []),
             Cool = v.Get<Cooling?>("cool", null),
             Film = v.Get<string?>("film", null),
             Under = v.Get("underFoam", false),
@@ -534,6 +552,7 @@ public static class PlanFormat
         )
         {
             Conditions = assumed.Conditions,
+            Opening = v.Get<IReadOnlyList<string>>("opening", []),
             Media = v.Get<IReadOnlyList<MediaLine>>("media", []),
             Buy = v.Get<IReadOnlyList<BuyLine>?>("buy", null),
             Proof = v.Get<Proof?>("proof", null),

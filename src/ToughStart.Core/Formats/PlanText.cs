@@ -8,7 +8,7 @@ namespace ToughStart.Core.Formats;
 public static class PlanText
 {
     /// <summary>The plan for a terminal, 100 columns.</summary>
-    public static string Of(Plan p)
+    public static string Of(Plan p, Survey survey)
     {
         var s = new StringBuilder();
         s.AppendLine(
@@ -25,6 +25,11 @@ public static class PlanText
         foreach (var undone in p.LeftUndone)
         {
             s.AppendLine($"LEFT UNDONE: {undone.Words} {undone.WayOut} ({Zones(undone.Zones)})");
+        }
+
+        foreach (var line in p.Opening)
+        {
+            s.AppendLine($"BEFORE WATER: {Wrap(line, 14)}");
         }
 
         var n = 0;
@@ -80,7 +85,7 @@ public static class PlanText
 
         Section(s, "Tests", p.Tests.Select(t => $"{t.Test} ({t.When}; {t.Zones.Count} zones, chance {t.Probability:0%}): {t.Changes}"));
         Section(s, "Skipped", p.Skipped.Select(k => $"{k.Stage}: {k.Reason} ({Zones(k.Zones)})"));
-        Section(s, "Refused", p.Refused.Select(k => $"{k.Treatment}: {k.Reason} ({Zones(k.Zones)})"));
+        Section(s, "Refused", p.Refused.Where(k => k.Missed).Select(k => $"{k.Treatment}: {k.Reason} ({Zones(k.Zones)})"));
         Section(s, "Refer", p.Refer.Select(k => $"{k.What}: {k.Reason} ({Zones(k.Zones)})"));
         Section(
             s,
@@ -91,6 +96,7 @@ public static class PlanText
         );
         Section(s, "Buy or borrow", (p.Buy ?? []).Select(b => b.Words));
         Section(s, "Warnings", p.Warnings);
+        Section(s, "For the client", ClientNote.Of(survey, p).Select(l => l.Words));
         if (!p.ReferOnly)
         {
             s.AppendLine();

@@ -71,7 +71,8 @@ internal static class SitePart
         () => new JsonObject { ["type"] = "array", ["items"] = Hold.Number(0, 24).Schema() }
     );
 
-    // csharpier-ignore: one field a line.
+    // One field a line.
+    // csharpier-ignore
     public static Part<Site> Part { get; } = new Part<Site>(v =>
             new(
                 v.Text("place"),

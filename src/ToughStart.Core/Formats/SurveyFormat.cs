@@ -26,7 +26,8 @@ public static class SurveyFormat
     /// <summary>Most film-thickness readings taken for one zone.</summary>
     public const int MostReadings = 60;
 
-    // csharpier-ignore: one field a line.
+    // One field a line.
+    // csharpier-ignore
     private static readonly Part<Survey> Root = new Part<Survey>(v =>
         new(
             v.Text("id"),

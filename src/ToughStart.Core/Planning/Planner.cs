@@ -78,6 +78,7 @@ public static class Planner
         )
         {
             Conditions = conditions?.InWords() ?? [],
+            Opening = assembly.Opening(),
             Media = MediaCount.Of(steps, vehicle, c),
         };
     }

@@ -39,6 +39,9 @@ public sealed record Surface(
     /// <summary>The surfaces it stands for: itself, or all that a union was made of.</summary>
     public IReadOnlyList<string> Ids { get; init; } = [Id];
 
+    /// <summary>Dull by nature: anything that glosses, fills or presses shows on it.</summary>
+    public bool Matte { get; init; }
+
     private static readonly Axis[] Limited = [.. Axis.All.Where(a => a != Axis.None)];
 
     /// <summary>Sensitivity on a chemical axis; the axis "none" harms nothing.</summary>
@@ -60,6 +63,7 @@ public sealed record Surface(
         )
         {
             Ids = all.SelectMany(s => s.Ids).Distinct().ToArray(),
+            Matte = all.Any(s => s.Matte),
         };
 
     internal static Surface Read(Table.Row r)
@@ -76,6 +80,9 @@ public sealed record Surface(
             r.Number("mar"),
             Table.ParseNumber(ph[0]),
             Table.ParseNumber(ph[1])
-        );
+        )
+        {
+            Matte = r["finish"] == "matte",
+        };
     }
 }

@@ -59,6 +59,9 @@ public sealed record Vehicle(string Form, Size Size, IReadOnlyList<Zone> Zones, 
     public Zone this[string id] => _byId[id];
 
     public bool Has(string id) => _byId.ContainsKey(id);
+
+    /// <summary>Does it run on two wheels, and stand on a stand?</summary>
+    public bool IsMotorcycle => Form == Forms.TwoWheels;
 }
 
 /// <summary>What sizes make sense for a form, metres.</summary>
@@ -70,8 +73,10 @@ public static class Forms
     private static readonly SizeLimits OnFourWheels = new(new(2.4, 1.2, 1.0), new(9, 2.8, 3.5)),
         OnTwoWheels = new(new(1.4, 0.4, 0.7), new(3, 1.3, 1.8));
 
+    internal const string TwoWheels = "motorcycle";
+
     public static IReadOnlyList<string> Ids { get; } =
-    ["city-hatch", "hatchback", "saloon", "estate", "coupe", "suv", "pickup", "panel-van", "minibus", "motorcycle"];
+    ["city-hatch", "hatchback", "saloon", "estate", "coupe", "suv", "pickup", "panel-van", "minibus", TwoWheels];
 
     /// <summary>The size a form has unless the survey says otherwise. A panel van of 2.25 m or more is drawn with the high roof.</summary>
     public static Size DefaultSize(string form) =>
@@ -81,7 +86,7 @@ public static class Forms
             "pickup" => new Size(5.33, 1.86, 1.80),
             "panel-van" => VanForm.Low,
             "minibus" => VanForm.Bus,
-            "motorcycle" => MotorcycleForm.At,
+            TwoWheels => MotorcycleForm.At,
             _ => CarForm.Shapes.TryGetValue(form, out var shape) ? shape.Size : throw Unknown(form),
         };
 
@@ -98,11 +103,11 @@ public static class Forms
         ("panel-van", "Panel van, low roof", VanForm.Low),
         ("panel-van", "Panel van, high roof", VanForm.High),
         ("minibus", "Minibus", VanForm.Bus),
-        ("motorcycle", "Motorcycle", MotorcycleForm.At),
+        (TwoWheels, "Motorcycle", MotorcycleForm.At),
     ];
 
     /// <summary>Least and greatest outer sizes of a form.</summary>
-    public static SizeLimits Limits(string form) => form == "motorcycle" ? OnTwoWheels : OnFourWheels;
+    public static SizeLimits Limits(string form) => form == TwoWheels ? OnTwoWheels : OnFourWheels;
 
     /// <summary>Bounds over every form; a form's own are tighter.</summary>
     public static Size LeastOfAll => OnTwoWheels.Least;
@@ -133,7 +138,7 @@ public static class Forms
             "pickup" => PickupForm.Build(size),
             "panel-van" => VanForm.Panel(size),
             "minibus" => VanForm.Minibus(size),
-            "motorcycle" => MotorcycleForm.Build(size),
+            TwoWheels => MotorcycleForm.Build(size),
             _ => CarForm.Shapes.TryGetValue(form, out var shape) ? CarForm.Build(shape, size) : throw Unknown(form),
         };
 

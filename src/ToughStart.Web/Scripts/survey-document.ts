@@ -205,7 +205,7 @@ export type HouseRinseFoamBeforeContact = (typeof HouseRinseFoamBeforeContact)[n
 export const HouseWheels = ["first", "during-foam", "after-prewash", "with-prewash"] as const;
 export type HouseWheels = (typeof HouseWheels)[number];
 
-export const HouseWashMedia = ["two-bucket", "mitt-per-area", "one-rinse-bucket", "rinseless", "waterless"] as const;
+export const HouseWashMedia = ["two-bucket", "mitt-per-area", "one-rinse-bucket", "fresh-foam", "rinseless", "waterless"] as const;
 export type HouseWashMedia = (typeof HouseWashMedia)[number];
 
 export const HouseWaterlessOnHeavy = ["refuse", "warn"] as const;
@@ -281,11 +281,14 @@ export const BottleAgent = [
   "rinseless",
   "waterless",
   "neutral-shampoo",
+  "matte-soap",
   "strip-shampoo",
   "strip-foam",
   "neutral-foam",
   "alkaline-foam",
+  "wash-foam",
   "iron-foam",
+  "neutral-prewash",
   "citrus-prewash",
   "tfr",
   "apc",
@@ -462,11 +465,14 @@ export const LeftoverAgent = [
   "rinseless",
   "waterless",
   "neutral-shampoo",
+  "matte-soap",
   "strip-shampoo",
   "strip-foam",
   "neutral-foam",
   "alkaline-foam",
+  "wash-foam",
   "iron-foam",
+  "neutral-prewash",
   "citrus-prewash",
   "tfr",
   "apc",
@@ -536,6 +542,7 @@ export const DeclineTreatment = [
   "bug-soak",
   "bug-mesh",
   "bug-cloth",
+  "spray-neutral",
   "spray-citrus",
   "spray-tfr",
   "spray-apc",
@@ -554,6 +561,8 @@ export const DeclineTreatment = [
   "wash-2bucket",
   "wash-mitt",
   "wash-sponge",
+  "wash-foam",
+  "wash-matte",
   "wash-strip",
   "wash-rinseless",
   "wash-waterless",

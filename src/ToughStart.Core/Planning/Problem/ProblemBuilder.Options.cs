@@ -127,6 +127,9 @@ public sealed partial class ProblemBuilder
                 OnlyWhere.HeavyBeforeCorrection => z.GoalIn(_survey) == Goal.Correct
                     && t.Removes.Any(r => r.Decades >= _c["works-from"] && start[r.Kind] <= Levels.Of(_c["grade-3"])),
                 OnlyWhere.OldBrakeDust => _limits.HoldsOldDust(z),
+                OnlyWhere.NothingStronger => !_bySlot[slot.Index]
+                    .Any(o => o.Agent.Level > t.Agent.Level && o.SuitsFamily(z.Family) && _limits.Judge(o, z).Allowed),
+                OnlyWhere.Matte => _matte,
                 OnlyWhere.NothingMayRub => !_bySlot[slot.Index]
                     .Any(o => o.Contact != Contact.None && o.SuitsFamily(z.Family) && _limits.Judge(o, z).Allowed),
                 _ => true,
@@ -134,7 +137,8 @@ public sealed partial class ProblemBuilder
     }
 
     /// <summary>
-    /// Does the house do this another way here? Iron foam is then the only foam, a stripping wash the only wash of what may be waxed.
+    /// Is this done another way here? Iron foam is then the only foam, a stripping wash the only wash of what may be waxed, matte soap the only soap
+    /// of a matte vehicle.
     /// </summary>
     private bool Supplanted(Treatment t, Slot slot, ZoneState z, int[] start)
     {
@@ -144,7 +148,9 @@ public sealed partial class ProblemBuilder
         }
 
         bool House(Treatment o) => o.Schools.Any(s => s.Rule != School.Medium) && o.Schools.All(Held) && o.SuitsFamily(z.Family);
+        bool ForMatte(Treatment o) => o.Only == OnlyWhere.Matte && o.Schools.All(Held) && _limits.ShelfRefusal(o.Agent) is null;
         return slot.Id == Place.Foam ? !House(t) && _bySlot[slot.Index].Any(House)
+            : slot.Id == Place.Wash && _matte && !Strips(t) && t.Only != OnlyWhere.Matte && _bySlot[slot.Index].Any(ForMatte) ? true
             : slot.Id == Place.Wash && _survey.Rule("oldProtection") == "strip-at-wash" && _someProtection
                 ? !Strips(t) && _bySlot[slot.Index].Any(o => Strips(o) && Offered(o, start) && o.SuitsFamily(z.Family))
             : false;

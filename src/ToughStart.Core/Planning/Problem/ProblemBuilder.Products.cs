@@ -167,6 +167,11 @@ public sealed partial class ProblemBuilder
             return ("two-bucket", few);
         }
 
+        if (NotAtHand(rule) is { } missing)
+        {
+            return ("two-bucket", missing);
+        }
+
         if (rule is not ("rinseless" or "waterless") || _survey.Rule("waterlessOnHeavy") == "warn")
         {
             return (
@@ -192,6 +197,23 @@ public sealed partial class ProblemBuilder
         }
 
         return (rule, null);
+    }
+
+    /// <summary>Why the house's own wash cannot be mixed, where two buckets can; null = it can, or there is no hose for them.</summary>
+    private string? NotAtHand(string rule)
+    {
+        if (_survey.Site.Water == "none")
+        {
+            return null;
+        }
+
+        var washes = _bySlot[_c.Slot(Place.Wash).Index];
+        bool Can(Treatment t) => _limits.ShelfRefusal(t.Agent) is null;
+        Treatment[] Of(string medium) =>
+            [.. washes.Where(t => t.Only == OnlyWhere.Anywhere && t.Schools is [{ Rule: School.Medium } s] && s.Values.Contains(medium))];
+        return Of(rule) is { Length: > 0 } own && !own.Any(Can) && Of("two-bucket").Any(Can)
+            ? $"{own[0].Name} refused: no {own[0].Agent.Name} at hand; two buckets instead"
+            : null;
     }
 
     /// <summary>

@@ -4,6 +4,7 @@ using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Surfaces;
 
 namespace ToughStart.Core.Planning;
 
@@ -27,6 +28,9 @@ public sealed partial class ProblemBuilder
     private readonly List<long> _setUp = [];
 
     private readonly int _protection;
+
+    /// <summary>Is most of the paint matte?</summary>
+    private readonly bool _matte;
 
     private readonly LoadLimit _mobile;
 
@@ -73,6 +77,10 @@ public sealed partial class ProblemBuilder
         _bySlot = c.Slots.Select(s => c.Treatments.Where(t => t.Slots.Contains(s)).ToArray()).ToArray();
         var matrix = new Compatibility(c);
         _forbids = c.Agents.ToDictionary(a => a.Id, matrix.Forbids);
+        var paint = zones.Where(z => z.Family == Family.Body).ToArray();
+        _matte =
+            paint.Where(z => z.Surface.Matte && z.SurfaceId != Surface.UnknownId).Sum(z => z.Zone.Area)
+            >= c["matte-from"] * Math.Max(1e-9, paint.Sum(z => z.Zone.Area));
         WashMedium = ChooseWash(zones);
         _foamWeights =
         [

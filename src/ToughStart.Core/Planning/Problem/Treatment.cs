@@ -37,6 +37,12 @@ public enum OnlyWhere
 
     /// <summary>Brake dust of unknown age lies there: the gentle wet way.</summary>
     OldBrakeDust,
+
+    /// <summary>Nothing stronger of its kind may go there: matte paint before its test spot, a house that works neutral.</summary>
+    NothingStronger,
+
+    /// <summary>The vehicle's paint is matte, for the most part.</summary>
+    Matte,
 }
 
 /// <summary>What a treatment does to one kind: decades a round at reference strength, and the load it cannot pass.</summary>
@@ -168,18 +174,22 @@ public sealed record Treatment(
                 "hard" => PaintRule.NotSoft,
                 _ => PaintRule.Any,
             },
-            r["only"] switch
-            {
-                "as-last" => OnlyWhere.HeavyBeforeCorrection,
-                "unrubbed" => OnlyWhere.NothingMayRub,
-                "old-brake-dust" => OnlyWhere.OldBrakeDust,
-                _ => OnlyWhere.Anywhere,
-            },
-            r["only"] is "" or "as-last" or "unrubbed" or "old-brake-dust"
+            Wheres.GetValueOrDefault(r["only"]),
+            r["only"].Length == 0 || Wheres.ContainsKey(r["only"])
                 ? []
                 : r.Words("only").Select(id => Planning.LoadLimit.KindIndex(id, c)).ToArray()
         );
     }
+
+    /// <summary>Words of the table for where a treatment is thought of; anything else there names the kinds it is for.</summary>
+    private static readonly Dictionary<string, OnlyWhere> Wheres = new()
+    {
+        ["as-last"] = OnlyWhere.HeavyBeforeCorrection,
+        ["unrubbed"] = OnlyWhere.NothingMayRub,
+        ["old-brake-dust"] = OnlyWhere.OldBrakeDust,
+        ["nothing-stronger"] = OnlyWhere.NothingStronger,
+        ["matte"] = OnlyWhere.Matte,
+    };
 
     private static Removal[] ReadRemoves(string cell, Catalogue c)
     {

@@ -2,6 +2,7 @@ using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Readiness;
 using ToughStart.Core.Running;
 using ToughStart.Core.Surfaces;
 using ToughStart.Core.Vehicles;
@@ -204,6 +205,8 @@ public sealed record ZoneState(
                 {
                     Name = string.Join(" and ", surfaces.Select(s => s.Name)),
                 };
+        // Thin paint is worked as soft paint is: a cloth where a mesh would do, the finest clay, and every mark counts for more.
+        var thin = at?.Condition.FilmUm is { Count: > 0 } spots && FilmThickness.Of(spots) is { Thin: true } or { ThinSpot: true };
         if (id == "clear-coat")
         {
             surface = surface with
@@ -211,7 +214,7 @@ public sealed record ZoneState(
                 Mar =
                     surface.Mar
                     * (
-                        (at?.Condition.Softness ?? survey.Vehicle.Softness) switch
+                        (thin ? "soft" : at?.Condition.Softness ?? survey.Vehicle.Softness) switch
                         {
                             "hard" => c["hard-factor"],
                             "medium" => 1,

@@ -91,12 +91,11 @@ internal sealed partial class PlanAssembly
             );
         }
 
-        if (survey.Rule("drying") == "aid" && survey.Goal.GoesOn)
+        if (AidUndoes is { Length: > 0 } bare)
         {
             list.Add(
-                steps.Any(s => s.Agent == "alcohol-wipe")
-                    ? "A drying aid lays fillers down again: wipe after it, not before."
-                    : "A drying aid lays fillers on paint that was just stripped: wipe before protection, or dry without it."
+                $"Dried without the drying aid, whatever the house does: it would lay fillers on {ZoneWords.Of(bare, 60)}, which "
+                    + "correction or protection needs bare."
             );
         }
 
@@ -149,6 +148,34 @@ internal sealed partial class PlanAssembly
                 )
                 .Select(w => w.State.Zone.Id),
         ];
+
+    /// <summary>What is done before the first water.</summary>
+    public IReadOnlyList<string> Opening()
+    {
+        var list = new List<string>
+        {
+            _vehicle.IsMotorcycle
+                ? "On a stand on level ground; engine, pipes and brakes cold; exhaust end and air intake plugged, key out."
+                : "Mirrors off auto-fold, windows and roof shut, wipers at rest, key away from the vehicle.",
+        };
+        var paint = work.Where(w => w.State.Family == Family.Body && w.Deeds.Count > 0).ToArray();
+        if (
+            paint.Any(w => w.State.SurfaceAssumed && w.State.Survey?.TestOf("colour") is null)
+            && (
+                paint.Any(w => w.Deeds.Any(d => d.Treatment.IsClay || d.Slot.Stage == Stage.Strip || d.Treatment.Agent.Axis.IsHarsh))
+                || paint.Any(w => w.State.GoalIn(survey) == Goal.Correct)
+                || paint.Any(w => w.State[c.Contaminant("oxidation").Index] is { Basis: Basis.Found, Load: > 0 })
+            )
+        )
+        {
+            list.Add(
+                "Colour on the cloth: one light rub with a damp white cloth on a hidden painted edge. The paint's own colour means no clear coat: "
+                    + "stop, say so in the survey, and the plan turns gentler."
+            );
+        }
+
+        return list;
+    }
 
     public IReadOnlyList<string> Closing()
     {
@@ -205,7 +232,8 @@ internal sealed partial class PlanAssembly
             : null;
     }
 
-    private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items, string? laid, SectionPlan? sections)
+    /// <param name="rolls">The vehicle is rolled on in this step.</param>
+    private List<string> Cautions(Deed deed, (ZoneWork Work, Deed Deed)[] items, string? laid, SectionPlan? sections, bool rolls)
     {
         var t = deed.Treatment;
         var list = new List<string>();
@@ -303,6 +331,16 @@ internal sealed partial class PlanAssembly
             list.Add("Brakes cold before wetting; nothing aimed at discs.");
         }
 
+        if (rolls)
+        {
+            list.Add("Roll the vehicle half a turn of the wheel and do the arc it stood on; chock it again.");
+        }
+
+        if (t.Contact != Contact.None && !t.Agent.IsWater && items.Any(i => i.Work.State.Surface.Matte))
+        {
+            list.Add("Matte: only what is made for matte, without wax, gloss or fillers; no pressure, no second go on one spot.");
+        }
+
         if (items.Any(i => i.Work.State.Zone.Top > c["ladder-from"]) && (t.In(Place.Wash) || t.In(Place.Clay)))
         {
             list.Add("Roof: platform or footed ladder, three points of contact, no over-reach.");
@@ -333,6 +371,10 @@ internal sealed partial class PlanAssembly
 
         return list;
     }
+
+    /// <summary>Does a brush go all round a tyre, of which a part stands on the ground?</summary>
+    private bool Rolls(Treatment t, (ZoneWork Work, Deed Deed)[] items) =>
+        !_vehicle.IsMotorcycle && t.Contact != Contact.None && items.Any(i => i.Work.State.Family == Family.Tyre);
 
     /// <summary>What went on before on the same zone and does not agree with this.</summary>
     private string? Before(Deed deed, (ZoneWork Work, Deed Deed)[] items)
@@ -412,7 +454,8 @@ internal sealed partial class PlanAssembly
             yield return string.Create(
                 CultureInfo.InvariantCulture,
                 $"Thin paint on {Named(thin.Select(f => f.Key))}: a spot of {thin.Min(f => f.Value.Least):0} µm, "
-                    + $"less than {c["film-thin"]:0}. Gentlest contact, no correction without a word with the client."
+                    + $"less than {c["film-thin"]:0}. Worked as soft paint: cloth for mesh, the finest clay, fewest rounds; no correction without a "
+                    + $"word with the client."
             );
         }
 

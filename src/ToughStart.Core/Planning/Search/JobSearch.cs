@@ -73,7 +73,9 @@ internal sealed class JobSearch
             .SelectMany(g => Classes([.. g.Select(u => u.Unit)], EquallyDirty))
             .Where(g => g.Count > 1);
         var alike = found.Shared.Alike(found.OfUnits, fellows, (long)(1000 * C["alike-minutes"]));
-        return alike.SequenceEqual(found.OfUnits) ? found : Made(found with { Given = [.. found.OfUnits.Select((s, i) => s.Used & ~alike[i].Used)] }, alike);
+        return alike.SequenceEqual(found.OfUnits)
+            ? found
+            : Made(found with { Given = [.. found.OfUnits.Select((s, i) => s.Used & ~alike[i].Used)] }, alike);
     }
 
     private static IEnumerable<IReadOnlyList<int>> Classes(List<int> all, Func<int, int, bool> same)

@@ -54,6 +54,12 @@ public sealed record Portion(
     string? Over
 );
 
+/// <summary>A zone of a step, for whoever lays work out in time.</summary>
+/// <param name="Seconds">Hands-on seconds of one round.</param>
+/// <param name="Area">What the step covers of it.</param>
+/// <param name="UsableSeconds">How long its film may be planned to stay wet; null = drying is not computed or plays no part.</param>
+public sealed record StepZone(string Zone, double Seconds, SquareMetres Area, double? UsableSeconds);
+
 /// <summary>Hot panels that are rinsed cool right before a step's chemistry, every round; its minutes and litres count with the step's.</summary>
 /// <param name="HottestC">The hottest of them as it stands, °C.</param>
 public sealed record Cooling(IReadOnlyList<string> Zones, double HottestC, Minutes Minutes, double Litres)
@@ -106,6 +112,16 @@ public sealed record Step(
         get => field is { Count: > 0 } ? field : [new(Zones, Rounds, LabourMinutes, WaterLitres, ProductMl, DwellMinutes, Over)];
         init;
     }
+
+    /// <summary>Its zones one by one, in the order of <see cref="Zones"/>; empty in plans of an older engine.</summary>
+    public IReadOnlyList<StepZone> Parts { get; init; } = [];
+
+    /// <summary>The way round the vehicle it belongs to: block, place in the order, treatment and strength; the same from one plan to the next.</summary>
+    public string Pass =>
+        string.Create(
+            System.Globalization.CultureInfo.InvariantCulture,
+            $"{(Block == Block.Wheels ? "wheels" : "body")}/{Slot}/{Treatment}@{Strength.Value:0.######}{(Under ? "/under" : "")}"
+        );
 
     /// <summary>Rounds it takes on a zone; 0 where it is not done.</summary>
     public int RoundsOn(string zone) => On(zone)?.Rounds ?? 0;
@@ -297,6 +313,9 @@ public sealed record Plan(
     /// <summary>The conditions it was computed for, in words; empty when drying is not computed.</summary>
     public IReadOnlyList<string> Conditions { get; init; } = [];
     public const string Engine = "1.0";
+
+    /// <summary>What is done before the first water.</summary>
+    public IReadOnlyList<string> Opening { get; init; } = [];
 
     /// <summary>Mitts, cloths and brushes it takes, wheels' and paint's apart.</summary>
     public IReadOnlyList<MediaLine> Media { get; init; } = [];

@@ -26,6 +26,9 @@ internal sealed partial class PlanAssembly(
 
     private readonly Dictionary<DateTimeOffset, SiteConditions?> _moments = [];
 
+    /// <summary>Has the vehicle been rolled on for the arcs it stood on?</summary>
+    private bool _rolled;
+
     private readonly HashSet<(string What, ProductFraction Strength)> _mixed =
     [
         .. done.Select(s => (c.Treatments.Any(t => t.Id == s.Treatment && t.IsClay) ? s.Treatment : s.Agent, s.Strength)),
@@ -180,7 +183,14 @@ internal sealed partial class PlanAssembly(
         var setUp = _mixed.Add((t.IsClay ? t.Id : agent.Id, strength)) ? builder.SetUpOf(t, deed.Strength) : 0;
         var rounds = items.Max(i => i.Deed.Rounds);
         // Laying out and walking round once, and a little for every further round.
-        var open = c["pass-open"] + c["pass-again"] * (rounds - 1) + c["clear-away"] + (first ? c["lay-out"] : 0);
+        var rolls = Rolls(t, items) && !_rolled;
+        _rolled |= rolls;
+        var open =
+            c["pass-open"]
+            + c["pass-again"] * (rounds - 1)
+            + c["clear-away"]
+            + (first ? c["lay-out"] : 0)
+            + (rolls ? c["roll-minutes"] : 0);
         var labour = items.Sum(i => ZoneWork.Labour(i.Deed, i.Work.State, c)) + setUp + open;
         // Foam that has to be thick somewhere is laid thick all over.
         var film = items.FirstOrDefault(i => i.Deed.Option.Film == "thick-foam").Deed?.Option.Film ?? deed.Option.Film;
@@ -215,7 +225,7 @@ internal sealed partial class PlanAssembly(
             answers,
             Why(deed, stage, items, answers),
             until,
-            Cautions(deed, items, film, sections),
+            Cautions(deed, items, film, sections, rolls),
             Kit(t, agent, stage),
             labour,
             rounds * (sections is null || dwell <= 0 ? dwell : sections.IdleMinutes),
@@ -229,6 +239,7 @@ internal sealed partial class PlanAssembly(
             SetUpMinutes = setUp,
             OpenMinutes = open,
             Per = [.. Portions(items, zones, film, agent.IsWater ? 0 : strength.Value, setUp + open)],
+            Parts = [.. zones.Select(z => items.First(i => i.Work.State.Zone.Id == z)).Select(i => PartOf(i, film))],
             Mists = mists,
             Cool = CoolingOf(items, zones),
             Film = film,
@@ -241,6 +252,16 @@ internal sealed partial class PlanAssembly(
             Sections = sections,
         };
     }
+
+    private StepZone PartOf((ZoneWork Work, Deed Deed) i, string? film) =>
+        new(
+            i.Work.State.Zone.Id,
+            60 * ZoneWork.LabourPerRound(i.Deed, i.Work.State, c),
+            i.Work.State.Zone.Area * i.Deed.Option.Scale,
+            i.Deed.Treatment.Agent.IsWater
+                ? null
+                : i.Work.State.Window(film ?? SiteConditions.CarrierOf(i.Deed.Treatment.Agent))?.UsableSeconds
+        );
 
     private static Cooling? CoolingOf((ZoneWork Work, Deed Deed)[] items, string[] zones)
     {
@@ -428,6 +449,19 @@ internal sealed partial class PlanAssembly(
             .OrderByDescending(l => l.Ml)
             .FirstOrDefault();
 
+    /// <summary>How it is dried: by the house, but without an aid that lays fillers where paint is to be corrected or protected.</summary>
+    private string DryingRule => AidUndoes.Length > 0 ? HouseRules.Default("drying") : survey.Rule("drying");
+
+    /// <summary>Painted zones that are made ready for something a drying aid would undo; none where the house dries without.</summary>
+    private string[] AidUndoes =>
+        survey.Rule("drying") == "aid"
+            ?
+            [
+                .. work.Where(w => w.Deeds.Count > 0 && w.State.Family.IsPaneling && w.State.GoalIn(survey).GoesOn)
+                    .Select(w => w.State.Zone.Id),
+            ]
+            : [];
+
     private Step? DryStep(List<Step> steps, IReadOnlyList<string> after, StepKeys keys)
     {
         var wet = work.Where(w => w.Deeds.Any(d => d.Treatment.WaterLitres > 0) && w.State.Family.IsWiped).Select(w => w.State).ToArray();
@@ -448,7 +482,7 @@ internal sealed partial class PlanAssembly(
             return null;
         }
 
-        var rule = survey.Rule("drying");
+        var rule = DryingRule;
         var name = rule switch
         {
             "blade-glass" => "Blade the glass, blot the rest",

@@ -115,7 +115,10 @@ internal sealed class TestPlanner(
         var (reach, prices) = found.Reach(unit);
         if (!_solved.TryGetValue((then.Signature, reach, kind, -1), out var solution))
         {
-            solution = _solved[(then.Signature, reach, kind, -1)] = new ZoneSearch(then.Problem, effort: effort).Solve(reach, prices: prices);
+            solution = _solved[(then.Signature, reach, kind, -1)] = new ZoneSearch(then.Problem, effort: effort).Solve(
+                reach,
+                prices: prices
+            );
         }
 
         var at = unit.Zones.ToList().IndexOf(zone);

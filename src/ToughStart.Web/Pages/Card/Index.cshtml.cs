@@ -74,16 +74,18 @@ public sealed class CardModel(JobDesk desk, MixDesk mixes) : JobPage(desk)
 
     /// <summary>The gravest caution of a step; the plan has the rest.</summary>
     public static string? Mind(StageGroup g) =>
-        g
-            .Steps.SelectMany(s => s.Cautions)
-            .Where(c =>
-                c.Length <= 80
-                && !c.EndsWith("Its label wins.", StringComparison.Ordinal)
-                && !c.Contains("smaller sections", StringComparison.Ordinal)
-            )
-            .OrderByDescending(c => c.Contains("never", StringComparison.OrdinalIgnoreCase))
-            .ThenBy(c => c.Length)
-            .FirstOrDefault();
+        g.Steps.Select(s => s.Cool).FirstOrDefault(cool => cool is not null) is { } hot
+            ? $"Rinse cool first: {ZoneWords.Of([.. hot.Zones], MostWords)}, up to {hot.HottestC:0} °C."
+            : g
+                .Steps.SelectMany(s => s.Cautions)
+                .Where(c =>
+                    c.Length <= 80
+                    && !c.EndsWith("Its label wins.", StringComparison.Ordinal)
+                    && !c.Contains("smaller sections", StringComparison.Ordinal)
+                )
+                .OrderByDescending(c => c.Contains("never", StringComparison.OrdinalIgnoreCase))
+                .ThenBy(c => c.Length)
+                .FirstOrDefault();
 
     private static string Ml(double ml) =>
         ml >= 1000 ? $"{ml / 1000:0.##} l"

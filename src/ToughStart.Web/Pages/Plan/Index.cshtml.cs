@@ -170,6 +170,15 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
     /// <summary>A look as people call it.</summary>
     public static string LookWords(string look) => Catalogue.Default.Tests.FirstOrDefault(t => t.Id == look)?.Name ?? look;
 
+    public static string TopicWords(ClientTopic topic) =>
+        topic switch
+        {
+            ClientTopic.Decides => "Looked at first, paid for only if needed",
+            ClientTopic.LeftOut => "Left out",
+            ClientTopic.Stays => "Stays",
+            _ => "Not for washing",
+        };
+
     /// <summary>The colour a stage has in the plan: iron its own, what is washed and rinsed, what is strong.</summary>
     public static string StageColour(Stage stage) =>
         stage == Stage.Iron ? "iron"
