@@ -53,6 +53,7 @@ public sealed class Shots(AppFixture app)
                 x.Press(x.One(".bench-head .drop summary"));
                 x.One(".drop input[name='name']").SendKeys("Winter yard");
                 x.Press(x.Driver.FindElement(By.XPath("//button[contains(., 'Keep them')]")));
+                x.WaitFor(d => d.PageSource.Contains("Winter yard"), "the set is kept");
                 x.Press(x.One(".bench-head .drop summary"));
             });
             Look(b, "/jobs/104/plan", "plan-products", x => x.Press(x.One("[data-tab='products']")));

@@ -57,6 +57,15 @@ public sealed partial record Ways(
 
     public string Of(DateOnly day) => day.ToString(Day, CultureInfo.InvariantCulture);
 
+    /// <summary>A day as a heading says it: weekday first, months whole where the shop writes them.</summary>
+    /// <param name="year">With the year.</param>
+    public string Heading(DateOnly day, bool year = true)
+    {
+        var pattern = Day.Replace("MMM", "MMMM", StringComparison.Ordinal);
+        var date = year ? pattern : Regex.Replace(pattern, "[-/ ,]*yyyy[-/ ,]*", "");
+        return day.ToString((year ? "dddd, " : "dddd ") + date, CultureInfo.InvariantCulture);
+    }
+
     /// <summary>A day with the time of day.</summary>
     public string Of(DateTimeOffset at) => at.ToString(Day + " HH:mm", CultureInfo.InvariantCulture);
 
@@ -114,7 +123,9 @@ public sealed partial record Ways(
                     {
                         var unit = m.Groups["unit"]
                             .Value.Replace("&#xB0;", "°", StringComparison.Ordinal)
-                            .Replace("&#xB2;", "²", StringComparison.Ordinal);
+                            .Replace("&#176;", "°", StringComparison.Ordinal)
+                            .Replace("&#xB2;", "²", StringComparison.Ordinal)
+                            .Replace("&#178;", "²", StringComparison.Ordinal);
                         return changes.FirstOrDefault(c => c.From == unit) is { } change
                             ? m.Groups["low"].Success
                                 ? $"{Number(m.Groups["low"].Value, change)}{m.Groups["between"].Value}{Number(m.Groups["n"].Value, change)} {change.To}"
@@ -138,7 +149,7 @@ public sealed partial record Ways(
     }
 
     [GeneratedRegex(
-        @"(?<![\w.,:])(?:(?<low>[-−]?\d+(?:\.\d+)?)(?<between> ?(?:–|-|to|and|&#x2013;) ?))?(?<n>[-−]?\d+(?:\.\d+)?)(?: |&nbsp;|&#xA0;|\u00A0)?(?<unit>l/min|ml|mm|cm|(?:m²|m&#xB2;)|(?:°C|&#xB0;C)|l)(?![\w/²&])"
+        @"(?<![\w.,:])(?:(?<low>[-−]?\d+(?:\.\d+)?)(?<between> ?(?:–|-|to|and|&#x2013;) ?))?(?<n>[-−]?\d+(?:\.\d+)?)(?: |&nbsp;|&#xA0;|\u00A0)?(?<unit>l/min|ml|mm|cm|(?:m²|m&#xB2;|m&#178;)|(?:°C|&#xB0;C|&#176;C)|l)(?![\w/²&])"
     )]
     private static partial Regex Measured();
 

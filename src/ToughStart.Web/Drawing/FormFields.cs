@@ -19,7 +19,7 @@ internal static class FormFields
         new HtmlString(
             $"<label>{(needed ? $"<span>{E(label)} <em class=\"needed\">needed</em></span>" : E(label))} "
                 + $"<input name=\"{E(name)}\" value=\"{E(value)}\" type=\"{type}\" maxlength=\"{most}\""
-                + $"{Attribute("placeholder", hint)}{Attribute("list", list)}{(needed ? " required" : "")} /></label>"
+                + $"{Attribute("data-in", UnitOf(label))}{Attribute("placeholder", hint)}{Attribute("list", list)}{(needed ? " required" : "")} /></label>"
         );
 
     /// <summary>A list to choose from; <paramref name="blank"/> stands for "nothing said", null when something must be chosen.</summary>
@@ -38,6 +38,11 @@ internal static class FormFields
         new HtmlString(
             $"<label class=\"check\"><input type=\"checkbox\" name=\"{E(name)}\" value=\"true\"{(value ? " checked" : "")} /> {E(label)}</label>"
         );
+
+    /// <summary>The unit a label ends with, where shops write it differently; null = none.</summary>
+    private static string? UnitOf(string label) => Units.FirstOrDefault(u => label.EndsWith($", {u}", StringComparison.Ordinal));
+
+    private static readonly string[] Units = ["ml", "l/min", "°C"];
 
     /// <summary>Ids as people say them.</summary>
     public static IEnumerable<(string, string)> Words(IEnumerable<string> ids) => ids.Select(i => (i, i.Replace('-', ' ')));

@@ -1,4 +1,5 @@
 import Alpine from "@alpinejs/csp";
+import { asKept, asTyped, say } from "./ways";
 import { partOf, rebase, same, setPart } from "./merge";
 import { focusZone, neighbour, zoneAt, zonesOf, type ZoneElement } from "./net";
 import {
@@ -67,7 +68,7 @@ const gradeWords = ["looked, none", "trace", "light", "heavy", "caked"];
 const decisions = ["", ...DamageDecision] as const;
 const zoneNumbers: Record<string, [number, number, string]> = {
   refinishDays: [...ZoneLimits.refinishDays, "days since the respray"],
-  measuredC: [...ZoneLimits.measuredC, "panel temperature in °C"],
+  measuredC: [...ZoneLimits.measuredC, "panel temperature"],
   partShare: [0, 100, "share of the zone in %"],
 };
 const mostReadings = ZoneMost.filmUm;
@@ -455,8 +456,9 @@ export const survey = () => ({
       option("unknown", "unknown"),
     );
     field("part").replaceChildren(option("", "all one surface"), ...kind.options.map((s) => option(s, this.data.surfaces[s].name)));
-    for (const name of ["surface", "goal", "protection", "water", "softness", "refinishDays", "measuredC"] as const)
+    for (const name of ["surface", "goal", "protection", "water", "softness", "refinishDays"] as const)
       field(name).value = String(zone?.[name] ?? "");
+    field("measuredC").value = zone?.measuredC === undefined ? "" : asTyped(zone.measuredC, "°C");
     field("part").value = zone?.parts?.[0] ?? "";
     field("partShare").value = zone?.partShare === undefined ? "" : String(Math.round(Number(zone.partShare) * 100));
     field("filmUm").value = (zone?.filmUm ?? []).join(" ");
@@ -481,9 +483,11 @@ export const survey = () => ({
       value = film.length ? film : undefined;
     } else if (name in zoneNumbers && text !== "") {
       const [low, high, words] = zoneNumbers[name];
-      const n = Number(text.replace(",", "."));
+      const unit = input.dataset.in ?? "";
+      const n = asKept(Number(text.replace(",", ".")), unit);
       if (!Number.isFinite(n) || n < low || n > high) {
-        this.zoneProblem = `${words}: a number from ${low} to ${high}. Nothing was changed.`;
+        const bounds = unit ? say(`${low} ${unit} to ${high} ${unit}`) : `${low} to ${high}`;
+        this.zoneProblem = `${words}: a number from ${bounds}. Nothing was changed.`;
         return;
       }
       value = name === "partShare" ? n / 100 : n;

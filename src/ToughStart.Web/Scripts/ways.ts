@@ -14,3 +14,16 @@ export function say(text: string): string {
   });
   return comma ? said.replace(/(\d)\.(\d)/g, "$1,$2") : said;
 }
+
+/** A number kept in an SI unit as the shop types it. */
+export function asTyped(si: number, unit: string): string {
+  const c = changes.find((x) => x.from === unit);
+  const n = c ? Math.round((si * c.factor + c.add) * 100) / 100 : si;
+  return comma ? String(n).replace(".", ",") : String(n);
+}
+
+/** A number as the shop types it, in the SI unit it is kept in. */
+export function asKept(typed: number, unit: string): number {
+  const c = changes.find((x) => x.from === unit);
+  return c ? Math.round(((typed - c.add) / c.factor) * 100) / 100 : typed;
+}

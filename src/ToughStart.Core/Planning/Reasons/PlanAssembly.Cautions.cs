@@ -155,8 +155,8 @@ internal sealed partial class PlanAssembly
         var list = new List<string>
         {
             _vehicle.IsMotorcycle
-                ? "On a stand on level ground; engine, pipes and brakes cold; exhaust end and air intake plugged, key out."
-                : "Mirrors off auto-fold, windows and roof shut, wipers at rest, key away from the vehicle.",
+                ? "Stand and pipes: on a stand on level ground; engine, pipes and brakes cold; exhaust end and air intake plugged, key out."
+                : "Mirrors and windows: mirrors off auto-fold, windows and roof shut, wipers at rest, key away from the vehicle.",
         };
         var paint = work.Where(w => w.State.Family == Family.Body && w.Deeds.Count > 0).ToArray();
         if (

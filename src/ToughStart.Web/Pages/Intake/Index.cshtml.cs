@@ -13,7 +13,7 @@ namespace ToughStart.Web.Stations;
 public sealed record HoldLine(string Hold, string Reason, string? ReleasedBy);
 
 /// <summary>Station Intake: client, vehicle, history, wishes, site and the holds before any step.</summary>
-public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house, ShopClock clock) : JobPage(desk)
+public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house, ShopClock clock, Ways ways) : JobPage(desk)
 {
     public override string Station => "intake";
 
@@ -201,7 +201,7 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         var (client, vehicle, _, _) = await Jobs.IntakeAsync(last.Id, stop);
         Form = IntakeForm.Of(Fresh(last.Survey), client, vehicle);
         Form.Version = 0;
-        Prefilled = $"Here before: job {last.Number}, {last.Day:d MMMM yyyy}. Body, surfaces and condition are carried over; dirt is not.";
+        Prefilled = $"Here before: job {last.Number}, {ways.Of(last.Day)}. Body, surfaces and condition are carried over; dirt is not.";
     }
 
     private static readonly Problem Overtaken = new(

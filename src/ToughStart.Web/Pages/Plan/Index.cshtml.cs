@@ -170,6 +170,9 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
     /// <summary>A look as people call it.</summary>
     public static string LookWords(string look) => Catalogue.Default.Tests.FirstOrDefault(t => t.Id == look)?.Name ?? look;
 
+    /// <summary>What a line is about: its words up to the colon.</summary>
+    public static string Title(string line) => line.IndexOf(':', StringComparison.Ordinal) is > 0 and var cut ? line[..cut] : line;
+
     public static string TopicWords(ClientTopic topic) =>
         topic switch
         {

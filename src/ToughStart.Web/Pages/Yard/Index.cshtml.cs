@@ -73,7 +73,8 @@ public sealed class YardModel(
     PlanWarmer warmer,
     RunBook runs,
     YardMemory memory,
-    ShopClock clock
+    ShopClock clock,
+    Ways ways
 ) : PageModel
 {
     /// <summary>Names the shelf and the kit of this request: the first survey as it is equipped with the shop's, whatever it brings itself.</summary>
@@ -212,7 +213,7 @@ public sealed class YardModel(
     public string DayName(DateOnly day) =>
         day == Today ? "Today"
         : day == Today.AddDays(1) ? "Tomorrow"
-        : day > Today || Show == "done" ? day.ToString(day.Year == Today.Year ? "dddd d MMMM" : "d MMMM yyyy")
+        : day > Today || Show == "done" ? ways.Heading(day, day.Year != Today.Year)
         : day == Today.AddDays(-1) ? "Open since yesterday"
-        : $"Open since {day.ToString(day.Year == Today.Year ? "dddd d MMMM" : "d MMMM yyyy")}";
+        : $"Open since {ways.Heading(day, day.Year != Today.Year)}";
 }
