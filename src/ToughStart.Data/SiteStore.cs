@@ -72,7 +72,7 @@ public sealed class SiteStore(ToughStartContext db, TimeProvider time)
 
     /// <summary>How fast the crew puts on and rinses; null = nobody has timed it.</summary>
     public async Task<CrewSpeed?> SpeedAsync(CancellationToken stop = default) =>
-        await db.Shops.AsNoTracking().Select(s => new { s.ApplyM2Min, s.RinseM2Min }).FirstOrDefaultAsync(stop)
+        await db.Shops.AsNoTracking().OrderBy(s => s.Id).Select(s => new { s.ApplyM2Min, s.RinseM2Min }).FirstOrDefaultAsync(stop)
             is { ApplyM2Min: { } apply, RinseM2Min: { } rinse }
             ? new CrewSpeed(apply, rinse)
             : null;
@@ -119,7 +119,7 @@ public sealed class SiteStore(ToughStartContext db, TimeProvider time)
     /// <summary>Sets the crew's speed; null = back to what the catalogue takes.</summary>
     public async Task SpeedAsync(CrewSpeed? speed, CancellationToken stop = default)
     {
-        var shop = await db.Shops.FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = "Shop" }).Entity;
+        var shop = await db.Shops.OrderBy(s => s.Id).FirstOrDefaultAsync(stop) ?? db.Shops.Add(new Shop { Name = "Shop" }).Entity;
         (shop.ApplyM2Min, shop.RinseM2Min) = (speed?.Apply, speed?.Rinse);
         await db.SaveChangesAsync(stop);
         db.ChangeTracker.Clear();

@@ -12,6 +12,11 @@ namespace ToughStart.Core.Planning;
 /// <param name="Minutes">Hands-on minutes more or less on those zones.</param>
 public sealed record Flip(string Contaminant, int From, int To, IReadOnlyList<string> Zones, string Change, Minutes Minutes)
 {
+    /// <summary>
+    /// Minutes of cost more or less: work, product, wear and what stays. Worse dirt never costs less, though its work may be shorter.
+    /// </summary>
+    public Minutes Cost { get; init; }
+
     public string Words =>
         $"{Catalogue.Default.Contaminant(Contaminant).Name} {Grade(To)} instead of {Grade(From)} on {(Zones.Count == 1 ? Limits.Words(Zones[0]) : Zones.Count + " zones")}: {Change}";
 
@@ -55,7 +60,7 @@ public static class Flips
         var (builder, work) = (found.Builder, found.Work);
         var unitOf = found.Units.SelectMany(u => u.Zones.Select(z => (z, u))).ToDictionary(x => x.z, x => x.u);
         var known = new Dictionary<(string, PassSet), ZoneSolution>();
-        var flips = new List<(string Kind, int From, int To, string Change, string Zone, Minutes Minutes)>();
+        var flips = new List<(string Kind, int From, int To, string Change, string Zone, Minutes Minutes, double Cost)>();
         for (var i = 0; i < states.Count; i++)
         {
             var z = states[i];
@@ -76,16 +81,7 @@ public static class Flips
                         var (unit, zones) = (unitOf[i], Changed(states, unitOf[i], i, f with { Grade = grade }, survey, c));
                         var problems = zones.Select(o => job.Build(builder, o)).ToArray();
                         var changed = unit.With(problems);
-                        // With the passes that are open anyway, or one more where that pays for itself.
-                        var (reach, prices) = found.Reach(unit);
-                        if (!known.TryGetValue((changed.Signature, reach), out var solved))
-                        {
-                            solved = known[(changed.Signature, reach)] = new ZoneSearch(changed.Problem, effort: effort).Solve(
-                                reach,
-                                prices: prices
-                            );
-                        }
-
+                        var solved = Solved(changed, unit);
                         var at = unit.Zones.ToList().IndexOf(i);
                         var other = zones[at];
                         var then = ZoneWork.Replay(other, problems[at].Problem, changed.Parts(solved).ElementAt(at).Solution, c);
@@ -98,7 +94,8 @@ public static class Flips
                                     grade,
                                     change,
                                     z.Zone.Id,
-                                    then.Deeds.Sum(d => ZoneWork.Labour(d, other, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c))
+                                    then.Deeds.Sum(d => ZoneWork.Labour(d, other, c)) - now.Deeds.Sum(d => ZoneWork.Labour(d, z, c)),
+                                    (solved.Cost - Solved(unit, unit).Cost) / 1000.0
                                 )
                             );
                             break;
@@ -117,13 +114,28 @@ public static class Flips
                 g.Select(f => f.Zone).ToArray(),
                 g.Key.Change,
                 Math.Round(g.Sum(f => f.Minutes), 1)
-            ))
+            )
+            {
+                Cost = Math.Round(g.Sum(f => f.Cost), 3),
+            })
             .OrderBy(f => Math.Abs(f.To - f.From))
             .ThenByDescending(f => Math.Abs(f.Minutes))
             .ThenBy(f => f.Contaminant, StringComparer.Ordinal)
             .ThenBy(f => f.Zones[0], StringComparer.Ordinal)
             .ToArray();
         return new(lines, looked, of);
+
+        // With the passes that are open anyway, or one more where that pays for itself.
+        ZoneSolution Solved(Unit asked, Unit planned)
+        {
+            var (reach, prices) = found.Reach(planned);
+            if (!known.TryGetValue((asked.Signature, reach), out var solved))
+            {
+                solved = known[(asked.Signature, reach)] = new ZoneSearch(asked.Problem, effort: effort).Solve(reach, prices: prices);
+            }
+
+            return solved;
+        }
     }
 
     /// <summary>The zones of a unit when one finding of one of them is another.</summary>

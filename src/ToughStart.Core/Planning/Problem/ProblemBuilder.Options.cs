@@ -43,7 +43,7 @@ public sealed partial class ProblemBuilder
                 )
                 || slot.Id == Place.ReWash
                 || slot.Id == Place.Flush
-                || (wetting && (slot.Id == Place.Rinse || slot.Id == Place.Foam))
+                || (wetting && IsWetting(slot))
                 || (demanded && _survey.House.ContainsKey(slot.Id.Word))
                 || CleansOwnResidue(t);
             if (!useful)
@@ -312,6 +312,9 @@ public sealed partial class ProblemBuilder
         var rinse = _bySlot[_c.Slot(Place.Rinse).Index].First(t => t.GoesRound);
         return (LabourOf(rinse, false, _c) * area, rinse.WaterLitres * area);
     }
+
+    /// <summary>Places in which water goes all over, whether or not it takes anything off: what is next to a panel that is soaked gets wet with it.</summary>
+    private static bool IsWetting(Slot slot) => slot.Id == Place.Soak || slot.Id == Place.Rinse || slot.Id == Place.Foam;
 
     /// <summary>Does a zone go with its block? Shuts and the underside are done for their own sake.</summary>
     private static bool Joins(ZoneState z) => z.Zone.Kind.Goes != Vehicles.Goes.ByItself;

@@ -148,7 +148,7 @@ public sealed partial class ProblemBuilder
             options =
             [
                 .. _graph.Order.Select(
-                    (slot, at) => slot.Id == Place.Rinse || slot.Id == Place.Foam ? Options(slot, at, true) : options[at]
+                    (slot, at) => IsWetting(slot) ? Options(slot, at, true) : options[at]
                 ),
             ];
         }
