@@ -98,7 +98,8 @@ public static partial class WaysOfPages
     private static readonly JsonSerializerOptions Written = new(JsonSerializerDefaults.Web);
 
     /// <summary>A page with its texts written the shop's way; tags, scripts and what is typed into fields stay as they are.</summary>
-    public static string Page(string html, Ways ways) => Text().Replace(WaysOfForms.Ask(html, ways), m => m.Groups["text"].Success ? ways.Say(m.Value) : m.Value);
+    public static string Page(string html, Ways ways) =>
+        Text().Replace(WaysOfForms.Ask(html, ways), m => m.Groups["text"].Success ? ways.Say(m.Value) : m.Value);
 
     [GeneratedRegex(@"<(?:script|style|textarea)\b[^>]*>.*?</(?:script|style|textarea)>|<[^>]*>|(?<text>[^<]+)", RegexOptions.Singleline)]
     private static partial Regex Text();

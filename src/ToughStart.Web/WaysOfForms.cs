@@ -20,23 +20,21 @@ public static partial class WaysOfForms
     private const int Kept = 2;
 
     /// <summary>A page whose marked fields ask in the shop's units.</summary>
-    public static string Ask(string html, Ways ways) => ways.IsPlain ? html : Label().Replace(html, m => OneLabel(m.Value, m.Groups["unit"].Value, ways));
+    public static string Ask(string html, Ways ways) =>
+        ways.IsPlain ? html : Label().Replace(html, m => OneLabel(m.Value, m.Groups["unit"].Value, ways));
 
     private static string OneLabel(string label, string unit, Ways ways)
     {
         unit = WebUtility.HtmlDecode(unit);
         var change = ways.Changes.FirstOrDefault(c => c.From == unit);
-        return Part().Replace(
-            label,
-            m =>
-                m.Groups["text"].Success
+        return Part()
+            .Replace(label, m => m.Groups["text"].Success
                     ? change is null
                         ? m.Value
                         : UnitIn(unit).Replace(m.Value, change.To)
-                : m.Value.StartsWith("<input", StringComparison.Ordinal) && m.Value.Contains("data-in=", StringComparison.Ordinal)
-                    ? Input(m.Value, unit, change, ways)
-                : m.Value
-        );
+                    : m.Value.StartsWith("<input", StringComparison.Ordinal) && m.Value.Contains("data-in=", StringComparison.Ordinal)
+                        ? Input(m.Value, unit, change, ways)
+                        : m.Value);
     }
 
     private static string Input(string tag, string unit, Ways.Change? change, Ways ways)

@@ -32,7 +32,16 @@ public sealed class ClockTests(AppFixture app)
     public void Marks_that_etch_run_a_clock()
     {
         var clock = new FakeTimeProvider(Noon);
-        var yard = new YardModel(null!, null!, null!, null!, null!, null!, ShopClock.Of(clock, null), ToughStart.Core.Formats.Ways.Standard);
+        var yard = new YardModel(
+            null!,
+            null!,
+            null!,
+            null!,
+            null!,
+            null!,
+            ShopClock.Of(clock, null),
+            ToughStart.Core.Formats.Ways.Standard
+        );
         var survey = ToughStart
             .Core.Formats.SurveyFormat.Read(
                 """{ "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "wash", "zones": [ { "zone": "roof", "findings": [ { "contaminant": "bird-dropping", "grade": 2 } ] } ] }"""u8.ToArray()

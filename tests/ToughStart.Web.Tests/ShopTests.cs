@@ -138,10 +138,7 @@ public sealed partial class ShopTests(FuzzFixture shop) : IClassFixture<FuzzFixt
         var comma = Ways.Standard with { DecimalComma = true };
         var asked = RecordTests.Html(WaysOfForms.Ask(html, comma));
         asked.QuerySelector("[name=left]")!.GetAttribute("value").ShouldBe("12,5");
-        WaysOfForms
-            .Read([new("left", "12,5"), new(WaysOfForms.Asked + "left", "ml")], comma)["left"]
-            .ToString()
-            .ShouldBe("12.5");
+        WaysOfForms.Read([new("left", "12,5"), new(WaysOfForms.Asked + "left", "ml")], comma)["left"].ToString().ShouldBe("12.5");
     }
 
     [Fact]

@@ -116,7 +116,7 @@ public sealed partial class ProblemBuilder
             return false;
         }
 
-        var soft = z.Surface.Mar >= _c.Surface("clear-coat").Mar * _c["soft-from"];
+        var soft = IsSoft(z);
         if (z.Family == Family.Body && (t.Paint == PaintRule.SoftOnly ? !soft : t.Paint == PaintRule.NotSoft && soft))
         {
             return false;

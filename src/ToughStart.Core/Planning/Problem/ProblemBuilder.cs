@@ -29,6 +29,8 @@ public sealed partial class ProblemBuilder
 
     private readonly int _protection;
 
+    private readonly int _film;
+
     /// <summary>Is most of the paint matte?</summary>
     private readonly bool _matte;
 
@@ -65,6 +67,7 @@ public sealed partial class ProblemBuilder
         _graph = graph;
         _limits = new Limits(survey, zones.ToDictionary(z => z.Zone.Id), c);
         _protection = c.Contaminant("old-protection").Index;
+        _film = c.Contaminant("road-film").Index;
         _mobile = c.LoadLimit("touch");
         _mobileNoBug = c.LoadLimit("touch-no-bug");
         _clayDrags =
@@ -145,12 +148,7 @@ public sealed partial class ProblemBuilder
             && Enumerable.Range(0, Kinds.Residue).Any(k => start[k] < target[k])
         )
         {
-            options =
-            [
-                .. _graph.Order.Select(
-                    (slot, at) => IsWetting(slot) ? Options(slot, at, true) : options[at]
-                ),
-            ];
+            options = [.. _graph.Order.Select((slot, at) => IsWetting(slot) ? Options(slot, at, true) : options[at])];
         }
 
         var stages = _graph
@@ -266,10 +264,30 @@ public sealed partial class ProblemBuilder
             return Math.Min(load ?? 1, _c["dressed-film"]);
         }
 
+        if (LeavesToThePolish(kind, z) && load < z[kind].Load)
+        {
+            return z[kind].Load;
+        }
+
         return kind == _protection && load is null && family == Family.Body && _survey.Rule("oldProtection") == "strip-at-wash"
             ? _c.Targets.Target(Goal.Correct, kind, family)
             : load;
     }
+
+    /// <summary>
+    /// A trace that only clay would take, on soft paint that nobody polishes: clay would mark it more than it helps, unless the house always clays.
+    /// </summary>
+    private bool LeavesToThePolish(int kind, ZoneState z) =>
+        kind < Kinds.Residue
+        && z.Family == Family.Body
+        && z.GoalIn(_survey) != Goal.Correct
+        && _survey.Rule("clay") != "always"
+        && z[kind].Load <= _c["grade-1"]
+        && IsSoft(z)
+        && _c.Treatments.Where(t => t.Removes.Any(r => r.Kind == kind && r.Decades >= _c["works-from"])).All(t => t.IsClay);
+
+    /// <summary>Does its paint mark more easily than plain clear coat?</summary>
+    private bool IsSoft(ZoneState z) => z.Surface.Mar >= _c.Surface("clear-coat").Mar * _c["soft-from"];
 
     private bool Keeps(ZoneState z) =>
         _c.Targets.Keep(z.GoalIn(_survey), _protection, z.Family) && _survey.Rule("oldProtection") != "strip-at-wash";
@@ -286,7 +304,13 @@ public sealed partial class ProblemBuilder
         var wanted =
             slot.Id == Place.Foam
                 ? (_survey.Rule("foam") == "always" && z.Family.IsPaneling) || (_foamNeeded && z.Family.IsPaneling && Joins(z))
-                : slot.Id == Place.Clay && _survey.Rule("clay") == "always" && z.GoalIn(_survey).GoesOn && z.Family == Family.Body;
+            : slot.Id == Place.Spray
+                ? _survey.Rule("firstLiquid") == "chemistry"
+                    && z.Family.IsPaneling
+                    && Joins(z)
+                    && z[_film] is { Load: var film }
+                    && film >= _c["grade-2"]
+            : slot.Id == Place.Clay && _survey.Rule("clay") == "always" && z.GoalIn(_survey).GoesOn && z.Family == Family.Body;
         return wanted ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area) : 0;
     }
 

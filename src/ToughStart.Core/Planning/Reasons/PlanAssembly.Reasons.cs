@@ -34,7 +34,7 @@ internal sealed partial class PlanAssembly
 
     public IReadOnlyList<RefusedGroup> Refused(List<Refused> refusals) =>
         refusals
-            .GroupBy(r => (r.Treatment, r.Objection.Line))
+            .GroupBy(r => (r.Treatment, r.Objection.Line, Missed: IsMissed(c.Treatment(r.Treatment), r.Zone)))
             .Select(g => new RefusedGroup(
                 g.Key.Treatment,
                 g.Select(r => r.Zone).Distinct().ToArray(),
@@ -43,7 +43,7 @@ internal sealed partial class PlanAssembly
                 g.Key.Line.Id
             )
             {
-                Missed = g.Any(r => IsMissed(c.Treatment(r.Treatment), r.Zone)),
+                Missed = g.Key.Missed,
             })
             .OrderByDescending(g => g.Missed)
             .ThenBy(g => c.Treatment(g.Treatment).Index)
@@ -261,7 +261,10 @@ internal sealed partial class PlanAssembly
             )
                 is { } refused
                 ? $"as far as it goes here ({refused.Objection.Words})"
-            : Unrepaid(kind, z) is { } way ? $"so little is left that {way} for it does not repay the work; ask for it by a finding of more"
+            : Unrepaid(kind, z) is { } way
+                ? z.Zone.Area < c["on-the-way"]
+                        ? $"so small a part that {way} does not repay a step of its own: wipe it by hand on the way past"
+                    : $"so little is left that {way} for it does not repay the work; ask for it by a finding of more"
             : "as far as it goes here; polishing or replacing is beyond this plan",
         };
 
