@@ -72,6 +72,21 @@ public class SweepTests
         plan.Steps.ShouldNotBeEmpty();
     }
 
+    /// <summary>
+    /// Everything heavy everywhere, which no search proves: it ends by itself, long before anybody would have to stop it, and says that it is not proved. It
+    /// takes a few seconds; without a bound of its own it went on for many minutes.
+    /// </summary>
+    [Fact]
+    public void The_hardest_vehicle_ends_by_itself()
+    {
+        using var minutes = new CancellationTokenSource(TimeSpan.FromSeconds(90));
+        var effort = new Effort(enough: minutes.Token);
+        var plan = Planner.Plan(Dirty("minibus", Goal.Correct, CanSit, 3), null, new PlanOptions { Effort = effort });
+        effort.IsEnough.ShouldBeFalse();
+        plan.Proved.ShouldBeFalse();
+        Answered(plan);
+    }
+
     [Fact]
     public void Every_contaminant_alone_is_answered_for_every_goal()
     {

@@ -33,6 +33,9 @@ public sealed class SharedPlan
     /// </summary>
     private const int Budget = 1_200_000;
 
+    /// <summary>Labels after which nothing more is tried: what was found by then is taken, and its gap shown.</summary>
+    private const int Most = 2 * Budget;
+
     private int _spent;
     private readonly List<ZoneProblem> _unique = [];
     private readonly int[] _unitToUnique;
@@ -319,6 +322,11 @@ public sealed class SharedPlan
 
             foreach (var other in Changes(open, candidates).Concat(pairs ? Pairs(open, candidates) : []).Select(WithFree))
             {
+                if (_spent > Most || _effort.IsEnough)
+                {
+                    break;
+                }
+
                 var total = TotalBelow(other, best);
                 if (total < best)
                 {
