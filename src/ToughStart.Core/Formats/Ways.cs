@@ -63,7 +63,7 @@ public sealed partial record Ways(
     {
         var pattern = Day.Replace("MMM", "MMMM", StringComparison.Ordinal);
         var date = year ? pattern : Regex.Replace(pattern, "[-/ ,]*yyyy[-/ ,]*", "");
-        return day.ToString((year ? "dddd, " : "dddd ") + date, CultureInfo.InvariantCulture);
+        return day.ToString("dddd " + date, CultureInfo.InvariantCulture);
     }
 
     /// <summary>A day with the time of day.</summary>
