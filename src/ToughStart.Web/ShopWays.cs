@@ -61,6 +61,7 @@ public static partial class WaysOfPages
                     return;
                 }
 
+                await WaysOfForms.UnderstandAsync(http.Request);
                 await book.LookAsync(http.RequestAborted);
                 if (book.Now.IsPlain || accept.Contains("text/event-stream"))
                 {
@@ -68,7 +69,6 @@ public static partial class WaysOfPages
                     return;
                 }
 
-                await WaysOfForms.UnderstandAsync(http.Request, book.Now);
                 var body = http.Response.Body;
                 using var held = new MemoryStream();
                 http.Response.Body = held;

@@ -13,7 +13,10 @@ namespace ToughStart.Web;
 /// </summary>
 public static partial class WaysOfForms
 {
-    /// <summary>Prefix of the hidden field that says in which unit its neighbour was asked: "ml", and the number "250" is 250 ml.</summary>
+    /// <summary>
+    /// Prefix of the hidden field that says how its neighbour was asked: "33.8140226,0" = so many of the shop's units to one SI unit, and what is added.
+    /// What is sent is read by that, also when the shop has changed its ways since the page was drawn.
+    /// </summary>
     public const string Asked = "in-";
 
     /// <summary>Decimals that a typed number keeps in SI units; finer is the rounding of the conversion.</summary>
@@ -33,15 +36,18 @@ public static partial class WaysOfForms
                         ? m.Value
                         : UnitIn(unit).Replace(m.Value, change.To)
                     : m.Value.StartsWith("<input", StringComparison.Ordinal) && m.Value.Contains("data-in=", StringComparison.Ordinal)
-                        ? Input(m.Value, unit, change, ways)
+                        ? Input(m.Value, change, ways)
                         : m.Value);
     }
 
-    private static string Input(string tag, string unit, Ways.Change? change, Ways ways)
+    private static string How(Ways.Change? change) =>
+        string.Create(CultureInfo.InvariantCulture, $"{change?.Factor ?? 1:R},{change?.Add ?? 0:R}");
+
+    private static string Input(string tag, Ways.Change? change, Ways ways)
     {
         var shown = Number().Replace(tag, m => $"{m.Groups["before"].Value}{Shown(m.Groups["n"].Value, change, ways)}\"");
         var name = Name().Match(tag).Groups["name"].Value;
-        return name.Length == 0 ? shown : $"{shown}<input type=\"hidden\" name=\"{Asked}{name}\" value=\"{unit}\" />";
+        return name.Length == 0 ? shown : $"{shown}<input type=\"hidden\" name=\"{Asked}{name}\" value=\"{How(change)}\" />";
     }
 
     private static string Shown(string text, Ways.Change? change, Ways ways)
@@ -55,17 +61,16 @@ public static partial class WaysOfForms
         return ways.DecimalComma ? there.Replace('.', ',') : there;
     }
 
-    /// <summary>What was sent, in SI units with a decimal point; fields that were not asked in the shop's way stay as they are.</summary>
-    public static Dictionary<string, StringValues> Read(IEnumerable<KeyValuePair<string, StringValues>> sent, Ways ways)
+    /// <summary>What was sent, in SI units with a decimal point; fields that were not asked in a shop's way stay as they are.</summary>
+    public static Dictionary<string, StringValues> Read(IEnumerable<KeyValuePair<string, StringValues>> sent)
     {
         var all = sent.ToDictionary(x => x.Key, x => x.Value, StringComparer.Ordinal);
-        foreach (var (key, unit) in all.Where(x => x.Key.StartsWith(Asked, StringComparison.Ordinal)).ToArray())
+        foreach (var (key, how) in all.Where(x => x.Key.StartsWith(Asked, StringComparison.Ordinal)).ToArray())
         {
             var name = key[Asked.Length..];
-            if (all.TryGetValue(name, out var typed))
+            if (all.TryGetValue(name, out var typed) && Read(how.ToString()) is var (factor, add))
             {
-                var change = ways.Changes.FirstOrDefault(c => c.From == unit.ToString());
-                all[name] = new StringValues([.. typed.Select(t => InSi(t, change))]);
+                all[name] = new StringValues([.. typed.Select(t => InSi(t, factor, add))]);
             }
 
             all.Remove(key);
@@ -74,27 +79,37 @@ public static partial class WaysOfForms
         return all;
     }
 
-    private static string? InSi(string? text, Ways.Change? change)
+    private static (double Factor, double Add)? Read(string how) =>
+        how.Split(',') is [var f, var a]
+        && double.TryParse(f, NumberStyles.Float, CultureInfo.InvariantCulture, out var factor)
+        && double.TryParse(a, NumberStyles.Float, CultureInfo.InvariantCulture, out var add)
+        && double.IsFinite(factor)
+        && double.IsFinite(add)
+        && factor > 0
+            ? (factor, add)
+            : null;
+
+    private static string? InSi(string? text, double factor, double add)
     {
         var plain = text?.Trim().Replace(',', '.');
         return !double.TryParse(plain, NumberStyles.Float, CultureInfo.InvariantCulture, out var there) || !double.IsFinite(there) ? text
-            : change is null ? plain
-            : Math.Round((there - change.Add) / change.Factor, Kept).ToString(CultureInfo.InvariantCulture);
+            : factor == 1 && add == 0 ? plain
+            : Math.Round((there - add) / factor, Kept).ToString(CultureInfo.InvariantCulture);
     }
 
     /// <summary>Gives the page what was sent in SI units.</summary>
-    public static async Task UnderstandAsync(HttpRequest request, Ways ways)
+    public static async Task UnderstandAsync(HttpRequest request)
     {
         if (request.Query.Keys.Any(k => k.StartsWith(Asked, StringComparison.Ordinal)))
         {
-            request.QueryString = QueryString.Create(Read(request.Query, ways));
+            request.QueryString = QueryString.Create(Read(request.Query));
         }
 
         if (request.HasFormContentType && await request.ReadFormAsync(request.HttpContext.RequestAborted) is var form)
         {
             if (form.Keys.Any(k => k.StartsWith(Asked, StringComparison.Ordinal)))
             {
-                request.Form = new FormCollection(Read(form, ways), form.Files);
+                request.Form = new FormCollection(Read(form), form.Files);
             }
         }
     }

@@ -15,8 +15,6 @@ public class ExpertTests
 
     private static readonly (string Situation, string What)[] Argued =
     [
-        // Two rounds of foam and two of the mitt bring the sills home cheaper than a third liquid; both ways are followed.
-        ("van-never-cleaned", "a real pre-wash spray on the lower body, foam over it or after it"),
         // A light bloom is within a hair of what a wash asks: nobody lays out a brush for it.
         ("matte-blown-sand", "tyres brushed with something the rims stand"),
         // Salt on wheels and arches takes a soak and a long rinse of its own.
@@ -310,7 +308,7 @@ public class ExpertTests
         var plans = All.Select(a => a.Situation).Distinct().ToDictionary(s => s, s => new Asked(s));
         var failed = All.Where(a => !a.Holds(plans[a.Situation])).Select(a => (a.Situation, a.What)).ToArray();
         All.Length.ShouldBe(84);
-        failed.Except(Argued).ShouldBeEmpty("what is argued against is listed, and nothing else fails");
+        failed.ShouldBe(Argued, ignoreOrder: true, "what is argued against is listed, and nothing else fails");
         failed.Length.ShouldBeLessThanOrEqualTo((int)(All.Length * (1 - Most)));
     }
 }

@@ -80,11 +80,12 @@ public class FaultTests
     [Fact]
     public void Bugs_are_lifted_once_after_the_foam_and_never_with_a_mesh_in_a_grille()
     {
-        var plan = Plan(
+        var survey = Of(
             $"{Filmed}, {Found("bonnet", ", \"surface\": \"clear-coat\", \"softness\": \"hard\"", ("bug", 3))}, {Found("grille", "", ("bug", 3))}",
             "wash",
             "\"foam\": \"always\""
         );
+        var plan = Planner.Plan(survey);
         foreach (var zone in new[] { "bonnet", "grille" })
         {
             var spots = plan.StepsOn(zone).Where(s => s.Stage == Stage.Spot).ToArray();
@@ -95,12 +96,10 @@ public class FaultTests
         }
 
         plan.StepsOn("bonnet").ShouldContain(s => s.Stage == Stage.Spot);
-        // A part too small for a step of its own is not forgotten either.
-        if (plan.StepsOn("grille").All(s => s.Stage != Stage.Spot))
-        {
-            plan.Refer.Single(r => r.What == "bug").Reason.ShouldContain("by hand on the way past");
-        }
-
+        // A part too small for a step of its own is wiped in passing: said on the plan, and no word to the client.
+        plan.StepsOn("grille").ShouldNotContain(s => s.Stage == Stage.Spot);
+        plan.Refer.Single(r => r.What == "bug").Reason.ShouldContain("by hand on the way past");
+        ClientNote.Of(survey, plan).ShouldNotContain(n => n.Zones.Contains("grille"));
         plan.StepsOn("grille").Where(s => s.Stage != Stage.Dry).ShouldAllBe(s => C.Treatment(s.Treatment).Contact != Contact.Rub);
     }
 

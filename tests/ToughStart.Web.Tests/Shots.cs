@@ -57,6 +57,8 @@ public sealed class Shots(AppFixture app)
                 x.Press(x.One(".bench-head .drop summary"));
             });
             Look(b, "/jobs/104/plan", "plan-products", x => x.Press(x.One("[data-tab='products']")));
+            Look(b, "/jobs/104/plan", "plan-client", x => x.Press(x.One("[data-tab='client']")));
+            Look(b, "/jobs/104/plan", "plan-before-water", x => x.Press(x.One("details[data-tab='steps'] summary")));
             Look(b, "/jobs/104/plan", "plan-buy", x =>
             {
                 x.Press(x.One("[data-tab='refer']"));
@@ -121,6 +123,8 @@ public sealed class Shots(AppFixture app)
         using var phone = new Browser(390, 844);
         Look(phone, "/jobs/104/results", "results-phone");
         Look(phone, "/jobs/112/plan", "plan-held-phone");
+        Look(phone, "/jobs/104/plan", "plan-phone");
+        Look(phone, "/jobs/104/plan", "plan-client-phone", x => x.Press(x.One("[data-tab='client']")));
         Look(phone, "/jobs/110/survey", "survey-phone");
         Look(phone, "/bench?strength=1:9", "bench-phone");
         Look(phone, "/jobs/104/mix", "mix-phone");

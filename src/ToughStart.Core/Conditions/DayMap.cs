@@ -113,12 +113,13 @@ public sealed record DayMap(
         var midnight = new DateTimeOffset(start.Value.Date, start.Value.Offset);
         var biases = SiteConditions.BiasesOf(survey, c);
         var zones = ZonesOf(survey, c);
+        var every = Enumerable.Range(0, zones.Length).ToArray();
         var quarters = Enumerable
             .Range(0, Count)
-            .Select(q => Quarter(survey, midnight.AddMinutes(15 * q), zones, Carriers, biases, c))
+            .Select(q => Quarter(survey, midnight.AddMinutes(15 * q), zones, every, Carriers, biases, c))
             .ToArray();
         var needs = Needs(plan?.Steps ?? [], zones);
-        var starts = Enumerable.Range(0, Count).Select(q => StartAt(q, quarters, needs, zones, c)).ToArray();
+        var starts = Enumerable.Range(0, Count).Select(q => StartAt(q, at => quarters[at], needs, zones, c)).ToArray();
         var daylight = survey.Site is { Latitude: { } lat, Longitude: { } lon } ? SunPosition.RiseAndSet(midnight, lat, lon) : null;
         var (from, to) = WorkingDay(daylight, needs, c);
         var best = BestOf(starts.Where(s => s.Quarter >= from && s.Quarter < to));
@@ -178,12 +179,11 @@ public sealed record DayMap(
         }
 
         // Only what is asked of it: the panels that dwell, their films, the hours people work and those their work then reaches.
-        var used = needs.SelectMany(n => n.Zones).ToHashSet();
+        var used = needs.SelectMany(n => n.Zones).Distinct().Order().ToArray();
         var carriers = needs.Select(n => n.Carrier).Distinct().ToArray();
-        var of = zones.Select((z, i) => used.Contains(i) ? z : default).ToArray();
         var (from, to) = WorkingDay(SunPosition.RiseAndSet(midnight, lat, lon), needs, c);
         var quarters = new DayQuarter?[Count];
-        DayQuarter At(int q) => quarters[q] ??= Quarter(survey, midnight.AddMinutes(15 * q), of, carriers, biases, c);
+        DayQuarter At(int q) => quarters[q] ??= Quarter(survey, midnight.AddMinutes(15 * q), zones, used, carriers, biases, c);
         DayStart Start(int q) => StartAt(q, At, needs, zones, c);
         var now = QuarterOf(start);
         var starts = Enumerable.Range(from, to - from).Select(Start).ToArray();
@@ -219,10 +219,12 @@ public sealed record DayMap(
     /// <summary>Quarter of the day a moment falls into.</summary>
     public static int QuarterOf(DateTimeOffset at) => Math.Clamp((int)(at.TimeOfDay.TotalMinutes / 15), 0, Count - 1);
 
+    /// <param name="asked">Places of the zones that are worked out; the others stay at nothing.</param>
     private static DayQuarter Quarter(
         Survey survey,
         DateTimeOffset at,
         (Vehicles.Zone Zone, Family Family)[] zones,
+        int[] asked,
         string[] carriers,
         IReadOnlyDictionary<string, PanelBias> biases,
         Catalogue c
@@ -239,13 +241,8 @@ public sealed record DayMap(
         var dry = carriers.ToDictionary(k => k, _ => new double[zones.Length]);
         var panels = new double[zones.Length];
         var films = carriers.Select(conditions.Film).ToArray();
-        for (var z = 0; z < zones.Length; z++)
+        foreach (var z in asked)
         {
-            if (zones[z].Zone is null)
-            {
-                continue;
-            }
-
             var b = conditions.Balance(zones[z].Zone, zones[z].Family, null, false);
             // A hot body panel that will be rinsed cool first counts as it will be then.
             panels[z] = conditions.MayCool(zones[z].Family) ? Math.Min(b.Now, c["hot-panel"]) : b.Now;
@@ -300,14 +297,6 @@ public sealed record DayMap(
 
         return list;
     }
-
-    private static DayStart StartAt(
-        int q,
-        DayQuarter[] quarters,
-        List<Need> needs,
-        (Vehicles.Zone Zone, Family Family)[] zones,
-        Catalogue c
-    ) => StartAt(q, at => quarters[at], needs, zones, c);
 
     private static DayStart StartAt(
         int q,

@@ -19,6 +19,14 @@ public sealed record ContaminantKind(
     /// <summary>Can it sit on a surface of this family?</summary>
     public bool CanSitOn(Family family) => Families.Contains(family);
 
+    /// <summary>Felt when everything above it is gone, and taken by clay alone.</summary>
+    public bool IsBonded => Layer == BondedLayer;
+
+    /// <summary>Dirt, bonded or above; below it lie old protection and the paint's own state.</summary>
+    public bool IsDirt => Layer <= BondedLayer;
+
+    private const int BondedLayer = 6;
+
     /// <summary>Can somebody who names many zones at once have meant it there? Sap and bugs do not get behind shut doors; named by itself it stands.</summary>
     public bool IsMeantOn(Vehicles.Zone zone) => GetsInside || zone.Kind.Id != "shut";
 

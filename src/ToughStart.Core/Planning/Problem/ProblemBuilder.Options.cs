@@ -225,15 +225,16 @@ public sealed partial class ProblemBuilder
         var area = z.Zone.Area * scale;
         var litres = under || (t.In(Place.Foam) && !RinsesFoam) ? 0 : t.WaterLitres;
         var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
-        var money =
-            area
-            * (
-                t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"])
-                + litres * _c["water-price"]
-                + (t.IsClay ? _c["clay-wear"] : 0)
-            );
-        var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
         var cooling = slot is not null && CoolsBefore(t, slot.Id, z) ? CoolingOf(area) : default;
+        var money =
+            cooling.Litres * _c["water-price"]
+            + area
+                * (
+                    t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"])
+                    + litres * _c["water-price"]
+                    + (t.IsClay ? _c["clay-wear"] : 0)
+                );
+        var stress = _c["stress-weight"] * agent.Level * relative * tau * heat * Stressed(t, z, area);
         var pays = t.In(Place.Foam) && _survey.Rule("foam") == "optional" ? _c["foam-extra"] : 1;
         var cost =
             pays

@@ -284,7 +284,7 @@ public sealed partial class ProblemBuilder
         && _survey.Rule("clay") != "always"
         && z[kind].Load <= _c["grade-1"]
         && IsSoft(z)
-        && _c.Treatments.Where(t => t.Removes.Any(r => r.Kind == kind && r.Decades >= _c["works-from"])).All(t => t.IsClay);
+        && _c.Contaminants[kind].IsBonded;
 
     /// <summary>Does its paint mark more easily than plain clear coat?</summary>
     private bool IsSoft(ZoneState z) => z.Surface.Mar >= _c.Surface("clear-coat").Mar * _c["soft-from"];
@@ -305,11 +305,10 @@ public sealed partial class ProblemBuilder
             slot.Id == Place.Foam
                 ? (_survey.Rule("foam") == "always" && z.Family.IsPaneling) || (_foamNeeded && z.Family.IsPaneling && Joins(z))
             : slot.Id == Place.Spray
-                ? _survey.Rule("firstLiquid") == "chemistry"
-                    && z.Family.IsPaneling
+                ? z.Family.IsPaneling
                     && Joins(z)
-                    && z[_film] is { Load: var film }
-                    && film >= _c["grade-2"]
+                    // Nobody lays foam on caked film and calls it a pre-wash; a house that puts chemistry first does so from less.
+                    && z[_film].Load >= _c[_survey.Rule("firstLiquid") == "chemistry" ? "grade-2" : "grade-4"]
             : slot.Id == Place.Clay && _survey.Rule("clay") == "always" && z.GoalIn(_survey).GoesOn && z.Family == Family.Body;
         return wanted ? Milli(_lean.Shortfall * _c["skip-penalty"] * z.Zone.Area) : 0;
     }

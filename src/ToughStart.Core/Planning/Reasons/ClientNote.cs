@@ -39,7 +39,7 @@ public sealed record ClientNote(ClientTopic Topic, IReadOnlyList<string> Zones, 
                 .. Decides(plan).Take(MostOfEach),
                 .. ClayLeftOut(survey, plan),
                 .. Stays(survey, plan).Take(MostOfEach),
-                .. Beyond(plan).Take(MostOfEach),
+                .. Beyond(survey, plan).Take(MostOfEach),
             ];
 
     private static IEnumerable<ClientNote> Decides(Plan plan)
@@ -72,7 +72,7 @@ public sealed record ClientNote(ClientTopic Topic, IReadOnlyList<string> Zones, 
     private static IEnumerable<ClientNote> ClayLeftOut(Survey survey, Plan plan)
     {
         var c = Catalogue.Default;
-        var bonded = c.Contaminants.Where(k => k.Layer == ClayLayer).Select(k => k.Id).ToHashSet();
+        var bonded = c.Contaminants.Where(k => k.IsBonded).Select(k => k.Id).ToHashSet();
         var clayed = plan.Steps.Where(s => s.Stage == Stage.Clay).SelectMany(s => s.Zones).ToHashSet();
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         var rough = survey
@@ -104,9 +104,6 @@ public sealed record ClientNote(ClientTopic Topic, IReadOnlyList<string> Zones, 
         }
     }
 
-    /// <summary>The layer of what only clay takes: what is felt when everything above it is gone.</summary>
-    private const int ClayLayer = 6;
-
     /// <summary>What was found and is still to be seen afterwards, because the goal does not ask for more or nothing gentle takes it.</summary>
     private static IEnumerable<ClientNote> Stays(Survey survey, Plan plan)
     {
@@ -119,7 +116,7 @@ public sealed record ClientNote(ClientTopic Topic, IReadOnlyList<string> Zones, 
                         l.Value >= Math.Sqrt(c["grade-1"] * c["grade-2"])
                         && survey.ZoneOf(t.Zone)?.FindingOf(l.Key) is { Grade: > 0 }
                         && survey.ZoneOf(t.Zone)?.Goal != ZoneGoal.LeaveAlone
-                        && c.Contaminants.FirstOrDefault(k => k.Id == l.Key) is { Layer: < ClayLayer } kind
+                        && c.Contaminants.FirstOrDefault(k => k.Id == l.Key) is { IsDirt: true, IsBonded: false } kind
                         && !beyond.Contains((kind.Id, t.Zone))
                     )
                     .Select(l => (Kind: l.Key, t.Zone, Load: l.Value))
@@ -134,20 +131,29 @@ public sealed record ClientNote(ClientTopic Topic, IReadOnlyList<string> Zones, 
             ));
     }
 
-    private static IEnumerable<ClientNote> Beyond(Plan plan) =>
-        plan
-            .Refer.GroupBy(r => r.What)
-            .Select(g =>
-                (
-                    What: Catalogue.Default.Contaminants.FirstOrDefault(k => k.Id == g.Key)?.Name ?? g.Key.Replace('-', ' ').Capital(),
-                    Zones: g.SelectMany(r => r.Zones).Distinct().ToArray()
-                )
-            )
-            .Select(x => new ClientNote(
-                ClientTopic.Beyond,
-                x.Zones,
-                $"{x.What} ({ZoneWords.Of(x.Zones, MostWords)}): washing does not take it all. It is written down; what else could be done is another job."
-            ));
+    /// <summary>What washing does not take. Dirt on a part that is wiped by hand in passing is no word to the client.</summary>
+    private static IEnumerable<ClientNote> Beyond(Survey survey, Plan plan)
+    {
+        var c = Catalogue.Default;
+        var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
+        foreach (var g in plan.Refer.GroupBy(r => r.What))
+        {
+            var kind = c.Contaminants.FirstOrDefault(k => k.Id == g.Key);
+            var zones = g.SelectMany(r => r.Zones)
+                .Distinct()
+                .Where(z => kind is not { IsDirt: true } || vehicle[z].Area >= c["on-the-way"])
+                .ToArray();
+            if (zones.Length > 0)
+            {
+                yield return new(
+                    ClientTopic.Beyond,
+                    zones,
+                    $"{kind?.Name ?? g.Key.Replace('-', ' ').Capital()} ({ZoneWords.Of(zones, MostWords)}): washing does not take it all. "
+                        + "It is written down; what else could be done is another job."
+                );
+            }
+        }
+    }
 
     private static string Minutes(double minutes) =>
         minutes < 1.5 ? "a minute" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{minutes:0} minutes");

@@ -454,7 +454,7 @@ internal sealed partial class PlanAssembly
             yield return string.Create(
                 CultureInfo.InvariantCulture,
                 $"Thin paint on {Named(thin.Select(f => f.Key))}: a spot of {thin.Min(f => f.Value.Least):0} µm, "
-                    + $"less than {c["film-thin"]:0}. Worked as soft paint: cloth for mesh, the finest clay, fewest rounds; no correction without a "
+                    + $"less than {c["film-thin"]:0}. Worked as soft paint: cloth for mesh, the finest clay; no correction without a "
                     + $"word with the client."
             );
         }
