@@ -190,10 +190,12 @@ public sealed class SharedPlan
         starts.Add(OneOfEach(candidates, last.Times));
         starts.AddRange(seeds.Select(s => OneOfEach(s, last.Times)));
         var (best, least) = (PassSet.None, long.MaxValue);
+        var found = new List<PassSet>();
         void Try(PassSet start)
         {
-            var open = Improve(start, candidates, few);
+            var open = Improve(start, candidates, true, few);
             var total = Total(open);
+            found.Add(open);
             (best, least) = total < least ? (open, total) : (best, least);
         }
 
@@ -202,13 +204,53 @@ public sealed class SharedPlan
             Try(start);
         }
 
-        var random = new SplitMix(0x7061_7373);
         for (var i = 0; i < (few ? ManyStarts : RandomStarts) && _spent < Ample && !_effort.IsEnough; i++)
         {
-            Try(OneOfEach(PassSet.Of(candidates.Passes().Where(_ => random.Next() < 0.5)), last.Times));
+            Try(OneOfEach(PassSet.Of(candidates.Passes().Where(p => Tossed(_book.Passes[p].Key, i))), last.Times));
+        }
+
+        // Blocks share only what is mixed: the best way to do one may have been found beside a poor way to do the other.
+        var blocks = _book
+            .Passes.GroupBy(p => p.Key.Block)
+            .Select(g => PassSet.Of(g.Select(p => p.Index)))
+            .Select(of => (Of: of, Ways: found.Select(f => f & of).Distinct().ToArray()))
+            .ToArray();
+        for (var better = true; better && _spent <= Most && !_effort.IsEnough; )
+        {
+            better = false;
+            foreach (var (of, ways) in blocks)
+            {
+                foreach (var other in ways.Select(way => WithFree((best & ~of) | way)).Where(o => o != best))
+                {
+                    if (TotalBelow(other, least) is var total && total < least)
+                    {
+                        (best, least, better) = (other, total, true);
+                    }
+                }
+            }
+
+            if (better)
+            {
+                Try(best);
+            }
         }
 
         return best;
+    }
+
+    /// <summary>
+    /// Heads or tails for a pass in one of the random starts. Each pass has its own coin, so that what is found elsewhere on the vehicle does not
+    /// change where the search for this part of the work begins.
+    /// </summary>
+    private static bool Tossed(PassKey key, int start)
+    {
+        ulong seed = 0x7061_7373;
+        foreach (var part in (ReadOnlySpan<int>)[start, (int)key.Block, key.Treatment, key.Strength, key.Under ? 1 : 0, key.Again ? 1 : 0])
+        {
+            seed = seed * 1_000_003 + (ulong)part;
+        }
+
+        return new SplitMix(seed).Next() < 0.5;
     }
 
     /// <summary>What a round of prices came to: passes used, and by how many units each.</summary>
@@ -307,20 +349,26 @@ public sealed class SharedPlan
 
     /// <summary>Changes one thing after another while that makes the plan cheaper.</summary>
     /// <param name="candidates">Passes that are worth opening.</param>
+    /// <param name="products">Try whole products too.</param>
     /// <param name="pairs">Try two changes at a time too.</param>
-    private PassSet Improve(PassSet open, PassSet candidates, bool pairs)
+    private PassSet Improve(PassSet open, PassSet candidates, bool products, bool pairs)
     {
         var best = Total(open);
         for (var better = true; better && !_effort.IsEnough; )
         {
             better = false;
             // What nobody takes is closed first: it may cost those who stay out of it.
-            for (var used = Used(open); used != open; used = Used(open))
+            for (var used = Used(open); used != open && Total(used) is var total && total <= best; used = Used(open))
             {
-                (open, best) = (used, Total(used));
+                (open, best) = (used, total);
             }
 
-            foreach (var other in Changes(open, candidates).Concat(pairs ? Pairs(open, candidates) : []).Select(WithFree))
+            foreach (
+                var other in Changes(open, candidates)
+                    .Concat(products || pairs ? Products(open, candidates) : [])
+                    .Concat(pairs ? Pairs(open, candidates) : [])
+                    .Select(WithFree)
+            )
             {
                 if (_spent > Most || _effort.IsEnough)
                 {
@@ -375,10 +423,9 @@ public sealed class SharedPlan
     }
 
     /// <summary>
-    /// Every set that differs by two: a product with all its passes given up, taken up or changed for another, one pass in the place of any
-    /// other, two opened, one in the place of two.
+    /// Every set in which a product with all its passes is given up, taken up or changed for another.
     /// </summary>
-    private IEnumerable<PassSet> Pairs(PassSet open, PassSet candidates)
+    private IEnumerable<PassSet> Products(PassSet open, PassSet candidates)
     {
         var firsts = open.Passes().Where(p => !_book.Passes[p].IsAgain).ToArray();
         var others = (candidates & ~open).Passes().ToArray();
@@ -401,7 +448,13 @@ public sealed class SharedPlan
         {
             yield return With(open, h);
         }
+    }
 
+    /// <summary>Every set that differs by two: one pass in the place of any other, two opened, one in the place of two, two closed.</summary>
+    private IEnumerable<PassSet> Pairs(PassSet open, PassSet candidates)
+    {
+        var firsts = open.Passes().Where(p => !_book.Passes[p].IsAgain).ToArray();
+        var others = (candidates & ~open).Passes().ToArray();
         foreach (var q in others)
         {
             foreach (var p in firsts)
