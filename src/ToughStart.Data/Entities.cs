@@ -92,6 +92,9 @@ public sealed class ClientVehicle
     public Client? Client { get; init; }
     public required string Name { get; set; }
     public required string Plate { get; set; }
+
+    /// <summary>The registration in capitals, letters and digits only; the database keeps it.</summary>
+    public string PlateKey { get; private set; } = "";
     public required string Author { get; init; }
     public uint Version { get; set; }
 }

@@ -178,19 +178,26 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
     public async Task<JobView?> JobAsync(int number, CancellationToken stop = default)
     {
+        // A join: asked for within the line, the newest survey would be looked for among all there are.
         var row = await db
             .Jobs.AsNoTracking()
             .Where(j => j.Number == number)
-            .Select(j => new
-            {
-                Job = j,
-                j.Vehicle!.Name,
-                j.Vehicle.Plate,
-                Client = j.Vehicle.Client!.Name,
-                Doc = db.Surveys.FirstOrDefault(s => s.JobId == j.Id && s.Revision == j.SurveyRevision),
-            })
+            .Join(
+                db.Surveys,
+                j => new { JobId = j.Id, Revision = j.SurveyRevision },
+                s => new { s.JobId, s.Revision },
+                (j, s) =>
+                    new
+                    {
+                        Job = j,
+                        j.Vehicle!.Name,
+                        j.Vehicle.Plate,
+                        Client = j.Vehicle.Client!.Name,
+                        Doc = s,
+                    }
+            )
             .FirstOrDefaultAsync(stop);
-        return row?.Doc is null
+        return row is null
             ? null
             : new JobView(
                 row.Job.Id,
@@ -302,12 +309,10 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// <summary>The newest visit of a vehicle by its registration, spaces and case aside; null when it has not been here.</summary>
     public async Task<JobView?> LastVisitAsync(string plate, int? before = null, CancellationToken stop = default)
     {
-        var wanted = new string([.. plate.Where(char.IsLetterOrDigit)]);
+        var wanted = new string([.. plate.Where(char.IsLetterOrDigit)]).ToUpperInvariant();
         var number = await db
             .Jobs.AsNoTracking()
-            .Where(j =>
-                EF.Functions.ILike(j.Vehicle!.Plate.Replace(" ", "").Replace("-", ""), wanted) && (before == null || j.Number < before)
-            )
+            .Where(j => j.Vehicle!.PlateKey == wanted && (before == null || j.Number < before))
             .OrderByDescending(j => j.Day)
             .ThenByDescending(j => j.Number)
             .Select(j => (int?)j.Number)

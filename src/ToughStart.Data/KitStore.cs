@@ -230,8 +230,12 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock c
     /// <summary>What each bottle held last, by bottle.</summary>
     public async Task<IReadOnlyDictionary<Guid, MixView>> LastInBottleAsync(CancellationToken stop = default)
     {
-        var newest = db.Mixes.AsNoTracking().Where(m => m.Number == db.Mixes.Where(o => o.BottleId == m.BottleId).Max(o => o.Number));
-        return (await Views(newest).ToListAsync(stop)).ToDictionary(m => m.BottleId);
+        var newest = await db
+            .Kit.AsNoTracking()
+            .Select(k => db.Mixes.Where(m => m.BottleId == k.Id).OrderByDescending(m => m.Number).Select(m => (Guid?)m.Id).FirstOrDefault())
+            .Where(id => id != null)
+            .ToListAsync(stop);
+        return (await MixesByIdAsync([.. newest.Select(id => id!.Value)], stop)).ToDictionary(m => m.BottleId);
     }
 
     private IQueryable<MixView> Views(IQueryable<MixRecord> mixes) =>

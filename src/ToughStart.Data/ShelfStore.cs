@@ -123,6 +123,13 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
     public async Task<IReadOnlyList<Product>> SomeAsync(int most, CancellationToken stop = default) =>
         await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).Take(most).ToListAsync(stop);
 
+    /// <summary>Products by id, or by name where a plan of long ago knows no more.</summary>
+    public async Task<IReadOnlyList<Product>> NamedAsync(
+        IReadOnlyCollection<Guid> ids,
+        IReadOnlyCollection<string> names,
+        CancellationToken stop = default
+    ) => await db.Products.AsNoTracking().Where(p => !p.Retired && (ids.Contains(p.Id) || names.Contains(p.Name))).ToListAsync(stop);
+
     public async Task<Product?> ProductAsync(Guid id, CancellationToken stop = default) =>
         await db.Products.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, stop);
 
@@ -483,7 +490,7 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
     /// <param name="countedFor">Count the bottles for this job; null = a plan only has to know whether there is any at all, for amounts change with every spray.</param>
     public async Task<IReadOnlyList<ShelfBottle>?> BottlesAsync(LanceDraw lance, Guid? countedFor = null, CancellationToken stop = default)
     {
-        var products = await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).Take(4000).ToListAsync(stop);
+        var products = await db.Products.AsNoTracking().Where(p => !p.Retired).OrderBy(p => p.Name).ToListAsync(stop);
         if (countedFor is not { } job)
         {
             return products.Count == 0

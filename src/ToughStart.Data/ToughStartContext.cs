@@ -75,13 +75,15 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<IdentityRoleClaim<Guid>>().ToTable("role_claims");
         builder.Entity<Client>(e =>
         {
+            e.HasIndex(c => c.Name);
             e.Property(c => c.Version).IsRowVersion();
         });
         builder.Entity<ClientVehicle>(e =>
         {
             e.ToTable("client_vehicles");
             e.HasOne(v => v.Client).WithMany().HasForeignKey(v => v.ClientId);
-            e.HasIndex(v => v.Plate);
+            e.Property(v => v.PlateKey).HasComputedColumnSql("regexp_replace(upper(plate), '[^[:alnum:]]', '', 'g')", stored: true);
+            e.HasIndex(v => v.PlateKey);
             e.Property(v => v.Version).IsRowVersion();
         });
         builder.Entity<Job>(e =>
@@ -196,7 +198,9 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasOne(m => m.Bottle).WithMany().HasForeignKey(m => m.BottleId);
             e.HasOne<Job>().WithMany().HasForeignKey(m => m.JobId);
             e.HasIndex(m => m.Number).IsUnique();
-            e.HasIndex(m => new { m.BottleId, m.State });
+            e.HasIndex(m => new { m.BottleId, m.Number });
+            // What is open is little, however long the log.
+            e.HasIndex(m => m.Number, "ix_mixes_open").HasDatabaseName("ix_mixes_open").HasFilter("state = 'in-use'");
             e.Property(m => m.ProductMl).HasPrecision(14, 2);
             e.Property(m => m.WaterMl).HasPrecision(14, 2);
             e.Property(m => m.LeftMl).HasPrecision(14, 2);

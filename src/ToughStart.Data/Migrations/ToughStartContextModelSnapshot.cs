@@ -290,6 +290,9 @@ namespace ToughStart.Data.Migrations
                     b.HasKey("Id")
                         .HasName("pk_clients");
 
+                    b.HasIndex("Name")
+                        .HasDatabaseName("ix_clients_name");
+
                     b.ToTable("clients", (string)null);
                 });
 
@@ -319,6 +322,13 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("plate");
 
+                    b.Property<string>("PlateKey")
+                        .IsRequired()
+                        .ValueGeneratedOnAddOrUpdate()
+                        .HasColumnType("text")
+                        .HasColumnName("plate_key")
+                        .HasComputedColumnSql("regexp_replace(upper(plate), '[^[:alnum:]]', '', 'g')", true);
+
                     b.Property<uint>("Version")
                         .IsConcurrencyToken()
                         .ValueGeneratedOnAddOrUpdate()
@@ -331,8 +341,8 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("ClientId")
                         .HasDatabaseName("ix_client_vehicles_client_id");
 
-                    b.HasIndex("Plate")
-                        .HasDatabaseName("ix_client_vehicles_plate");
+                    b.HasIndex("PlateKey")
+                        .HasDatabaseName("ix_client_vehicles_plate_key");
 
                     b.ToTable("client_vehicles", (string)null);
                 });
@@ -665,8 +675,12 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("ProductId")
                         .HasDatabaseName("ix_mixes_product_id");
 
-                    b.HasIndex("BottleId", "State")
-                        .HasDatabaseName("ix_mixes_bottle_id_state");
+                    b.HasIndex("BottleId", "Number")
+                        .HasDatabaseName("ix_mixes_bottle_id_number");
+
+                    b.HasIndex(new[] { "Number" }, "ix_mixes_open")
+                        .HasDatabaseName("ix_mixes_open")
+                        .HasFilter("state = 'in-use'");
 
                     b.ToTable("mixes", (string)null);
                 });

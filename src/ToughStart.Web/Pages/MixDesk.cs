@@ -74,10 +74,16 @@ public sealed class MixDesk(ShelfStore shelf, KitStore kit)
             ? own
             : Bottle.All;
         var groups = CoreSample.StageGroups(plan);
-        var products = (await shelf.SomeAsync(4000, stop)).ToDictionary(p => p.Id.ToString());
         var jugs = pieces.Where(k => k.Kind == "jug" && k.Ml > 0).Select(k => k.Ml!.Value).Order().ToArray();
         var now = JobVolumes.WithLeftovers(plan, equipped);
         var needs = JobVolumes.Solutions(now);
+        var products = (
+            await shelf.NamedAsync(
+                [.. needs.Where(n => Guid.TryParse(n.BottleId, out _)).Select(n => Guid.Parse(n.BottleId!))],
+                [.. needs.Where(n => n.BottleId is null).Select(n => n.Bottle).OfType<string>()],
+                stop
+            )
+        ).ToDictionary(p => p.Id.ToString());
         var fillings = Containers.Assign(now, needs, containers, chosen);
         string[] StepsOf(SolutionNeed n) =>
             [.. groups.Where(g => g.Steps.Any(s => n.Steps.Any(x => x.Key == s.Key))).Select(g => g.Number).Distinct()];
