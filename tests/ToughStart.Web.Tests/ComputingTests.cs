@@ -175,6 +175,28 @@ public class ComputingTests
         cache.Plan(survey, Stop).Steps.ShouldNotBeEmpty();
     }
 
+    [Fact]
+    public void A_day_is_worked_out_once_and_anew_when_its_survey_or_plan_is_another()
+    {
+        var survey = ToughStart
+            .Core.Formats.SurveyFormat.Read(
+                System.IO.File.ReadAllBytes(
+                    System.IO.Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, "moorland-van.json")
+                )
+            )
+            .Value!;
+        using var computing = new Computing(1, TimeSpan.FromSeconds(20));
+        var cache = new PlanCache(computing);
+        var day = cache.Day(survey, survey, Stop);
+        day.Map.ShouldNotBeNull(day.Why);
+        cache.Day(survey, survey, Stop).ShouldBeSameAs(day);
+        var bare = cache.Day(survey, null, Stop);
+        bare.ShouldNotBeSameAs(day);
+        bare.Map!.Board.Select(r => r.Work).ShouldNotBe(day.Map.Board.Select(r => r.Work), "nothing is planned");
+        var warmer = survey with { Site = survey.Site with { AirC = (survey.Site.AirC ?? 15) + 9 } };
+        cache.Day(warmer, survey, Stop).Map!.Quarters[48].Air.Celsius.ShouldBeGreaterThan(day.Map.Quarters[48].Air.Celsius);
+    }
+
     [Theory]
     [InlineData("passwordpassword", true)]
     [InlineData("Password1234", true)]

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 
@@ -16,6 +17,7 @@ public sealed class PlanCache(Computing computing)
     private readonly Recent<FlipReport> _flips = new(Most / 8);
     private readonly Recent<Proof> _proofs = new(Most / 4);
     private readonly Recent<IReadOnlyList<BuyLine>> _buys = new(Most / 4);
+    private readonly Recent<DayView> _days = new(Most / 8);
     private readonly Recent<Exception> _broken = new(Most);
 
     /// <summary>The plan of a survey.</summary>
@@ -59,6 +61,25 @@ public sealed class PlanCache(Computing computing)
     public FlipReport Flips(Survey survey, CancellationToken stop) =>
         Known(_flips, "flips", SurveyFormat.Hash(survey), effort => Core.Planning.Flips.Of(survey, effort), stop);
 
+    /// <summary>The day of a survey, quarter by quarter.</summary>
+    /// <param name="planned">The survey whose plan says which windows matter; null = nothing is planned.</param>
+    public DayView Day(Survey survey, Survey? planned, CancellationToken stop)
+    {
+        var plan = planned is null ? null : Plan(planned, stop);
+        var key = $"{SurveyFormat.Hash(survey)} {(planned is null ? "" : SurveyFormat.Hash(planned))}";
+        return Known(
+            _days,
+            "day",
+            key,
+            _ =>
+            {
+                var (map, why) = DayMap.Of(survey, plan);
+                return new DayView(map, why);
+            },
+            stop
+        );
+    }
+
     private static PlanOptions With(Effort effort) => new() { Effort = effort };
 
     private Plan Planned(string key, Func<Plan> plan)
@@ -77,6 +98,9 @@ public sealed class PlanCache(Computing computing)
     private T Known<T>(Recent<T> kept, string what, string key, Func<Effort, T> work, CancellationToken stop)
         where T : class => kept.Find(key) ?? kept.Keep(key, computing.Run($"{what} {key}", work, stop));
 }
+
+/// <summary>A day as it is drawn, or why there is none.</summary>
+public sealed record DayView(DayMap? Map, string? Why);
 
 /// <summary>The values that were asked for last, by key.</summary>
 internal sealed class Recent<T>(int most)

@@ -51,6 +51,10 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, Si
     private IReadOnlyList<ShelfBottle>? _bottles;
     private IReadOnlyList<Leftover>? _leftovers;
 
+    /// <summary>The day of an equipped survey.</summary>
+    /// <param name="planned">The survey whose plan says which windows matter; null = nothing is planned.</param>
+    public DayView Day(Survey equipped, Survey? planned, CancellationToken stop) => plans.Day(equipped, planned, stop);
+
     /// <summary>The plan of an equipped survey.</summary>
     public Plan Plan(Survey equipped, CancellationToken stop) => plans.Plan(equipped, stop);
 }

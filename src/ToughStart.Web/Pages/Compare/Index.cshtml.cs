@@ -42,7 +42,7 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache, Ways ways) : Job
             return Page();
         }
 
-        if (SiteConditions.StartOf(Equipped.Site).Start is { } start && DayMap.Of(Equipped, Draft).Map is { Best: { } best })
+        if (SiteConditions.StartOf(Equipped.Site).Start is { } start && Workshop.Day(Equipped, Equipped, stop).Map is { Best: { } best })
         {
             BestStart = new DateTimeOffset(start.Date, start.Offset)
                 .AddMinutes(15 * best)

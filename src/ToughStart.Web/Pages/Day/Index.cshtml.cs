@@ -77,7 +77,7 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
     {
         // The stages as they would be if drying were no limit: else a plan that leaves the hot panels out would find no fault with the heat.
         var anywhere = Equipped with { Site = Equipped.Site with { HumidityPct = null, Hours = [] } };
-        (Map, Why) = DayMap.Of(Equipped, Plan.ReferOnly ? null : Workshop.Plan(anywhere, HttpContext.RequestAborted));
+        (Map, Why) = Workshop.Day(Equipped, Plan.ReferOnly ? null : anywhere, HttpContext.RequestAborted);
         if (Map is null)
         {
             return;
