@@ -193,7 +193,7 @@ public class ComputingTests
         var bare = cache.Day(survey, null, Stop);
         bare.ShouldNotBeSameAs(day);
         bare.Map!.Board.Select(r => r.Work).ShouldNotBe(day.Map.Board.Select(r => r.Work), "nothing is planned");
-        var warmer = survey with { Site = survey.Site with { AirC = (survey.Site.AirC ?? 15) + 9 } };
+        var warmer = survey with { Site = survey.Site with { Hours = [], AirC = 30 } };
         cache.Day(warmer, survey, Stop).Map!.Quarters[48].Air.Celsius.ShouldBeGreaterThan(day.Map.Quarters[48].Air.Celsius);
     }
 
