@@ -91,10 +91,18 @@ public sealed class ClientVehicle
     public required Guid ClientId { get; init; }
     public Client? Client { get; init; }
     public required string Name { get; set; }
-    public required string Plate { get; set; }
+    public required string Plate
+    {
+        get;
+        set => (field, PlateKey) = (value, KeyOf(value));
+    }
 
-    /// <summary>The registration in capitals, letters and digits only; the database keeps it.</summary>
+    /// <summary>What a registration is found by.</summary>
     public string PlateKey { get; private set; } = "";
+
+    /// <summary>A registration in capitals, letters and digits only: blanks, dashes and case are written as people like.</summary>
+    public static string KeyOf(string plate) => new string([.. plate.Where(char.IsLetterOrDigit)]).ToUpperInvariant();
+
     public required string Author { get; init; }
     public uint Version { get; set; }
 }

@@ -165,14 +165,14 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
         }
 
         var like = $"%{wanted.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
-        var plate = $"%{new string([.. wanted.Where(char.IsLetterOrDigit)])}%";
+        var key = ClientVehicle.KeyOf(wanted);
         var number = int.TryParse(wanted, out var n) ? n : -1;
         return jobs.Where(j =>
             j.Number == number
             || EF.Functions.ILike(j.Vehicle!.Name, like)
             || EF.Functions.ILike(j.Vehicle.Client!.Name, like)
             || EF.Functions.ILike(j.Story, like)
-            || (plate.Length > 2 && EF.Functions.ILike(j.Vehicle.Plate.Replace(" ", "").Replace("-", ""), plate))
+            || (key.Length > 0 && j.Vehicle.PlateKey.Contains(key))
         );
     }
 
@@ -309,7 +309,12 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// <summary>The newest visit of a vehicle by its registration, spaces and case aside; null when it has not been here.</summary>
     public async Task<JobView?> LastVisitAsync(string plate, int? before = null, CancellationToken stop = default)
     {
-        var wanted = new string([.. plate.Where(char.IsLetterOrDigit)]).ToUpperInvariant();
+        var wanted = ClientVehicle.KeyOf(plate);
+        if (wanted.Length == 0)
+        {
+            return null;
+        }
+
         var number = await db
             .Jobs.AsNoTracking()
             .Where(j => j.Vehicle!.PlateKey == wanted && (before == null || j.Number < before))

@@ -82,7 +82,6 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         {
             e.ToTable("client_vehicles");
             e.HasOne(v => v.Client).WithMany().HasForeignKey(v => v.ClientId);
-            e.Property(v => v.PlateKey).HasComputedColumnSql("regexp_replace(upper(plate), '[^[:alnum:]]', '', 'g')", stored: true);
             e.HasIndex(v => v.PlateKey);
             e.Property(v => v.Version).IsRowVersion();
         });

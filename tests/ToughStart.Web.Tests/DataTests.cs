@@ -10,6 +10,8 @@ namespace ToughStart.Web.Tests;
 [Collection("app")]
 public sealed class DataTests(AppFixture app)
 {
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
     [Fact]
     public async Task Migrations_are_complete_and_run_twice()
     {
@@ -17,6 +19,41 @@ public sealed class DataTests(AppFixture app)
         (await db.Database.GetPendingMigrationsAsync(TestContext.Current.CancellationToken)).ShouldBeEmpty();
         db.Database.HasPendingModelChanges().ShouldBeFalse();
         await db.Database.MigrateAsync(TestContext.Current.CancellationToken);
+    }
+
+    [Fact]
+    public async Task A_registration_is_found_however_it_is_written_and_no_other_is()
+    {
+        await using var db = app.NewContext();
+        var jobs = new JobStore(db, AppFixture.Clock);
+        var vehicle = (await db.Jobs.Include(j => j.Vehicle).SingleAsync(j => j.Number == 105, Stop)).Vehicle!;
+        var own = vehicle.Plate;
+        try
+        {
+            vehicle.Plate = "MÜ-k 512";
+            await db.SaveChangesAsync(Stop);
+            foreach (var written in new[] { "MÜ-k 512", "müK512", " mü.K-512 " })
+            {
+                (await jobs.LastVisitAsync(written, stop: Stop)).ShouldNotBeNull(written).Number.ShouldBe(105, written);
+                (await jobs.YardAsync(TickingClock.Today, find: written, stop: Stop)).ShouldContain(l => l.Number == 105, written);
+            }
+
+            (await jobs.LastVisitAsync("MK 512", stop: Stop)).ShouldBeNull("another vehicle");
+            (await jobs.LastVisitAsync(" - ", stop: Stop)).ShouldBeNull("nothing was asked");
+            // What the migration gives those who were there before.
+            (
+                await db
+                    .Database.SqlQuery<string>(
+                        $"""SELECT regexp_replace(upper({vehicle.Plate} COLLATE "und-x-icu"), '[^[:alnum:]]', '', 'g') AS "Value" """
+                    )
+                    .SingleAsync(Stop)
+            ).ShouldBe(vehicle.PlateKey);
+        }
+        finally
+        {
+            vehicle.Plate = own;
+            await db.SaveChangesAsync(CancellationToken.None);
+        }
     }
 
     [Fact]

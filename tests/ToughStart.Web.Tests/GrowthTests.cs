@@ -137,7 +137,10 @@ public sealed class GrowthTests
         );
         await db.SaveChangesAsync(Stop);
         await CopyAsync("clients", "'id', md5('c' || i)::uuid, 'name', 'Client ' || i");
-        await CopyAsync("client_vehicles", "'id', md5('v' || i)::uuid, 'client_id', md5('c' || i)::uuid, 'plate', 'GR ' || i");
+        await CopyAsync(
+            "client_vehicles",
+            "'id', md5('v' || i)::uuid, 'client_id', md5('c' || i)::uuid, 'plate', 'GR ' || i, 'plate_key', 'GR' || i"
+        );
         await CopyAsync(
             "jobs",
             "'id', md5('j' || i)::uuid, 'vehicle_id', md5('v' || i)::uuid, 'number', 1000 + i, 'day', date '2016-01-01' + i / 8"

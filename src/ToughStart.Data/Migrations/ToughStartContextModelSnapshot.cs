@@ -324,10 +324,8 @@ namespace ToughStart.Data.Migrations
 
                     b.Property<string>("PlateKey")
                         .IsRequired()
-                        .ValueGeneratedOnAddOrUpdate()
                         .HasColumnType("text")
-                        .HasColumnName("plate_key")
-                        .HasComputedColumnSql("regexp_replace(upper(plate), '[^[:alnum:]]', '', 'g')", true);
+                        .HasColumnName("plate_key");
 
                     b.Property<uint>("Version")
                         .IsConcurrencyToken()

@@ -5,7 +5,8 @@ namespace ToughStart.Core.Planning;
 /// <summary>
 /// Zones share the passes round the vehicle, and passes share what is mixed: each pass costs its fee once, each product its set-up once. Which
 /// passes are open is searched; each unit (a zone, or a wheel) is then planned exactly with only those. Prices find where to start: fees are
-/// divided among the units that may pay for them, and the parts move to where they are paid. From there single changes are tried until none helps.
+/// divided among the units that may pay for them, and the parts move to where they are paid. From there single changes and whole products are tried until none
+/// helps, and the best way found for one block is joined with the best found for the other.
 /// Identical units are searched once, and an optimum found for more passes serves every smaller set that still holds what it uses.
 /// </summary>
 public sealed class SharedPlan
@@ -193,7 +194,7 @@ public sealed class SharedPlan
         var found = new List<PassSet>();
         void Try(PassSet start)
         {
-            var open = Improve(start, candidates, true, few);
+            var open = Improve(start, candidates, few);
             var total = Total(open);
             found.Add(open);
             (best, least) = total < least ? (open, total) : (best, least);
@@ -349,9 +350,8 @@ public sealed class SharedPlan
 
     /// <summary>Changes one thing after another while that makes the plan cheaper.</summary>
     /// <param name="candidates">Passes that are worth opening.</param>
-    /// <param name="products">Try whole products too.</param>
     /// <param name="pairs">Try two changes at a time too.</param>
-    private PassSet Improve(PassSet open, PassSet candidates, bool products, bool pairs)
+    private PassSet Improve(PassSet open, PassSet candidates, bool pairs)
     {
         var best = Total(open);
         for (var better = true; better && !_effort.IsEnough; )
@@ -365,7 +365,7 @@ public sealed class SharedPlan
 
             foreach (
                 var other in Changes(open, candidates)
-                    .Concat(products || pairs ? Products(open, candidates) : [])
+                    .Concat(Products(open, candidates))
                     .Concat(pairs ? Pairs(open, candidates) : [])
                     .Select(WithFree)
             )
@@ -422,9 +422,7 @@ public sealed class SharedPlan
         }
     }
 
-    /// <summary>
-    /// Every set in which a product with all its passes is given up, taken up or changed for another.
-    /// </summary>
+    /// <summary>Every set in which a product with all its passes is given up, taken up or changed for another.</summary>
     private IEnumerable<PassSet> Products(PassSet open, PassSet candidates)
     {
         var firsts = open.Passes().Where(p => !_book.Passes[p].IsAgain).ToArray();

@@ -23,8 +23,11 @@ namespace ToughStart.Data.Migrations
                 table: "client_vehicles",
                 type: "text",
                 nullable: false,
-                computedColumnSql: "regexp_replace(upper(plate), '[^[:alnum:]]', '', 'g')",
-                stored: true);
+                defaultValue: "");
+
+            // As ClientVehicle.KeyOf makes it; by Unicode, whatever the collation of the database.
+            migrationBuilder.Sql(
+                "UPDATE client_vehicles SET plate_key = regexp_replace(upper(plate COLLATE \"und-x-icu\"), '[^[:alnum:]]', '', 'g')");
 
             migrationBuilder.CreateIndex(
                 name: "ix_mixes_bottle_id_number",

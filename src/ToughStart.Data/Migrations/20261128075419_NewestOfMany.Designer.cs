@@ -12,7 +12,7 @@ using ToughStart.Data;
 namespace ToughStart.Data.Migrations
 {
     [DbContext(typeof(ToughStartContext))]
-    [Migration("20261128065605_NewestOfMany")]
+    [Migration("20261128075419_NewestOfMany")]
     partial class NewestOfMany
     {
         /// <inheritdoc />
@@ -327,10 +327,8 @@ namespace ToughStart.Data.Migrations
 
                     b.Property<string>("PlateKey")
                         .IsRequired()
-                        .ValueGeneratedOnAddOrUpdate()
                         .HasColumnType("text")
-                        .HasColumnName("plate_key")
-                        .HasComputedColumnSql("regexp_replace(upper(plate), '[^[:alnum:]]', '', 'g')", true);
+                        .HasColumnName("plate_key");
 
                     b.Property<uint>("Version")
                         .IsConcurrencyToken()
