@@ -1,4 +1,3 @@
-using CsCheck;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -143,37 +142,59 @@ public class BuyingTests
         lines.ShouldAllBe(l => l.NeedMl > 0 && l.Words.Contains("none on the shelf", StringComparison.Ordinal));
     }
 
-    [Fact]
-    public void Whatever_the_shelf_a_plan_kept_to_it_uses_what_is_there_and_says_what_stays() =>
-        Gen.Select(Gen.Int[0, 2].Select(i => ((string[])["barn-saloon", "trail-motorcycle", "touring-saloon"])[i]), Gen.Int[0, 1 << 20])
-            .Sample(
-                (demo, seed) =>
-                {
-                    var random = new Random(seed);
-                    var bottles = Shelf()
-                        .Where(_ => random.NextDouble() < 0.8)
-                        .Select(b => random.NextDouble() < 0.5 ? b : b with { StockMl = Math.Round(random.NextDouble() * 120) })
-                        .ToArray();
-                    var survey = Repository.Demo(demo) with { Shelf = bottles, StockOnly = true, House = new Dictionary<string, string>() };
-                    var plan = Planner.Plan(survey);
-                    foreach (var step in plan.Steps.Where(s => s.Agent is not ("water" or "none") && s.ProductMl > 0))
-                    {
-                        var of = step.Agent == "lubricant" ? ["lubricant", "rinseless", "neutral-shampoo"] : new[] { step.Agent };
-                        bottles.ShouldContain(b => of.Contains(b.Agent) && b.StockMl != 0, $"{step.Key}: {step.Agent} is not on the shelf");
-                    }
+    /// <summary>Shelves drawn with these seeds, which stand here so that a failure comes again.</summary>
+    [Theory]
+    [InlineData("barn-saloon", 1)]
+    [InlineData("barn-saloon", 2)]
+    [InlineData("barn-saloon", 3)]
+    [InlineData("trail-motorcycle", 4)]
+    [InlineData("trail-motorcycle", 5)]
+    [InlineData("touring-saloon", 6)]
+    public void Whatever_the_shelf_a_plan_kept_to_it_uses_what_is_there_and_says_what_stays(string demo, int seed)
+    {
+        var random = new Random(seed);
+        var bottles = Shelf()
+            .Where(_ => random.NextDouble() < 0.8)
+            .Select(b => random.NextDouble() < 0.5 ? b : b with { StockMl = Math.Round(random.NextDouble() * 120) })
+            .ToArray();
+        KeptToTheShelf(Repository.Demo(demo), bottles);
+    }
 
-                    foreach (var (agent, ml) in plan.Totals.ProductMl)
-                    {
-                        ml.ShouldBeLessThanOrEqualTo((Limits.StockOf(survey, agent) ?? double.MaxValue) + 0.5, agent);
-                    }
+    /// <summary>Clay glides on a bottle that is not its own: when that one is all but empty, the clay is given up, and the search ends.</summary>
+    [Theory]
+    [InlineData("lubricant")]
+    [InlineData("rinseless")]
+    [InlineData("neutral-shampoo")]
+    public void A_drop_of_what_clay_glides_on_ends_the_clay_and_not_the_search(string agent)
+    {
+        string[] glides = ["lubricant", "rinseless", "neutral-shampoo"];
+        var rich = Shelf([.. glides.Where(g => g != agent)]);
+        var survey = Repository.Demo("barn-saloon") with { House = new Dictionary<string, string>() };
+        Planner.Plan(survey with { Shelf = rich, StockOnly = true }).Steps.ShouldContain(s => s.Stage == Stage.Clay, "there is enough");
+        var dry = rich.Select(b => b.Agent == agent ? b with { StockMl = 1 } : b).ToArray();
+        KeptToTheShelf(survey, dry).Steps.ShouldNotContain(s => s.Stage == Stage.Clay && s.Zones.Count > 4);
+    }
 
-                    // What stays short of its target for want of a bottle says so, and the same shelf gives the same bytes.
-                    plan.Refer.ShouldAllBe(r => r.Reason.Length > 8);
-                    PlanFormat.Write(Planner.Plan(survey)).ShouldBe(PlanFormat.Write(plan));
-                },
-                iter: 10,
-                threads: 1
-            );
+    private static Plan KeptToTheShelf(Survey job, ShelfBottle[] bottles)
+    {
+        var survey = job with { Shelf = bottles, StockOnly = true, House = new Dictionary<string, string>() };
+        var plan = Planner.Plan(survey);
+        foreach (var step in plan.Steps.Where(s => s.Agent is not ("water" or "none") && s.ProductMl > 0))
+        {
+            var of = step.Agent == "lubricant" ? ["lubricant", "rinseless", "neutral-shampoo"] : new[] { step.Agent };
+            bottles.ShouldContain(b => of.Contains(b.Agent) && b.StockMl != 0, $"{step.Key}: {step.Agent} is not on the shelf");
+        }
+
+        foreach (var (agent, ml) in plan.Totals.ProductMl)
+        {
+            ml.ShouldBeLessThanOrEqualTo((Limits.StockOf(survey, agent) ?? double.MaxValue) + 0.5, agent);
+        }
+
+        // What stays short of its target for want of a bottle says so, and the same shelf gives the same bytes.
+        plan.Refer.ShouldAllBe(r => r.Reason.Length > 8);
+        PlanFormat.Write(Planner.Plan(survey)).ShouldBe(PlanFormat.Write(plan));
+        return plan;
+    }
 
     [Fact]
     public void What_stands_undiluted_in_a_trigger_counts_with_the_bottle()

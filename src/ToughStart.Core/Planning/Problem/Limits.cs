@@ -93,14 +93,24 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         );
 
     /// <summary>What clay is worked with, and at what strength: mixed for it, or straight from the bottle.</summary>
-    public (Agent Agent, ProductFraction Strength) LubricantMix =>
-        Lubricant switch
+    public (Agent Agent, ProductFraction Strength) LubricantMix => _lubricantMix ??= MixOf(Lubricant);
+
+    private (Agent Agent, ProductFraction Strength)? _lubricantMix;
+
+    private (Agent Agent, ProductFraction Strength) MixOf(string? lubricant) =>
+        lubricant switch
         {
             "neutral-shampoo" => (c.Agent("neutral-shampoo"), ProductFraction.OneTo(c["clay-shampoo-weak"])),
             "iron-remover" => (c.Agent("iron-remover"), ProductFraction.Neat),
             "rinseless" => (c.Agent("rinseless"), ProductFraction.OneTo(c["clay-rinseless"])),
             _ => (c.Agent("lubricant"), c.Agent("lubricant").Reference),
         };
+
+    /// <summary>
+    /// What a treatment pours, and how much of it is product: its own bottle at the strength chosen; clay glides on what is at hand for it.
+    /// </summary>
+    public (Agent Agent, ProductFraction Strength) Poured(Treatment t, ProductFraction strength) =>
+        t.IsClay ? LubricantMix : (t.Agent, strength);
 
     /// <summary>
     /// Neat product of a class at hand, ml: the bottle that is planned with, and what of it stands in triggers undiluted; null = nobody

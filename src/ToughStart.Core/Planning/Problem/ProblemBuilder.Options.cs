@@ -204,6 +204,7 @@ public sealed partial class ProblemBuilder
     )
     {
         var agent = t.Agent;
+        var poured = _limits.Poured(t, strength);
         var relative = strength.Value / agent.Reference.Value;
         var heat = HeatOf(agent, z.FilmC);
         var (tau, dwell) = (stay.Tau, stay.Worth);
@@ -230,7 +231,7 @@ public sealed partial class ProblemBuilder
             cooling.Litres * _c["water-price"]
             + area
                 * (
-                    t.SolutionMl / 1000 * strength.Value * agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"])
+                    t.SolutionMl / 1000 * poured.Strength.Value * poured.Agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"])
                     + litres * _c["water-price"]
                     + (t.IsClay ? _c["clay-wear"] : 0)
                 );
@@ -250,9 +251,9 @@ public sealed partial class ProblemBuilder
             + _lean.Money * money / _c["money-per-minute"]
             + _lean.Harm * stress
             + (relative > 1 ? _lean.Harm * _c["strong-care"] * area : 0);
-        if (_scarce.TryGetValue(agent.Id, out var weight))
+        if (_scarce.TryGetValue(poured.Agent.Id, out var weight))
         {
-            cost += weight * area * t.SolutionMl * strength.Value * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
+            cost += weight * area * t.SolutionMl * poured.Strength.Value * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
         }
 
         var (first, again) = slot is null ? (-1, -1) : PassesOf(t, slot, z, index, under, rounds);

@@ -19,7 +19,10 @@ public sealed partial class ProblemBuilder
 
     /// <summary>Passes that use these classes.</summary>
     public PassSet PassesOf(IReadOnlySet<string> agents) =>
-        PassSet.Of(_passes.Where(p => agents.Contains(_c.Treatments[p.Key.Treatment].Agent.Id)).Select(p => p.Index));
+        PassSet.Of(_passes.Where(p => agents.Contains(Poured(p.Key).Agent.Id)).Select(p => p.Index));
+
+    private (Agent Agent, ProductFraction Strength) Poured(PassKey key) =>
+        _c.Treatments[key.Treatment] is var t ? _limits.Poured(t, t.Agent.Strengths[key.Strength]) : default;
 
     /// <summary>What passes of a set are known by.</summary>
     public IReadOnlyList<PassKey> KeysOf(PassSet passes) => [.. passes.Passes().Select(p => _passes[p].Key)];
@@ -50,7 +53,7 @@ public sealed partial class ProblemBuilder
             .ToHashSet();
         bool Ahead(PassKey k) =>
             _c.Treatments[k.Treatment] is var t
-            && ahead.Contains((k.Block, k.Slot, t.Id, t.IsClay ? _limits.LubricantMix.Strength : t.Agent.Strengths[k.Strength], k.Under));
+            && ahead.Contains((k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under));
         return new([.. _passes.Select(p => Ahead(p.Key) ? p with { Fee = 0 } : p)], SetUps(earlier));
     }
 

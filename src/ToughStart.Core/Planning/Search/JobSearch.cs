@@ -12,7 +12,7 @@ namespace ToughStart.Core.Planning;
 internal sealed class JobSearch
 {
     private readonly Progress _progress;
-    private readonly (Agent Agent, ProductFraction Strength) _lubricant;
+    private readonly Limits _limits;
     private readonly PlanOptions _options;
     private readonly Ordinary? _ordinary;
 
@@ -29,7 +29,7 @@ internal sealed class JobSearch
         C = c ?? Planner.CatalogueFor(survey);
         States = states ?? ZoneState.FromSurvey(survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), C);
         Graph = StageGraph.For(survey, C);
-        _lubricant = new Limits(survey, States.ToDictionary(z => z.Zone.Id), C).LubricantMix;
+        _limits = new Limits(survey, States.ToDictionary(z => z.Zone.Id), C);
         _progress = progress ?? Progress.None;
         _options = options ?? new PlanOptions();
         _ordinary = survey.Lean is null || survey.Lean == Leaning.None ? null : _options.Ordinary ?? OrdinaryOf(survey, _options.Effort);
@@ -221,8 +221,16 @@ internal sealed class JobSearch
 
         // Dear as they are, some may still be taken, or one in place of another: then without them, and what is given out begins from there.
         var without = new List<Solved>();
-        for (var barred = Over(found).ToHashSet(); Over(found).Length > 0; barred.UnionWith(Over(found)))
+        var barred = new HashSet<string>();
+        while (Over(found) is { Length: > 0 } over)
         {
+            var known = barred.Count;
+            barred.UnionWith(over);
+            if (barred.Count == known)
+            {
+                throw new InvalidOperationException($"{string.Join(", ", over)}: taken though no pass of it is open");
+            }
+
             without.Add(
                 found = Solve(new Dictionary<string, double>(weights), found.Builder.KeysOf(found.Open & ~found.Builder.PassesOf(barred)))
             );
@@ -258,17 +266,21 @@ internal sealed class JobSearch
     private static readonly double[] Factors = [0.1, 0.3, 0.6, 1.7, 4, 10];
 
     /// <summary>Minutes of cost that scarcity was charged at on a zone.</summary>
-    private static double Charged(ZoneWork w, IReadOnlyDictionary<string, double> scarce) =>
-        w.Deeds.Sum(d =>
-            scarce.TryGetValue(d.Treatment.Agent.Id, out var weight) ? weight * ZoneWork.SolutionMl(d, w.State) * d.Strength.Value : 0
-        );
+    private double Charged(ZoneWork w, IReadOnlyDictionary<string, double> scarce) =>
+        w
+            .Deeds.Select(d => (d, With: _limits.Poured(d.Treatment, d.Strength)))
+            .Sum(x =>
+                scarce.TryGetValue(x.With.Agent.Id, out var weight)
+                    ? weight * ZoneWork.SolutionMl(x.d, w.State) * x.With.Strength.Value
+                    : 0
+            );
 
     /// <summary>Neat product of a zone's work, millilitres with what is wasted.</summary>
     private IEnumerable<(string Agent, Millilitres Ml)> Neat(ZoneWork w) =>
         w
             .Deeds.Where(d => !d.Treatment.Agent.IsWater)
-            .Select(d => (d, With: d.Treatment.IsClay ? _lubricant : (d.Treatment.Agent, d.Strength)))
-            .Select(x => (x.With.Item1.Id, (Millilitres)(x.d.Rounds * ZoneWork.NeatPerRound(x.d.Option, w.State, x.With.Item2, C))));
+            .Select(d => (d, With: _limits.Poured(d.Treatment, d.Strength)))
+            .Select(x => (x.With.Agent.Id, (Millilitres)(x.d.Rounds * ZoneWork.NeatPerRound(x.d.Option, w.State, x.With.Strength, C))));
 
     /// <summary>What the bottles hold, less what the run has used so far.</summary>
     private Dictionary<string, double> Stock() =>

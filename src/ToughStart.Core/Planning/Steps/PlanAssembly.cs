@@ -178,7 +178,7 @@ internal sealed partial class PlanAssembly(
     {
         var deed = items[0].Deed;
         var t = deed.Treatment;
-        var (agent, strength) = t.IsClay ? builder.Limits.LubricantMix : (t.Agent, deed.Strength);
+        var (agent, strength) = builder.Limits.Poured(t, deed.Strength);
         // Mixed once for the whole job: the first step that needs it pays, and none where a bottle of it stands mixed.
         var setUp = _mixed.Add((t.IsClay ? t.Id : agent.Id, strength)) ? builder.SetUpOf(t, deed.Strength) : 0;
         var rounds = items.Max(i => i.Deed.Rounds);
