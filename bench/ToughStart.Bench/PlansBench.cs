@@ -40,6 +40,8 @@ internal static class PlansBench
         Row("hands-on minutes, mean", x => x.Plans.Average(f => f.LabourMinutes), x => $"{x:0}");
         Row("time of a plan, median", x => x.Milliseconds[x.Milliseconds.Length / 2], x => $"{x:0} ms");
         Row("time of a plan, most", x => x.Milliseconds[^1], x => $"{x:0} ms");
+        Row("CPU of a plan, mean", x => x.Cpu.Average(), x => $"{x:0} ms");
+        Row("CPU of a plan, most", x => x.Cpu[^1], x => $"{x:0} ms");
         Row("gap shown, mean", x => x.Gaps.Average(), x => $"{x * 100:0.0} %");
         Row("gap shown, most", x => x.Gaps.Max(), x => $"{x * 100:0.0} %");
 
@@ -47,22 +49,24 @@ internal static class PlansBench
             Console.WriteLine($"| {what} | {words(of(a))} | {words(of(b))} |");
     }
 
-    private sealed record Measured(Followable[] Plans, double[] Milliseconds, double[] Gaps);
+    private sealed record Measured(Followable[] Plans, double[] Milliseconds, double[] Cpu, double[] Gaps);
 
     private static Measured Measure(Survey[] surveys)
     {
         var plans = new List<Followable>();
         var times = new List<double>();
+        var cpus = new List<double>();
         var gaps = new List<double>();
         foreach (var survey in surveys)
         {
-            var clock = Stopwatch.StartNew();
+            var (clock, cpu) = (Stopwatch.StartNew(), Environment.CpuUsage.TotalTime);
             var plan = Planner.Plan(survey);
             times.Add(clock.Elapsed.TotalMilliseconds);
+            cpus.Add((Environment.CpuUsage.TotalTime - cpu).TotalMilliseconds);
             plans.Add(Followable.Of(survey, plan));
             gaps.Add(Planner.Prove(survey).Gap);
         }
 
-        return new([.. plans], [.. times.Order()], [.. gaps]);
+        return new([.. plans], [.. times.Order()], [.. cpus.Order()], [.. gaps]);
     }
 }

@@ -50,7 +50,7 @@ public class BuyingTests
                 .. Shelf().Select(b => most.Contains(b.Agent) ? b with { StockMl = Math.Round(free.Totals.ProductMl[b.Agent] / 2) } : b),
             ],
         };
-        var only = Planner.Plan(survey with { StockOnly = true });
+        var (only, bought) = (Planner.Plan(survey with { StockOnly = true }), Planner.Plan(survey));
         foreach (var agent in most)
         {
             only.Totals.ProductMl.GetValueOrDefault(agent).ShouldBeLessThanOrEqualTo(Limits.StockOf(survey, agent)!.Value + 0.5, agent);
@@ -65,14 +65,13 @@ public class BuyingTests
         Buying
             .Of(survey with { StockOnly = true }, only)
             .Select(l => l.Words)
-            .ShouldBe(Buying.Of(survey, Planner.Plan(survey)).Select(l => l.Words), "what is lacking is said either way");
+            .ShouldBe(Buying.Of(survey, bought).Select(l => l.Words), "what is lacking is said either way");
 
         only.Refer.Where(r => r.Reason.EndsWith("buy or borrow", StringComparison.Ordinal))
             .ShouldNotBeEmpty("what stays for want of a bottle says so");
-        Planner.Plan(survey).Refer.ShouldNotContain(r => r.Reason.Contains("runs short", StringComparison.Ordinal));
+        bought.Refer.ShouldNotContain(r => r.Reason.Contains("runs short", StringComparison.Ordinal));
 
         // Left to buy, the plan is as before, and what is short is said with the price of the rest.
-        var bought = Planner.Plan(survey);
         bought.Totals.ProductMl.ShouldBe(free.Totals.ProductMl);
         var lines = Buying.Of(survey, bought);
         lines.Select(l => l.Agent).ShouldBe(most, ignoreOrder: true);
@@ -86,7 +85,7 @@ public class BuyingTests
     [Theory]
     [InlineData("barn-saloon", 1)]
     [InlineData("barn-saloon", 3)]
-    [InlineData("moorland-van", 2)]
+    [InlineData("trail-motorcycle", 2)]
     public void What_no_plan_can_cost_less_than_holds_for_every_plan_of_a_smaller_shelf(string demo, int bottles)
     {
         // A plan that gets by with less gets by with more: its cost is above every bound of a larger stock.
@@ -157,7 +156,11 @@ public class BuyingTests
             .Where(_ => random.NextDouble() < 0.8)
             .Select(b => random.NextDouble() < 0.5 ? b : b with { StockMl = Math.Round(random.NextDouble() * 120) })
             .ToArray();
-        KeptToTheShelf(Repository.Demo(demo), bottles);
+        var plan = KeptToTheShelf(Repository.Demo(demo), bottles);
+        if (seed == 3)
+        {
+            PlanFormat.Write(KeptToTheShelf(Repository.Demo(demo), bottles)).ShouldBe(PlanFormat.Write(plan), "the same shelf, the same bytes");
+        }
     }
 
     /// <summary>Clay glides on a bottle that is not its own: when that one is all but empty, the clay is given up, and the search ends.</summary>
@@ -190,9 +193,7 @@ public class BuyingTests
             ml.ShouldBeLessThanOrEqualTo((Limits.StockOf(survey, agent) ?? double.MaxValue) + 0.5, agent);
         }
 
-        // What stays short of its target for want of a bottle says so, and the same shelf gives the same bytes.
-        plan.Refer.ShouldAllBe(r => r.Reason.Length > 8);
-        PlanFormat.Write(Planner.Plan(survey)).ShouldBe(PlanFormat.Write(plan));
+        plan.Refer.ShouldAllBe(r => r.Reason.Length > 8, "what stays short of its target for want of a bottle says so");
         return plan;
     }
 

@@ -110,7 +110,8 @@ public class SearchReferenceTests
         var random = new Random(11);
         double worst = 0;
         var exact = 0;
-        for (var i = 0; i < 20; i++)
+        const int Jobs = 8;
+        for (var i = 0; i < Jobs; i++)
         {
             var zones = Enumerable.Range(0, zoneCount).Select(_ => Instances.Additive(random, 4, stageCount)).ToArray();
             var setUp = Enumerable.Range(0, Instances.Products).Select(_ => (long)random.Next(0, dearest)).ToArray();
@@ -125,7 +126,7 @@ public class SearchReferenceTests
         }
 
         worst.ShouldBeLessThan(0.03);
-        exact.ShouldBeGreaterThanOrEqualTo(15);
+        exact.ShouldBeGreaterThanOrEqualTo(Jobs * 3 / 4);
     }
 
     /// <summary>
@@ -133,13 +134,13 @@ public class SearchReferenceTests
     /// stays out, groups of which one is open.
     /// </summary>
     [Fact]
-    public void The_model_of_passes_lies_between_its_bound_and_a_constraint_solver_on_120_small_vehicles()
+    public void The_model_of_passes_lies_between_its_bound_and_a_constraint_solver_on_40_small_vehicles()
     {
         var random = new Random(31);
         double worst = 0,
             sum = 0,
             shown = 0;
-        const int Vehicles = 120;
+        const int Vehicles = 40;
         for (var i = 0; i < Vehicles; i++)
         {
             var (units, book) = Instances.Vehicle(random);

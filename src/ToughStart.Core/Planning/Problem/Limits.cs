@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
@@ -71,7 +72,13 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
     /// What the clay slides on: by the house's school if that is there, else its own bottle, else what one can be mixed from. Null = nothing
     /// is, and clay is never worked dry.
     /// </summary>
-    public string? Lubricant =>
+    public string? Lubricant => (_lubricant ??= new(LubricantAtHand())).Id;
+
+    private sealed record Named(string? Id);
+
+    private Named? _lubricant;
+
+    private string? LubricantAtHand() =>
         new[]
         {
             survey.Rule("clayLubricant") switch
@@ -93,12 +100,8 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
         );
 
     /// <summary>What clay is worked with, and at what strength: mixed for it, or straight from the bottle.</summary>
-    public (Agent Agent, ProductFraction Strength) LubricantMix => _lubricantMix ??= MixOf(Lubricant);
-
-    private (Agent Agent, ProductFraction Strength)? _lubricantMix;
-
-    private (Agent Agent, ProductFraction Strength) MixOf(string? lubricant) =>
-        lubricant switch
+    public (Agent Agent, ProductFraction Strength) LubricantMix =>
+        Lubricant switch
         {
             "neutral-shampoo" => (c.Agent("neutral-shampoo"), ProductFraction.OneTo(c["clay-shampoo-weak"])),
             "iron-remover" => (c.Agent("iron-remover"), ProductFraction.Neat),
@@ -140,6 +143,15 @@ public sealed class Limits(Survey survey, IReadOnlyDictionary<string, ZoneState>
 
     /// <summary>Judges a treatment on a zone.</summary>
     public Ruling Judge(Treatment t, ZoneState z)
+    {
+        var of = _rulings.GetOrAdd(z, static (_, n) => new Ruling?[n], c.Treatments.Count);
+        return of[t.Index] ??= Judged(t, z);
+    }
+
+    /// <summary>Rulings of each zone as it stands, by treatment: they are asked for over and over.</summary>
+    private readonly ConcurrentDictionary<ZoneState, Ruling?[]> _rulings = new(ReferenceEqualityComparer.Instance);
+
+    private Ruling Judged(Treatment t, ZoneState z)
     {
         var agent = t.Agent;
         if (survey.Declines.Any(d => d.Covers(t, z.Zone.Id, z.Family)))

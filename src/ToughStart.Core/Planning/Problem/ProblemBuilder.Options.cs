@@ -13,6 +13,36 @@ public sealed partial class ProblemBuilder
     /// <summary>How much more of the mix thick foam takes than thin.</summary>
     internal double ThickFoam => Laid("thick-foam");
 
+    /// <summary>Options of a slot as they were worked out, and for what.</summary>
+    private sealed record Offer(ZoneProgress? Progress, int[] Start, List<Option> Options);
+
+    /// <summary>
+    /// What each zone was first offered, by slot, dry and wetting: a what-if in which nothing changes that a slot speaks of is offered the same.
+    /// </summary>
+    private readonly Dictionary<ZoneState, Offer?[]> _offers = new(ReferenceEqualityComparer.Instance);
+
+    private readonly Dictionary<(int Slot, Family Family), int[]> _spokenOf = [];
+
+    /// <summary>The kinds that decide what a slot offers a family: those its treatments take off, are for, or are chosen by.</summary>
+    private int[] SpokenOf(Slot slot, Family family)
+    {
+        if (!_spokenOf.TryGetValue((slot.Index, family), out var kinds))
+        {
+            // Spray and foam are laid one over the other: each depends on what the other finds.
+            Place[] together = slot.Id == Place.Spray || slot.Id == Place.Foam ? [Place.Spray, Place.Foam] : [slot.Id];
+            kinds = _spokenOf[(slot.Index, family)] =
+            [
+                .. together
+                    .SelectMany(p => _bySlot[_c.Slot(p).Index])
+                    .Where(t => t.SuitsFamily(family))
+                    .SelectMany(t => t.Removes.Select(r => r.Kind).Concat(t.SpotFor).Concat(t.OnlyFor).Concat(t.SchoolOn))
+                    .Distinct(),
+            ];
+        }
+
+        return kinds;
+    }
+
     /// <param name="wetting">Something here may only be touched wet: water and foam are worth it even where they take nothing off.</param>
     private List<Option> OptionsOf(
         Slot slot,
@@ -22,6 +52,37 @@ public sealed partial class ProblemBuilder
         ZoneProgress? progress,
         List<Refused>? refusals,
         bool wetting = false
+    )
+    {
+        if (!_offers.TryGetValue(z, out var offers))
+        {
+            offers = _offers[z] = new Offer?[2 * _bySlot.Length];
+        }
+
+        ref var offer = ref offers[(2 * slot.Index) + (wetting ? 1 : 0)];
+        if (
+            refusals is null
+            && offer is { } known
+            && ReferenceEquals(known.Progress, progress)
+            && Array.TrueForAll(SpokenOf(slot, z.Family), k => known.Start[k] == start[k])
+        )
+        {
+            return known.Options;
+        }
+
+        var options = WorkedOut(slot, z, start, target, progress, refusals, wetting);
+        offer ??= new(progress, start, options);
+        return options;
+    }
+
+    private List<Option> WorkedOut(
+        Slot slot,
+        ZoneState z,
+        int[] start,
+        int[] target,
+        ZoneProgress? progress,
+        List<Refused>? refusals,
+        bool wetting
     )
     {
         var options = new List<Option>();

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
@@ -61,29 +62,16 @@ public sealed record ZoneState(
     /// <summary>A hot body panel that is rinsed cool first.</summary>
     public bool Cooled { get; init; }
 
-    private readonly Dictionary<string, ZoneWindow> _windows = [];
+    private readonly ConcurrentDictionary<string, ZoneWindow> _windows = [];
 
     /// <summary>The reading that holds when the model could not be set against it.</summary>
     public double? Reading => Conditions?.Biases.ContainsKey(Zone.Id) == true ? null : Survey?.MeasuredC;
 
     /// <summary>The window of a carrier, worked out when it is first asked for; null when it is not computed.</summary>
-    public ZoneWindow? Window(string? carrier)
-    {
-        if (carrier is null || Conditions is null)
-        {
-            return null;
-        }
-
-        lock (_windows)
-        {
-            if (!_windows.TryGetValue(carrier, out var w))
-            {
-                w = _windows[carrier] = Conditions.Window(Zone, Family, Reading, carrier);
-            }
-
-            return w;
-        }
-    }
+    public ZoneWindow? Window(string? carrier) =>
+        carrier is null || Conditions is null
+            ? null
+            : _windows.GetOrAdd(carrier, static (c, z) => z.Conditions!.Window(z.Zone, z.Family, z.Reading, c), this);
 
     /// <summary>What is believed of a contaminant; residue is none, it is never found, only left.</summary>
     public Belief this[int kind] => Beliefs[kind];

@@ -1,65 +1,70 @@
 using System.Numerics;
+using System.Runtime.Intrinsics;
 
 namespace ToughStart.Core.Planning;
 
 /// <summary>A set of passes round the vehicle, a bit each; <see cref="Capacity"/> at most.</summary>
-public readonly record struct PassSet
+public readonly struct PassSet : IEquatable<PassSet>
 {
-    private readonly UInt128 _low;
-    private readonly UInt128 _high;
+    private readonly Vector256<ulong> _bits;
 
-    private PassSet(UInt128 low, UInt128 high) => (_low, _high) = (low, high);
+    private PassSet(Vector256<ulong> bits) => _bits = bits;
 
     /// <summary>Passes that a job can be planned with.</summary>
     public const int Capacity = 256;
 
     public static PassSet None => default;
 
-    public static PassSet All { get; } = new(UInt128.MaxValue, UInt128.MaxValue);
+    public static PassSet All { get; } = new(Vector256<ulong>.AllBitsSet);
 
     /// <summary>The set of one pass.</summary>
     /// <exception cref="ArgumentOutOfRangeException">Not from 0 to below <see cref="Capacity"/>.</exception>
     public static PassSet Of(int pass) =>
-        pass is < 0 or >= Capacity ? throw new ArgumentOutOfRangeException(nameof(pass))
-        : pass < 128 ? new(UInt128.One << pass, 0)
-        : new(0, UInt128.One << (pass - 128));
+        pass is < 0 or >= Capacity
+            ? throw new ArgumentOutOfRangeException(nameof(pass))
+            : new(Vector256<ulong>.Zero.WithElement(pass >> 6, 1UL << (pass & 63)));
 
     public static PassSet Of(IEnumerable<int> passes) => passes.Aggregate(None, (all, p) => all | Of(p));
 
-    public bool Has(int pass) => ((pass < 128 ? _low >> pass : _high >> (pass - 128)) & UInt128.One) != 0;
+    public bool Has(int pass) => (_bits.GetElement(pass >> 6) >> (pass & 63) & 1) != 0;
 
-    public bool IsEmpty => _low == 0 && _high == 0;
+    public bool IsEmpty => _bits == Vector256<ulong>.Zero;
 
-    public int Count => (int)(UInt128.PopCount(_low) + UInt128.PopCount(_high));
+    public int Count =>
+        BitOperations.PopCount(_bits[0]) + BitOperations.PopCount(_bits[1]) + BitOperations.PopCount(_bits[2]) + BitOperations.PopCount(_bits[3]);
 
     /// <summary>Is every pass of this set in the other?</summary>
-    public bool IsIn(PassSet other) => (_low & ~other._low) == 0 && (_high & ~other._high) == 0;
+    public bool IsIn(PassSet other) => Vector256.AndNot(_bits, other._bits) == Vector256<ulong>.Zero;
 
-    public bool Meets(PassSet other) => (_low & other._low) != 0 || (_high & other._high) != 0;
+    public bool Meets(PassSet other) => (_bits & other._bits) != Vector256<ulong>.Zero;
 
     /// <summary>The passes, ascending.</summary>
     public IEnumerable<int> Passes()
     {
-        for (var (low, at) = (_low, 0); low != 0; low >>= 1, at++)
+        for (var i = 0; i < Vector256<ulong>.Count; i++)
         {
-            var skip = (int)UInt128.TrailingZeroCount(low);
-            (low, at) = (low >> skip, at + skip);
-            yield return at;
-        }
-
-        for (var (high, at) = (_high, 128); high != 0; high >>= 1, at++)
-        {
-            var skip = (int)UInt128.TrailingZeroCount(high);
-            (high, at) = (high >> skip, at + skip);
-            yield return at;
+            for (var word = _bits.GetElement(i); word != 0; word &= word - 1)
+            {
+                yield return (i << 6) + BitOperations.TrailingZeroCount(word);
+            }
         }
     }
 
-    public static PassSet operator |(PassSet a, PassSet b) => new(a._low | b._low, a._high | b._high);
+    public static PassSet operator |(PassSet a, PassSet b) => new(a._bits | b._bits);
 
-    public static PassSet operator &(PassSet a, PassSet b) => new(a._low & b._low, a._high & b._high);
+    public static PassSet operator &(PassSet a, PassSet b) => new(a._bits & b._bits);
 
-    public static PassSet operator ~(PassSet a) => new(~a._low, ~a._high);
+    public static PassSet operator ~(PassSet a) => new(~a._bits);
+
+    public static bool operator ==(PassSet a, PassSet b) => a._bits == b._bits;
+
+    public static bool operator !=(PassSet a, PassSet b) => a._bits != b._bits;
+
+    public bool Equals(PassSet other) => this == other;
+
+    public override bool Equals(object? obj) => obj is PassSet other && this == other;
+
+    public override int GetHashCode() => HashCode.Combine(_bits[0], _bits[1], _bits[2], _bits[3]);
 
     public override string ToString() => string.Join(' ', Passes());
 }

@@ -42,10 +42,19 @@ public sealed class SharedPlan
     private readonly int[] _unitToUnique;
     private readonly int[] _times;
     private readonly List<(PassSet Open, ZoneSolution Solution)>[] _cache;
+
+    /// <summary>Units where the search stands: most changes leave most of them as they are.</summary>
+    private readonly (PassSet Open, ZoneSolution? Solution)[] _at;
     private readonly PassBook _book;
     private readonly PassSet _free;
     private readonly PassSet[] _usable;
     private readonly PassSet[] _whole;
+
+    /// <summary>Further rounds of all passes.</summary>
+    private readonly PassSet _again;
+
+    /// <summary>Of each pass those that exclude it.</summary>
+    private readonly PassSet[] _instead;
     private readonly ZoneSearch[] _searches;
     private readonly bool[] _hard;
     private readonly Effort _effort;
@@ -78,6 +87,13 @@ public sealed class SharedPlan
         _searches = _unique.Select(z => new ZoneSearch(z, effort: effort)).ToArray();
         _hard = new bool[_unique.Count];
         _cache = _unique.Select(_ => new List<(PassSet, ZoneSolution)>()).ToArray();
+        _at = new (PassSet, ZoneSolution?)[_unique.Count];
+        _again = PassSet.Of(book.Passes.Where(p => p.IsAgain).Select(p => p.Index));
+        _instead = book
+            .Passes.Select(p =>
+                p.IsAgain || p.Group < 0 ? PassSet.None : PassSet.Of(book.Passes.Where(o => !o.IsAgain && o.Group == p.Group).Select(o => o.Index))
+            )
+            .ToArray();
         _usable = _unique.Select(z => z.Passes()).ToArray();
         _free = PassSet.Of(book.Passes.Where(p => p is { Fee: 0, Group: < 0 }).Select(p => p.Index));
         _whole = _unique
@@ -339,14 +355,17 @@ public sealed class SharedPlan
             )
         );
 
-    private PassSet Firsts(PassSet open) => PassSet.Of(open.Passes().Where(p => !_book.Passes[p].IsAgain));
+    private PassSet Firsts(PassSet open) => open & ~_again;
 
     /// <summary>With the further rounds of all these first ones.</summary>
     private PassSet WithAgain(PassSet firsts) =>
         firsts | PassSet.Of(_book.Passes.Where(p => p.IsAgain && firsts.Has(p.First)).Select(p => p.Index));
 
-    private PassSet WithFirsts(PassSet open) =>
-        PassSet.Of(open.Passes().Where(p => !_book.Passes[p].IsAgain || open.Has(_book.Passes[p].First)));
+    private PassSet WithFirsts(PassSet open)
+    {
+        var again = open & _again;
+        return again.IsEmpty ? open : open & ~PassSet.Of(again.Passes().Where(p => !open.Has(_book.Passes[p].First)));
+    }
 
     /// <summary>Changes one thing after another while that makes the plan cheaper.</summary>
     /// <param name="candidates">Passes that are worth opening.</param>
@@ -363,6 +382,7 @@ public sealed class SharedPlan
                 (open, best) = (used, total);
             }
 
+            StandAt(open);
             foreach (
                 var other in Changes(open, candidates)
                     .Concat(Products(open, candidates))
@@ -518,12 +538,7 @@ public sealed class SharedPlan
 
     /// <summary>May this pass be opened beside these?</summary>
     private bool Fits(PassSet open, int pass) =>
-        _book.Passes[pass] is var p
-        && (
-            p.IsAgain
-                ? open.Has(p.First)
-                : p.Group < 0 || !open.Passes().Any(o => _book.Passes[o] is { IsAgain: false } x && x.Group == p.Group)
-        );
+        _book.Passes[pass] is var p && (p.IsAgain ? open.Has(p.First) : !open.Meets(_instead[pass]));
 
     /// <summary>
     /// Less than this no sharing can cost. Each fee and set-up is divided among the units that may pay for it, and each unit planned by itself with
@@ -596,6 +611,14 @@ public sealed class SharedPlan
         return sum + fees;
     }
 
+    private void StandAt(PassSet open)
+    {
+        for (var u = 0; u < _unique.Count; u++)
+        {
+            _at[u] = (open & _usable[u], Solve(u, open));
+        }
+    }
+
     private PassSet Used(PassSet open)
     {
         var used = PassSet.None;
@@ -632,6 +655,11 @@ public sealed class SharedPlan
     private ZoneSolution? Known(int u, PassSet open, out long least)
     {
         least = 0;
+        if (_at[u] is { Solution: { } here } at && at.Open == open)
+        {
+            return here;
+        }
+
         var whole = open & _whole[u];
         foreach (var (other, solution) in _cache[u])
         {
