@@ -159,7 +159,9 @@ public class BuyingTests
         var plan = KeptToTheShelf(Repository.Demo(demo), bottles);
         if (seed == 3)
         {
-            PlanFormat.Write(KeptToTheShelf(Repository.Demo(demo), bottles)).ShouldBe(PlanFormat.Write(plan), "the same shelf, the same bytes");
+            PlanFormat
+                .Write(KeptToTheShelf(Repository.Demo(demo), bottles))
+                .ShouldBe(PlanFormat.Write(plan), "the same shelf, the same bytes");
         }
     }
 

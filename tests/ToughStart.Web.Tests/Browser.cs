@@ -163,7 +163,8 @@ public sealed class Browser : IDisposable
     public void Choose(IWebElement select, string value) => select.FindElement(By.CssSelector($"option[value='{value}']")).Click();
 
     /// <summary>Serious and critical accessibility violations by axe-core.</summary>
-    public IReadOnlyList<string> AxeViolations()
+    /// <param name="only">The one rule to hold the page to; null = all of them.</param>
+    public IReadOnlyList<string> AxeViolations(string? only = null)
     {
         var axe = File.ReadAllText(
             Path.Combine(
@@ -181,9 +182,10 @@ public sealed class Browser : IDisposable
                 Driver.ExecuteAsyncScript(
                     """
                     const done = arguments[arguments.length - 1];
-                    axe.run(document, { resultTypes: ['violations'] }).then(r => done(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
+                    axe.run(document, { resultTypes: ['violations'], ...(arguments[0] && { runOnly: [arguments[0]] }) }).then(r => done(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
                       .map(v => v.id + ': ' + v.nodes.slice(0, 4).map(n => n.target.join(' ') + ' ' + (n.any[0] ? n.any[0].message : '')).join(' | '))));
-                    """
+                    """,
+                    only!
                 )!;
         return found.Cast<string>().ToArray();
     }

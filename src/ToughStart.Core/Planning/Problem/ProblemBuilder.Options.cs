@@ -30,8 +30,7 @@ public sealed partial class ProblemBuilder
         {
             // Spray and foam are laid one over the other: each depends on what the other finds.
             Place[] together = slot.Id == Place.Spray || slot.Id == Place.Foam ? [Place.Spray, Place.Foam] : [slot.Id];
-            kinds = _spokenOf[(slot.Index, family)] =
-            [
+            kinds = _spokenOf[(slot.Index, family)] = [
                 .. together
                     .SelectMany(p => _bySlot[_c.Slot(p).Index])
                     .Where(t => t.SuitsFamily(family))
@@ -292,7 +291,12 @@ public sealed partial class ProblemBuilder
             cooling.Litres * _c["water-price"]
             + area
                 * (
-                    t.SolutionMl / 1000 * poured.Strength.Value * poured.Agent.Price * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"])
+                    t.SolutionMl
+                        / 1000
+                        * poured.Strength.Value
+                        * poured.Agent.Price
+                        * Laid(stay.Film)
+                        * (1 + stay.Mists * _c["remist-product"])
                     + litres * _c["water-price"]
                     + (t.IsClay ? _c["clay-wear"] : 0)
                 );

@@ -52,8 +52,7 @@ public sealed partial class ProblemBuilder
             .Select(s => (s.Block, s.Slot, s.Treatment, s.Strength, s.Under))
             .ToHashSet();
         bool Ahead(PassKey k) =>
-            _c.Treatments[k.Treatment] is var t
-            && ahead.Contains((k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under));
+            _c.Treatments[k.Treatment] is var t && ahead.Contains((k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under));
         return new([.. _passes.Select(p => Ahead(p.Key) ? p with { Fee = 0 } : p)], SetUps(earlier));
     }
 

@@ -270,9 +270,7 @@ internal sealed class JobSearch
         w
             .Deeds.Select(d => (d, With: _limits.Poured(d.Treatment, d.Strength)))
             .Sum(x =>
-                scarce.TryGetValue(x.With.Agent.Id, out var weight)
-                    ? weight * ZoneWork.SolutionMl(x.d, w.State) * x.With.Strength.Value
-                    : 0
+                scarce.TryGetValue(x.With.Agent.Id, out var weight) ? weight * ZoneWork.SolutionMl(x.d, w.State) * x.With.Strength.Value : 0
             );
 
     /// <summary>Neat product of a zone's work, millilitres with what is wasted.</summary>

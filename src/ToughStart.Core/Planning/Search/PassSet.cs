@@ -31,7 +31,10 @@ public readonly struct PassSet : IEquatable<PassSet>
     public bool IsEmpty => _bits == Vector256<ulong>.Zero;
 
     public int Count =>
-        BitOperations.PopCount(_bits[0]) + BitOperations.PopCount(_bits[1]) + BitOperations.PopCount(_bits[2]) + BitOperations.PopCount(_bits[3]);
+        BitOperations.PopCount(_bits[0])
+        + BitOperations.PopCount(_bits[1])
+        + BitOperations.PopCount(_bits[2])
+        + BitOperations.PopCount(_bits[3]);
 
     /// <summary>Is every pass of this set in the other?</summary>
     public bool IsIn(PassSet other) => Vector256.AndNot(_bits, other._bits) == Vector256<ulong>.Zero;

@@ -91,7 +91,9 @@ public sealed class SharedPlan
         _again = PassSet.Of(book.Passes.Where(p => p.IsAgain).Select(p => p.Index));
         _instead = book
             .Passes.Select(p =>
-                p.IsAgain || p.Group < 0 ? PassSet.None : PassSet.Of(book.Passes.Where(o => !o.IsAgain && o.Group == p.Group).Select(o => o.Index))
+                p.IsAgain || p.Group < 0
+                    ? PassSet.None
+                    : PassSet.Of(book.Passes.Where(o => !o.IsAgain && o.Group == p.Group).Select(o => o.Index))
             )
             .ToArray();
         _usable = _unique.Select(z => z.Passes()).ToArray();
