@@ -2,10 +2,12 @@ using System.Diagnostics;
 using ToughStart.Core.Conditions;
 using ToughStart.Core.Provenance;
 
+namespace ToughStart.Bench;
+
 /// <summary>Measures wet windows: the fast formula, the integration, a whole day, and both against the plainest integration at equal error.</summary>
 internal static class DryingBench
 {
-    public static void Run(Action<string, double> row)
+    public static void Run(Report report)
     {
         var random = new Random(11);
         var c = Catalogue.Default;
@@ -70,14 +72,16 @@ internal static class DryingBench
                     Euler(b, k, step);
                 }
             }) / cases.Length;
-        row("wet window, fast formula, in thousandths (µs)", fast * 1000);
-        Console.WriteLine(
-            $"| wet window, fast formula, worst error of 200 | {Worst(x => WetWindow.Fast(x.Balance, x.Carrier).FirstDry) * 100:0.00} % |"
+        report.Row("wet window, fast formula", $"{fast * 1000:0.00} µs", "< 10 µs");
+        report.Row(
+            "wet window, fast formula, worst error of 200",
+            $"{Worst(x => WetWindow.Fast(x.Balance, x.Carrier).FirstDry) * 100:0.00} %",
+            "< 1.5 %"
         );
-        row("wet window, integration, first dry spots", ode);
-        Console.WriteLine($"| wet window, integration, worst error of 200 | {ours * 100:0.000} % |");
-        row($"Euler at its largest step of equal error ({step:0.000} s)", euler);
-        Console.WriteLine($"| ratio Euler : integration, Euler : fast formula | {euler / ode:0} : 1, {euler / fast:0} : 1 |");
+        report.Row("wet window, integration, first dry spots", ode, "< 0.5 ms");
+        report.Row("wet window, integration, worst error of 200", $"{ours * 100:0.000} %");
+        report.Row($"Euler at its largest step of equal error ({step:0.000} s)", euler);
+        report.Row("ratio Euler : integration, Euler : fast formula", $"{euler / ode:0} : 1, {euler / fast:0} : 1");
         var zones = cases.Take(60).ToArray();
         void WholeDay()
         {
@@ -96,21 +100,21 @@ internal static class DryingBench
             }
         }
 
-        row("a day: 60 zones, 96 quarters, 3 carriers", Time(3, WholeDay));
+        report.Row("a day: 60 zones, 96 quarters, 3 carriers", Time(3, WholeDay), "< 150 ms");
         var flat = GC.GetTotalMemory(true);
         for (var day = 0; day < 50; day++)
         {
             WholeDay();
         }
 
-        Console.WriteLine($"| memory held after 50 more whole days | {(GC.GetTotalMemory(true) - flat) / 1000.0:0.0} kB |");
+        report.Row("memory held after 50 more whole days", $"{(GC.GetTotalMemory(true) - flat) / 1000.0:0.0} kB", "flat");
         var before = GC.GetAllocatedBytesForCurrentThread();
         foreach (var (b, k) in cases)
         {
             WetWindow.Fast(b, k);
         }
 
-        Console.WriteLine($"| allocated for one fast window | {(GC.GetAllocatedBytesForCurrentThread() - before) / cases.Length} bytes |");
+        report.Row("allocated for one fast window", $"{(GC.GetAllocatedBytesForCurrentThread() - before) / cases.Length} bytes");
     }
 
     /// <summary>A level carrier has no drain run: the integration of the first dry spots alone.</summary>

@@ -24,8 +24,8 @@ internal static class PlansBench
             Planner.Plan(survey);
         }
 
-        Console.WriteLine("| what | demo jobs at four goals | surveys as they come in |");
-        Console.WriteLine("|---|---|---|");
+        var report = new Report(root, "plans");
+        report.Head("what", "demo jobs at four goals", "surveys as they come in");
         var (a, b) = (Measure(demos), Measure([.. Followable.Plausible(surveys)]));
         Row("plans", x => x.Plans.Length, x => $"{x:0}");
         Row("steps, mean", x => x.Plans.Average(f => f.Steps), x => $"{x:0.0}");
@@ -44,9 +44,10 @@ internal static class PlansBench
         Row("CPU of a plan, most", x => x.Cpu[^1], x => $"{x:0} ms");
         Row("gap shown, mean", x => x.Gaps.Average(), x => $"{x * 100:0.0} %");
         Row("gap shown, most", x => x.Gaps.Max(), x => $"{x * 100:0.0} %");
+        report.Keep();
 
         void Row(string what, Func<Measured, double> of, Func<double, string> words) =>
-            Console.WriteLine($"| {what} | {words(of(a))} | {words(of(b))} |");
+            report.Line($"| {what} | {words(of(a))} | {words(of(b))} |");
     }
 
     private sealed record Measured(Followable[] Plans, double[] Milliseconds, double[] Cpu, double[] Gaps);

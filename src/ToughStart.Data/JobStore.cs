@@ -150,30 +150,43 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
             ))
             .ToListAsync(stop);
 
-    /// <summary>How many jobs stand at each station.</summary>
-    public async Task<IReadOnlyDictionary<string, int>> StationsAsync(string? find = null, CancellationToken stop = default) =>
-        await Found(db.Jobs.AsNoTracking(), find)
+    /// <summary>Jobs of the archive that are counted; more are only said to be more.</summary>
+    public const int MostCounted = 1000;
+
+    /// <summary>How many jobs stand at each station; of closed ones no more than <see cref="MostCounted"/> are counted.</summary>
+    public async Task<IReadOnlyDictionary<string, int>> StationsAsync(string? find = null, CancellationToken stop = default)
+    {
+        var jobs = Found(db.Jobs.AsNoTracking(), find);
+        var counts = await jobs.Where(j => j.Station != "closed")
             .GroupBy(j => j.Station)
             .Select(g => new { g.Key, Count = g.Count() })
             .ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+        counts["closed"] = await jobs.Where(j => j.Station == "closed").OrderBy(j => j.Day).Take(MostCounted).CountAsync(stop);
+        return counts;
+    }
 
-    private static IQueryable<Job> Found(IQueryable<Job> jobs, string? find)
+    /// <summary>
+    /// Jobs in which the words are found. Each place they may stand in is looked through by an index of its own; asked for in one condition
+    /// over the tables together, none of them could be used.
+    /// </summary>
+    private IQueryable<Job> Found(IQueryable<Job> jobs, string? find)
     {
         if (find?.Trim() is not { Length: > 0 } wanted)
         {
             return jobs;
         }
 
-        var like = $"%{wanted.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
-        var key = ClientVehicle.KeyOf(wanted);
+        var like = Part.Of(wanted);
         var number = int.TryParse(wanted, out var n) ? n : -1;
-        return jobs.Where(j =>
-            j.Number == number
-            || EF.Functions.ILike(j.Vehicle!.Name, like)
-            || EF.Functions.ILike(j.Vehicle.Client!.Name, like)
-            || EF.Functions.ILike(j.Story, like)
-            || (key.Length > 0 && j.Vehicle.PlateKey.Contains(key))
-        );
+        var clients = db.ClientsWith(wanted).Select(c => c.Id);
+        var vehicles = db.VehiclesWith(wanted)
+            .Select(v => v.Id)
+            .Union(db.Vehicles.Where(v => clients.Contains(v.ClientId)).Select(v => v.Id));
+        var found = db
+            .Jobs.Where(j => j.Number == number || EF.Functions.ILike(j.Story, like, Part.Escape))
+            .Select(j => j.Id)
+            .Union(db.Jobs.Where(j => vehicles.Contains(j.VehicleId)).Select(j => j.Id));
+        return jobs.Where(j => found.Contains(j.Id));
     }
 
     public async Task<JobView?> JobAsync(int number, CancellationToken stop = default)

@@ -232,7 +232,13 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock c
     {
         var newest = await db
             .Kit.AsNoTracking()
-            .Select(k => db.Mixes.Where(m => m.BottleId == k.Id).OrderByDescending(m => m.Number).Select(m => (Guid?)m.Id).FirstOrDefault())
+            .Select(k =>
+                db.Mixes.Where(m => m.BottleId == k.Id)
+                    .OrderByDescending(m => m.At)
+                    .ThenByDescending(m => m.Number)
+                    .Select(m => (Guid?)m.Id)
+                    .FirstOrDefault()
+            )
             .Where(id => id != null)
             .ToListAsync(stop);
         return (await MixesByIdAsync([.. newest.Select(id => id!.Value)], stop)).ToDictionary(m => m.BottleId);

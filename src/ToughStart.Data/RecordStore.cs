@@ -286,11 +286,8 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         var clients = db.Clients.AsNoTracking().Where(c => c.Name != JobStore.Erased);
         if (find?.Trim() is { Length: > 0 } wanted)
         {
-            var like = $"%{wanted.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_")}%";
-            clients = clients.Where(c =>
-                EF.Functions.ILike(c.Name, like)
-                || db.Vehicles.Any(v => v.ClientId == c.Id && (EF.Functions.ILike(v.Name, like) || EF.Functions.ILike(v.Plate, like)))
-            );
+            var found = db.ClientsWith(wanted).Select(c => c.Id).Union(db.VehiclesWith(wanted).Select(v => v.ClientId));
+            clients = clients.Where(c => found.Contains(c.Id));
         }
 
         var page = await clients.OrderBy(c => c.Name).ThenBy(c => c.Id).Skip(Math.Max(0, skip)).Take(ClientLine.Most).ToListAsync(stop);

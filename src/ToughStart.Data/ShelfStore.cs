@@ -65,8 +65,8 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         var query = db.Products.AsNoTracking().Where(p => !p.Retired);
         if (!string.IsNullOrWhiteSpace(search))
         {
-            var like = "%" + search.Trim().Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_") + "%";
-            query = query.Where(p => EF.Functions.ILike(p.Name, like) || EF.Functions.ILike(p.Agent, like));
+            var like = Part.Of(search.Trim());
+            query = query.Where(p => EF.Functions.ILike(p.Name, like, Part.Escape) || EF.Functions.ILike(p.Agent, like, Part.Escape));
         }
 
         if (!string.IsNullOrEmpty(agent))

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
 
 namespace ToughStart.Data;
 
@@ -62,6 +63,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
     protected override void OnModelCreating(ModelBuilder builder)
     {
         base.OnModelCreating(builder);
+        // Parts of names are found by it; PostgreSQL lets every owner of a database have it.
+        builder.HasPostgresExtension("pg_trgm");
         builder.Entity<StaffUser>(e =>
         {
             e.ToTable("staff");
@@ -76,6 +79,7 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<Client>(e =>
         {
             e.HasIndex(c => c.Name);
+            ByParts(e.HasIndex(c => c.Name, "ix_clients_name_parts"), "ix_clients_name_parts");
             e.Property(c => c.Version).IsRowVersion();
         });
         builder.Entity<ClientVehicle>(e =>
@@ -83,6 +87,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.ToTable("client_vehicles");
             e.HasOne(v => v.Client).WithMany().HasForeignKey(v => v.ClientId);
             e.HasIndex(v => v.PlateKey);
+            ByParts(e.HasIndex(v => v.PlateKey, "ix_client_vehicles_plate_key_parts"), "ix_client_vehicles_plate_key_parts");
+            ByParts(e.HasIndex(v => v.Name, "ix_client_vehicles_name_parts"), "ix_client_vehicles_name_parts");
             e.Property(v => v.Version).IsRowVersion();
         });
         builder.Entity<Job>(e =>
@@ -90,6 +96,10 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasOne(j => j.Vehicle).WithMany().HasForeignKey(j => j.VehicleId);
             e.HasIndex(j => j.Number).IsUnique();
             e.HasIndex(j => j.Day);
+            // What is open is little, however many years of work are closed.
+            e.HasIndex(j => j.Day, "ix_jobs_open_day").HasDatabaseName("ix_jobs_open_day").HasFilter("station <> 'closed'");
+            e.HasIndex(j => new { j.Station, j.Day });
+            ByParts(e.HasIndex(j => j.Story, "ix_jobs_story_parts"), "ix_jobs_story_parts");
             e.Property(j => j.Intake).HasColumnType("jsonb").HasDefaultValueSql("'{}'");
             e.Property(j => j.Version).IsRowVersion();
         });
@@ -197,7 +207,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasOne(m => m.Bottle).WithMany().HasForeignKey(m => m.BottleId);
             e.HasOne<Job>().WithMany().HasForeignKey(m => m.JobId);
             e.HasIndex(m => m.Number).IsUnique();
-            e.HasIndex(m => new { m.BottleId, m.Number });
+            // By time, which has no index of its own: by number PostgreSQL would walk the whole log back for a bottle that was never filled.
+            e.HasIndex(m => new { m.BottleId, m.At });
             // What is open is little, however long the log.
             e.HasIndex(m => m.Number, "ix_mixes_open").HasDatabaseName("ix_mixes_open").HasFilter("state = 'in-use'");
             e.Property(m => m.ProductMl).HasPrecision(14, 2);
@@ -213,6 +224,10 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.Property(d => d.Body).HasColumnType("jsonb");
         });
     }
+
+    /// <summary>An index by which any part of a text is found.</summary>
+    private static void ByParts<T>(IndexBuilder<T> index, string name) =>
+        index.HasDatabaseName(name).HasMethod("gin").HasOperators("gin_trgm_ops");
 }
 
 /// <summary>How the context meets PostgreSQL; used by the application, the tests and the migration tools alike.</summary>

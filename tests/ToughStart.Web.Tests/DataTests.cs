@@ -21,6 +21,25 @@ public sealed class DataTests(AppFixture app)
         await db.Database.MigrateAsync(TestContext.Current.CancellationToken);
     }
 
+    /// <summary>The signs that mean "any text" to the database are what people write: half of a price, a name with a line under it.</summary>
+    [Fact]
+    public async Task What_is_looked_for_is_meant_as_it_is_written()
+    {
+        await using var db = app.NewContext();
+        await using var once = await db.Database.BeginTransactionAsync(Stop);
+        var jobs = new JobStore(db, AppFixture.Clock);
+        var vehicle = (await db.Jobs.Include(j => j.Vehicle).SingleAsync(j => j.Number == 105, Stop)).Vehicle!;
+        vehicle.Name = @"half_van 7q% off \ on";
+        await db.SaveChangesAsync(Stop);
+        foreach (var part in new[] { "7q%", "half_v", @"off \ ON", "%", "_", @"\" })
+        {
+            (await jobs.YardAsync(TickingClock.Today, find: part, stop: Stop)).ShouldHaveSingleItem(part).Number.ShouldBe(105, part);
+            (await new RecordStore(db, AppFixture.Clock).ClientsAsync(part, stop: Stop)).Lines.ShouldHaveSingleItem(part);
+        }
+
+        (await jobs.YardAsync(TickingClock.Today, find: "7q%on", stop: Stop)).ShouldBeEmpty();
+    }
+
     [Fact]
     public async Task A_registration_is_found_however_it_is_written_and_no_other_is()
     {

@@ -6,64 +6,18 @@ using Microsoft.EntityFrameworkCore;
 
 namespace ToughStart.Web.Tests;
 
-/// <summary>Measures pages; runs only when asked for (./tough-start bench web). docs/performance.md holds what was measured last.</summary>
+/// <summary>Measures pages; runs only when asked for: ./tough-start bench web, bench growth.</summary>
 [Collection("app")]
 public sealed class WebBench(AppFixture app)
 {
-    private const int Many = 20_000;
-
     [Fact(Explicit = true)]
     public async Task Pages()
     {
         using var http = await app.SignedInAsync("tam");
-        var lines = new List<string>();
+        var lines = new List<string> { "| what | measured |", "|---|---|" };
         void Row(string what, double value, string unit) =>
             lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {what} | {value:0.0} {unit} |"));
-        var few = await Median(http, "/jobs/104/survey");
-        var yardFew = await Median(http, "/");
-        await using (var db = app.NewContext())
-        {
-            db.Database.SetCommandTimeout(300);
-            await db.Database.ExecuteSqlRawAsync(
-                $$"""
-                insert into jobs (id, vehicle_id, number, station, day, story, author, survey_revision)
-                select gen_random_uuid(), j.vehicle_id, 100000 + g, 'survey', j.day - (g % 700), j.story, 'bench', 1 from jobs j, generate_series(1, {{Many}}) g where j.number = 106;
-                insert into surveys (id, job_id, revision, body, author, at)
-                select gen_random_uuid(), j.id, 1, (select s.body from surveys s join jobs k on k.id = s.job_id where k.number = 106 and s.revision = 1), 'bench', now() from jobs j where j.number > 100000;
-                analyze;
-                """,
-                TestContext.Current.CancellationToken
-            );
-        }
-
-        var many = await Median(http, "/jobs/104/survey");
-        Row("Survey page, 9 jobs stored (baseline)", few, "ms");
-        Row($"Survey page, {Many + 9} jobs stored", many, "ms");
-        Row("ratio to the baseline", many / few, "");
-        var shelfFew = await Median(http, "/shelf");
-        await using (var db = app.NewContext())
-        {
-            await db.Database.ExecuteSqlRawAsync(
-                """
-                insert into products (id, name, agent, basis, price, pack_ml, stock_ml, least_ml, hazards, contains, allows, forbids, fluoride, efficacy, retired, author)
-                select gen_random_uuid(), p.name || ' ' || g, p.agent, p.basis, p.price, p.pack_ml, 0, 0, p.hazards, p.contains, p.allows, p.forbids, p.fluoride, p.efficacy, false, 'bench' from products p, generate_series(1, 87) g;
-                insert into stock_moves (id, product_id, kind, ml, balance_ml, author, at) select gen_random_uuid(), id, 'count', 0, stock_ml, 'bench', now() from products, generate_series(1, 20);
-                insert into stock_reservations (job_id, product_id, ml) select j.id, p.id, 1 from products p, jobs j where j.number = 105 on conflict do nothing;
-                analyze;
-                """,
-                TestContext.Current.CancellationToken
-            );
-        }
-
-        var products = await app.NewContext().Products.CountAsync(TestContext.Current.CancellationToken);
-        var shelfMany = await Median(http, "/shelf");
-        Row("Shelf, 23 products (baseline)", shelfFew, "ms");
-        Row($"Shelf, {products} products, 20 moves each", shelfMany, "ms");
-        Row("ratio to the baseline", shelfMany / shelfFew, "");
-        Row($"Shelf search, {products} products", await Median(http, "/shelf?Find=citrus"), "ms");
-        Row($"Plan page, {products} products", await Median(http, "/jobs/106/plan"), "ms");
-        Row("Yard, 9 jobs stored", yardFew, "ms");
-        Row($"Yard, {Many + 9} jobs stored", await Median(http, "/"), "ms");
+        await MeasureRuns(http, Row);
         var dist = Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web", "wwwroot", "dist");
         Row("scripts and styles, gzip", (Zipped(Path.Combine(dist, "app.js")) + Zipped(Path.Combine(dist, "app.css"))) / 1000.0, "kB");
         foreach (var (name, number) in new[] { ("motorcycle", 111), ("high-roof van", 110) })
@@ -126,15 +80,72 @@ public sealed class WebBench(AppFixture app)
         Say(lines);
     }
 
-    /// <summary>A view of a job with many events against the same view with few.</summary>
+    /// <summary>Every page of a job that comes after years of work, against the same page in the demo's yard.</summary>
     [Fact(Explicit = true)]
-    public async Task Runs()
+    public async Task Grown()
     {
+        const int Job = 104;
+        const int Newest = 900_000;
+        var stop = TestContext.Current.CancellationToken;
         using var http = await app.SignedInAsync("tam");
-        var lines = new List<string>();
-        void Row(string what, double value, string unit) =>
-            lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {what} | {value:0.0} {unit} |"));
-        await MeasureRuns(http, Row);
+        (await RunTests.TakeAsync(http, Job)).EnsureSuccessStatusCode();
+        string[] pages =
+        [
+            "/",
+            "/?show=done",
+            "/?find=caked",
+            "/clients",
+            $"/jobs/{Job}/intake",
+            $"/jobs/{Job}/survey",
+            $"/jobs/{Job}/plan",
+            $"/jobs/{Job}/day",
+            $"/jobs/{Job}/mix",
+            $"/jobs/{Job}/card",
+            $"/jobs/{Job}/results",
+            $"/jobs/{Job}/close",
+            "/kit",
+            "/bottles",
+            "/bench",
+            "/shelf",
+            "/shelf?Find=citrus",
+        ];
+        var before = new List<double>();
+        foreach (var page in pages)
+        {
+            before.Add(await Median(http, page));
+        }
+
+        var clock = Stopwatch.StartNew();
+        await using (var db = app.NewContext())
+        {
+            await Growth.FillAsync(db, 200_000, 20_000, 400_000, 5_000_000, stop);
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                WITH job AS (
+                  INSERT INTO jobs SELECT (jsonb_populate_record(o, jsonb_build_object('id', gen_random_uuid(), 'number', {Newest}))).*
+                  FROM jobs o WHERE o.number = {Job} RETURNING id),
+                survey AS (
+                  INSERT INTO surveys SELECT (jsonb_populate_record(s, jsonb_build_object('id', gen_random_uuid(), 'job_id', job.id))).*
+                  FROM job, surveys s WHERE s.job_id = (SELECT id FROM jobs WHERE number = {Job}))
+                INSERT INTO plans SELECT (jsonb_populate_record(p, jsonb_build_object('id', gen_random_uuid(), 'job_id', job.id))).*
+                FROM job, plans p WHERE p.job_id = (SELECT id FROM jobs WHERE number = {Job})
+                """,
+                stop
+            );
+        }
+
+        var lines = new List<string>
+        {
+            "| page | demo's yard | after years of work | ratio |",
+            "|---|---|---|---|",
+            string.Create(CultureInfo.InvariantCulture, $"| the database is filled in | | {clock.Elapsed.TotalSeconds:0} s | |"),
+        };
+        foreach (var (page, few) in pages.Zip(before))
+        {
+            var many = await Median(http, page.Replace($"/{Job}/", $"/{Newest}/", StringComparison.Ordinal));
+            lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {page} | {few:0.0} ms | {many:0.0} ms | {many / few:0.00} |"));
+        }
+
         Say(lines);
     }
 
@@ -142,11 +153,11 @@ public sealed class WebBench(AppFixture app)
     {
         foreach (var line in lines)
         {
-            TestContext.Current.SendDiagnosticMessage(line);
             Console.Error.WriteLine(line);
         }
     }
 
+    /// <summary>A view of a job with many events against the same view with few.</summary>
     private static async Task MeasureRuns(HttpClient http, Action<string, double, string> row)
     {
         const int Job = 106;

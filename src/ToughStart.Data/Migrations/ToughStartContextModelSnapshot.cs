@@ -20,6 +20,7 @@ namespace ToughStart.Data.Migrations
                 .HasAnnotation("ProductVersion", "10.0.15")
                 .HasAnnotation("Relational:MaxIdentifierLength", 63);
 
+            NpgsqlModelBuilderExtensions.HasPostgresExtension(modelBuilder, "pg_trgm");
             NpgsqlModelBuilderExtensions.UseIdentityByDefaultColumns(modelBuilder);
 
             modelBuilder.Entity("Microsoft.AspNetCore.DataProtection.EntityFrameworkCore.DataProtectionKey", b =>
@@ -293,6 +294,12 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("Name")
                         .HasDatabaseName("ix_clients_name");
 
+                    b.HasIndex(new[] { "Name" }, "ix_clients_name_parts")
+                        .HasDatabaseName("ix_clients_name_parts");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex(new[] { "Name" }, "ix_clients_name_parts"), "gin");
+                    NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex(new[] { "Name" }, "ix_clients_name_parts"), new[] { "gin_trgm_ops" });
+
                     b.ToTable("clients", (string)null);
                 });
 
@@ -341,6 +348,18 @@ namespace ToughStart.Data.Migrations
 
                     b.HasIndex("PlateKey")
                         .HasDatabaseName("ix_client_vehicles_plate_key");
+
+                    b.HasIndex(new[] { "Name" }, "ix_client_vehicles_name_parts")
+                        .HasDatabaseName("ix_client_vehicles_name_parts");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex(new[] { "Name" }, "ix_client_vehicles_name_parts"), "gin");
+                    NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex(new[] { "Name" }, "ix_client_vehicles_name_parts"), new[] { "gin_trgm_ops" });
+
+                    b.HasIndex(new[] { "PlateKey" }, "ix_client_vehicles_plate_key_parts")
+                        .HasDatabaseName("ix_client_vehicles_plate_key_parts");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex(new[] { "PlateKey" }, "ix_client_vehicles_plate_key_parts"), "gin");
+                    NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex(new[] { "PlateKey" }, "ix_client_vehicles_plate_key_parts"), new[] { "gin_trgm_ops" });
 
                     b.ToTable("client_vehicles", (string)null);
                 });
@@ -509,6 +528,19 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("VehicleId")
                         .HasDatabaseName("ix_jobs_vehicle_id");
 
+                    b.HasIndex("Station", "Day")
+                        .HasDatabaseName("ix_jobs_station_day");
+
+                    b.HasIndex(new[] { "Day" }, "ix_jobs_open_day")
+                        .HasDatabaseName("ix_jobs_open_day")
+                        .HasFilter("station <> 'closed'");
+
+                    b.HasIndex(new[] { "Story" }, "ix_jobs_story_parts")
+                        .HasDatabaseName("ix_jobs_story_parts");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex(new[] { "Story" }, "ix_jobs_story_parts"), "gin");
+                    NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex(new[] { "Story" }, "ix_jobs_story_parts"), new[] { "gin_trgm_ops" });
+
                     b.ToTable("jobs", (string)null);
                 });
 
@@ -673,8 +705,8 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("ProductId")
                         .HasDatabaseName("ix_mixes_product_id");
 
-                    b.HasIndex("BottleId", "Number")
-                        .HasDatabaseName("ix_mixes_bottle_id_number");
+                    b.HasIndex("BottleId", "At")
+                        .HasDatabaseName("ix_mixes_bottle_id_at");
 
                     b.HasIndex(new[] { "Number" }, "ix_mixes_open")
                         .HasDatabaseName("ix_mixes_open")

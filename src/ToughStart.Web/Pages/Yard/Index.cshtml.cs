@@ -119,6 +119,7 @@ public sealed class YardModel(
         AtStation = await jobs.StationsAsync(Find, stop);
         All = Count(Stands.First(s => s.Id == Show));
         var lines = await jobs.YardAsync(Today, Stands.First(s => s.Id == Show).Stand, Find, From, stop);
+        Shown = lines.Count;
         var vehicles = new List<YardVehicle>();
         foreach (var line in lines.Where(l => l.Survey is not null))
         {
@@ -129,6 +130,15 @@ public sealed class YardModel(
     }
 
     public int Count((string, string, JobStore.Stand, string[] Stations) stand) => stand.Stations.Sum(s => AtStation.GetValueOrDefault(s));
+
+    /// <summary>A count as it is said: past what is counted, only that there are more.</summary>
+    public static string Said(int count) => count < JobStore.MostCounted ? $"{count}" : $"{JobStore.MostCounted}+";
+
+    /// <summary>Jobs of this view on this page.</summary>
+    public int Shown { get; private set; }
+
+    /// <summary>Are there jobs after those shown?</summary>
+    public bool HasMore => From + Shown < All || (All >= JobStore.MostCounted && Shown == JobStore.MostInYard);
 
     /// <summary>The address of this view with something else in it.</summary>
     public string At(string show, int from = 0)
