@@ -4,7 +4,7 @@ using System.Globalization;
 namespace ToughStart.Bench;
 
 /// <summary>
-/// What was measured: said as it comes, and kept in docs/performance.md between the marks of its name, with the day, the commit and the load
+/// What was measured: said as it comes, and kept in docs/performance.md between the marks of its name, with the commit, its day and the load
 /// it was measured at. Nobody writes a figure there by hand.
 /// </summary>
 internal sealed class Report(string root, string name)
@@ -53,7 +53,7 @@ internal sealed class Report(string root, string name)
     private string Said() =>
         string.Create(
             CultureInfo.InvariantCulture,
-            $"Measured {DateTime.UtcNow:d MMMM yyyy} at {Commit()}, {Environment.ProcessorCount} cores, load before it {_load}."
+            $"Measured at {Commit()}, {Environment.ProcessorCount} cores, load before it {_load}."
         );
 
     private static string Load() => File.Exists("/proc/loadavg") ? File.ReadAllText("/proc/loadavg").Split(' ')[0] : "not known";
@@ -69,6 +69,6 @@ internal sealed class Report(string root, string name)
         }
 
         var changed = Git("status --porcelain -- src tests bench").Length > 0;
-        return $"commit {Git("rev-parse --short HEAD")}{(changed ? " and what was not committed yet" : "")}";
+        return $"commit {Git("log -1 --format=%h")} of {Git("log -1 --format=%cs")}{(changed ? " and what was not committed yet" : "")}";
     }
 }
