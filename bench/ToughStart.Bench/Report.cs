@@ -51,10 +51,7 @@ internal sealed class Report(string root, string name)
     }
 
     private string Said() =>
-        string.Create(
-            CultureInfo.InvariantCulture,
-            $"Measured at {Commit()}, {Environment.ProcessorCount} cores, load before it {_load}."
-        );
+        string.Create(CultureInfo.InvariantCulture, $"Measured at {Commit()}, {Environment.ProcessorCount} cores, load before it {_load}.");
 
     private static string Load() => File.Exists("/proc/loadavg") ? File.ReadAllText("/proc/loadavg").Split(' ')[0] : "not known";
 

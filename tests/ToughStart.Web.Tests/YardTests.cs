@@ -9,6 +9,21 @@ namespace ToughStart.Web.Tests;
 /// <summary>The yard as a list of work: nothing drops out, states, search, archive; closing and opening again. In a shop of its own.</summary>
 public sealed class YardTests(FuzzFixture shop) : IClassFixture<FuzzFixture>
 {
+    [Theory]
+    [InlineData(0, 30, 30, false, "30")]
+    [InlineData(0, 30, 31, true, "31")]
+    [InlineData(30, 1, 31, false, "31")]
+    [InlineData(0, 30, 999, true, "999")]
+    [InlineData(990, 9, 999, false, "999")]
+    [InlineData(0, 30, 1000, true, "1000+")]
+    [InlineData(1020, 30, 1000, true, "1000+")]
+    [InlineData(1050, 12, 1000, false, "1000+")]
+    public void An_archive_past_what_is_counted_is_read_to_its_end(int from, int shown, int all, bool more, string said)
+    {
+        ToughStart.Web.Stations.YardModel.More(from, shown, all).ShouldBe(more);
+        ToughStart.Web.Stations.YardModel.Said(all).ShouldBe(said);
+    }
+
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
     private static async Task<string[]> Shown(HttpClient http, string path) =>

@@ -26,7 +26,7 @@ internal static class RangeModel
         var made = hidden.Select(g => Made(ToTest(g, 0, 0, c))).ToArray();
         var testMinutes = hidden.Where((_, g) => made[g]).Sum(g => TestMinutes(g.Branches.Count, c));
         var fixedLabour = steps.Sum(s => s.Stage == Stage.Dry ? s.LabourMinutes : s.SetUpMinutes + s.OpenMinutes) + testMinutes;
-        var tasks = Tasks(work, c);
+        var tasks = work.SelectMany(w => w.Deeds.Select(d => TaskOf(d, w, builder.Limits, c))).ToArray();
         var random = new SplitMix(0x70756768);
         var labour = new double[draws];
         var water = new double[draws];
@@ -213,9 +213,9 @@ internal static class RangeModel
     }
 
     /// <summary>Rounds at the tenth and the ninetieth of the load's spread.</summary>
-    internal static (int Low, int High) Rounds(Deed d, ZoneWork w, Catalogue c)
+    internal static (int Low, int High) Rounds(Deed d, ZoneWork w, Limits limits, Catalogue c)
     {
-        var t = TaskOf(d, w, c);
+        var t = TaskOf(d, w, limits, c);
         return t.From is { } rounds
             ? (Math.Min(d.Rounds, rounds[t.Start + t.Sigma * Tenth]), Math.Max(d.Rounds, rounds[t.Start - t.Sigma * Tenth]))
             : (d.Rounds, d.Rounds);
@@ -224,10 +224,7 @@ internal static class RangeModel
     /// <summary>Deviations of a normal spread beyond which one in ten lies.</summary>
     private const double Tenth = 1.2816;
 
-    private static Task[] Tasks(IReadOnlyList<ZoneWork> work, Catalogue c) =>
-        work.SelectMany(w => w.Deeds.Select(d => TaskOf(d, w, c))).ToArray();
-
-    private static Task TaskOf(Deed d, ZoneWork w, Catalogue c)
+    private static Task TaskOf(Deed d, ZoneWork w, Limits limits, Catalogue c)
     {
         var effect = d.Treatment.MaxRounds > 1 ? Deciding(d, w) : null;
         var kind = effect?.Kind ?? 0;
@@ -235,11 +232,8 @@ internal static class RangeModel
             d.Rounds,
             ZoneWork.LabourPerRound(d, w.State, c),
             ZoneWork.Water(d, w.State) / d.Rounds,
-            (
-                ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) / 1000 * d.Strength.Value * d.Treatment.Agent.Price
-                + ZoneWork.Water(d, w.State) * c["water-price"]
-            ) / d.Rounds,
-            d.Treatment.Agent.IsWater ? 0 : ZoneWork.SolutionMl(d, w.State) * (1 + c["waste"]) * d.Strength.Value / d.Rounds,
+            (ZoneWork.Price(d, w.State, limits) * (1 + c["waste"]) + ZoneWork.Water(d, w.State) * c["water-price"]) / d.Rounds,
+            ZoneWork.NeatMl(d, w.State, limits) * (1 + c["waste"]) / d.Rounds,
             d.Before[kind],
             effect is null
                 ? 0

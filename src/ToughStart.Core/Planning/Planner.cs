@@ -280,6 +280,14 @@ public sealed record ZoneWork(ZoneState State, ZoneProblem Problem, ZoneSolution
     public static double SolutionMl(Deed d, ZoneState z) =>
         d.Rounds * d.Treatment.SolutionMl * d.Option.Laid * z.Zone.Area * d.Option.Scale;
 
+    /// <summary>Millilitres of neat product on the panels, all rounds, from whatever bottle it is poured.</summary>
+    public static double NeatMl(Deed d, ZoneState z, Limits limits) =>
+        limits.Poured(d.Treatment, d.Strength) is var (agent, strength) && agent.IsWater ? 0 : SolutionMl(d, z) * strength.Value;
+
+    /// <summary>What that costs to buy.</summary>
+    public static double Price(Deed d, ZoneState z, Limits limits) =>
+        NeatMl(d, z, limits) / 1000 * limits.Poured(d.Treatment, d.Strength).Agent.Price;
+
     /// <summary>Millilitres of neat product one round of an option takes, with what is wasted.</summary>
     public static double NeatPerRound(Option o, ZoneState z, ProductFraction strength, Catalogue c) =>
         c.Treatments[o.Treatment].SolutionMl * o.Laid * z.Zone.Area * o.Scale * strength.Value * (1 + c["waste"]);

@@ -267,11 +267,7 @@ internal sealed class JobSearch
 
     /// <summary>Minutes of cost that scarcity was charged at on a zone.</summary>
     private double Charged(ZoneWork w, IReadOnlyDictionary<string, double> scarce) =>
-        w
-            .Deeds.Select(d => (d, With: _limits.Poured(d.Treatment, d.Strength)))
-            .Sum(x =>
-                scarce.TryGetValue(x.With.Agent.Id, out var weight) ? weight * ZoneWork.SolutionMl(x.d, w.State) * x.With.Strength.Value : 0
-            );
+        w.Deeds.Sum(d => scarce.GetValueOrDefault(_limits.Poured(d.Treatment, d.Strength).Agent.Id) * ZoneWork.NeatMl(d, w.State, _limits));
 
     /// <summary>Neat product of a zone's work, millilitres with what is wasted.</summary>
     private IEnumerable<(string Agent, Millilitres Ml)> Neat(ZoneWork w) =>

@@ -246,7 +246,7 @@ internal sealed partial class PlanAssembly(
             Under = deed.Option.UnderFoam,
             Over = sealedSpray?.Id,
             RoundsBetween = items
-                .Select(i => Costing.RangeModel.Rounds(i.Deed, i.Work, c))
+                .Select(i => Costing.RangeModel.Rounds(i.Deed, i.Work, builder.Limits, c))
                 .Aggregate((a, b) => (Math.Min(a.Low, b.Low), Math.Max(a.High, b.High))),
             Avoid = [.. c.Mistakes[stage]],
             Sections = sections,

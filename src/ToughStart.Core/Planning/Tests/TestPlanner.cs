@@ -212,12 +212,11 @@ internal sealed class TestPlanner(
 
     private static double Harm(ZoneWork w) => w.Deeds.Sum(d => d.Rounds * d.Option.Stress) + Costing.RangeModel.Marring(w);
 
-    private static double Product(ZoneWork w, ZoneState z) =>
-        w.Deeds.Where(d => !d.Treatment.Agent.IsWater).Sum(d => ZoneWork.SolutionMl(d, z) * d.Strength.Value);
+    private double Product(ZoneWork w, ZoneState z) => w.Deeds.Sum(d => ZoneWork.NeatMl(d, z, builder.Limits));
 
     private double Money(ZoneWork w, ZoneState z) =>
         w.Deeds.Sum(d =>
-            ZoneWork.SolutionMl(d, z) / 1000 * d.Strength.Value * d.Treatment.Agent.Price
+            ZoneWork.Price(d, z, builder.Limits)
             + ZoneWork.Water(d, z) * c["water-price"]
             + (survey.Crew > 0 ? ZoneWork.Labour(d, z, c) / 60 * c["labour-rate"] : 0)
         );

@@ -138,7 +138,10 @@ public sealed class YardModel(
     public int Shown { get; private set; }
 
     /// <summary>Are there jobs after those shown?</summary>
-    public bool HasMore => From + Shown < All || (All >= JobStore.MostCounted && Shown == JobStore.MostInYard);
+    public bool HasMore => More(From, Shown, All);
+
+    /// <summary>Past what is counted a full page has another after it.</summary>
+    public static bool More(int from, int shown, int all) => all < JobStore.MostCounted ? from + shown < all : shown == JobStore.MostInYard;
 
     /// <summary>The address of this view with something else in it.</summary>
     public string At(string show, int from = 0)

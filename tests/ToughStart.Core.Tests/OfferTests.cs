@@ -1,0 +1,43 @@
+using ToughStart.Core.Contamination;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Core.Tests;
+
+/// <summary>A what-if that is offered again what stands worked out is the what-if worked out anew.</summary>
+public class OfferTests
+{
+    [Theory]
+    [InlineData("estuary-pickup")]
+    [InlineData("barn-saloon")]
+    [InlineData("trail-motorcycle")]
+    public void What_is_offered_again_is_what_would_be_worked_out(string demo)
+    {
+        foreach (var goal in Goal.All)
+        {
+            var survey = Repository.Demo(demo) with { Goal = goal };
+            var c = Planner.CatalogueFor(survey);
+            var states = ZoneState.FromSurvey(survey, Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), c);
+            var builder = new ProblemBuilder(survey, states, StageGraph.For(survey, c), c);
+            foreach (var z in states)
+            {
+                builder.Build(z, null, []);
+            }
+
+            foreach (var z in states)
+            {
+                foreach (var kind in c.Contaminants.Where(k => k.CanSitOn(z.Family)))
+                {
+                    foreach (var load in new[] { 0, 0.03, 0.7 })
+                    {
+                        // Whoever asks for refusals has everything worked out.
+                        builder
+                            .Build(z, null, null, (kind.Index, load))
+                            .Signature.ShouldBe(builder.Build(z, null, [], (kind.Index, load)).Signature, $"{z.Zone.Id}, {kind.Id} {load}");
+                    }
+                }
+            }
+        }
+    }
+}
