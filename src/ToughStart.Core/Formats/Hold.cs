@@ -156,6 +156,23 @@ internal static class Hold
             () => Bounds(new JsonObject { ["type"] = "integer" }, low, high)
         );
 
+    /// <summary>A span or a moment in whole milliseconds.</summary>
+    public static Holds<long> Milliseconds(long low, long high) =>
+        new(
+            (w, v) => w.WriteNumberValue(v),
+            (j, e, path) =>
+                e.ValueKind is JsonValueKind.Number && e.TryGetInt64(out var v) && v >= low && v <= high
+                    ? (true, v)
+                    : Wrong<long>(j, path, $"must be whole milliseconds from {low} to {high}"),
+            () =>
+                new JsonObject
+                {
+                    ["type"] = "integer",
+                    ["minimum"] = low,
+                    ["maximum"] = high,
+                }
+        );
+
     /// <summary>A list; what could not be read stands in it as nothing, so that the places of the others hold.</summary>
     /// <param name="most">How many it may hold.</param>
     public static Holds<IReadOnlyList<TItem>> ListOf<TItem>(Holds<TItem> item, int most = int.MaxValue) =>
