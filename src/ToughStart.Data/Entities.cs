@@ -221,8 +221,8 @@ public sealed class PlanDocument
     public required int Revision { get; init; }
     public required int SurveyRevision { get; init; }
 
-    /// <summary>Sequence of the last event it takes into account; 0 = none.</summary>
-    public required long Events { get; init; }
+    /// <summary>Number of the last event it takes into account; 0 = none.</summary>
+    public required int Events { get; init; }
 
     /// <summary>The survey it was computed from, with the shelf, kit and weather of that moment; null in plans of an older engine.</summary>
     public string? Survey { get; init; }
@@ -234,20 +234,51 @@ public sealed class PlanDocument
     public required DateTimeOffset At { get; init; }
 }
 
-/// <summary>Something that happened in the run. Append-only: the database refuses changes and deletions.</summary>
+/// <summary>An entry of a run's live log. Append-only: the database refuses changes and deletions.</summary>
 public sealed class RunEvent
 {
     /// <summary>Made by the client, so that a retry changes nothing.</summary>
     public required Guid Id { get; init; }
     public required Guid JobId { get; init; }
-    public long Sequence { get; init; }
-    public required int SurveyRevision { get; init; }
 
-    /// <summary>Revision of the plan it speaks of; 0 in events of an older engine.</summary>
+    /// <summary>1, 2, … without a gap, by job; given under a lock on the job's row.</summary>
+    public required int Number { get; init; }
+
+    /// <summary>Revision of the plan its maker had before them; 0 in entries of an older engine.</summary>
     public int PlanRevision { get; init; }
+
+    /// <summary>Word of its kind.</summary>
+    public required string Kind { get; init; }
+
+    /// <summary>What it says, as toughstart.log/1 has it.</summary>
     public required string Body { get; init; }
     public required string Author { get; init; }
+
+    /// <summary>When it was stored.</summary>
     public required DateTimeOffset At { get; init; }
+
+    /// <summary>The phone it was made on; empty = the server wrote it.</summary>
+    public string Device { get; init; } = "";
+
+    /// <summary>1, 2, … by device and job; 0 for what the server wrote.</summary>
+    public int Seq { get; init; }
+
+    /// <summary>One life of the phone's clock.</summary>
+    public string Epoch { get; init; } = "";
+
+    /// <summary>That clock, ms.</summary>
+    public long Mono { get; init; }
+
+    /// <summary>Number of the last entry its maker had seen.</summary>
+    public int After { get; init; }
+
+    /// <summary>When it happened, ms since 1970: the server's guess, and bounds that are sure.</summary>
+    public long WhenAt { get; init; }
+    public long WhenLo { get; init; }
+    public long WhenHi { get; init; }
+
+    /// <summary>Its maker was an owner.</summary>
+    public bool ByOwner { get; init; }
 }
 
 /// <summary>A product of the shop: label, data sheet, price and what is left of it. Its stock is the sum of its moves.</summary>

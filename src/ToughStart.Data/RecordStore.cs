@@ -141,11 +141,13 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         var events = await db
             .Events.AsNoTracking()
             .Where(s => ids.Contains(s.JobId))
-            .OrderBy(s => s.Sequence)
+            .OrderBy(s => s.JobId)
+            .ThenBy(s => s.Number)
             .Select(s => new
             {
                 s.JobId,
                 s.At,
+                s.Kind,
                 s.Body,
             })
             .ToListAsync(stop);

@@ -3,26 +3,15 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
-using ToughStart.Core.Running;
+using ToughStart.Core.Running.Live;
 
 namespace ToughStart.Data;
 
 /// <summary>A plan somebody put in force, with the survey (shelf, kit and weather as they were) it was computed from.</summary>
-/// <param name="Sequence">The last event it takes into account.</param>
-public sealed record PlanOfRecord(
-    int Revision,
-    Plan Plan,
-    Survey Survey,
-    int SurveyRevision,
-    long Sequence,
-    string Author,
-    DateTimeOffset At
-);
+/// <param name="Number">The last entry of the log it takes into account.</param>
+public sealed record PlanOfRecord(int Revision, Plan Plan, Survey Survey, int SurveyRevision, int Number, string Author, DateTimeOffset At);
 
-/// <summary>An observation as it stands in the log.</summary>
-public sealed record Logged(long Sequence, Observation Observation, string Author, DateTimeOffset At);
-
-/// <summary>What became of one observation that was sent.</summary>
+/// <summary>What became of one entry that was sent.</summary>
 public enum Taken
 {
     /// <summary>Written down.</summary>
@@ -35,8 +24,24 @@ public enum Taken
     Refused,
 }
 
+/// <summary>What became of what a phone sent.</summary>
+/// <param name="Acks">Numbers of all that stands in the log.</param>
+/// <param name="Aside">What can never stand there, and why.</param>
+/// <param name="Want">Its own number from which the phone has to send again; null = none.</param>
+/// <param name="Conflict">The phone's numbers are used by something else: it needs a new name.</param>
+public sealed record Synced(
+    IReadOnlyList<(string Id, int Number)> Acks,
+    IReadOnlyList<(string Id, string Why)> Aside,
+    int? Want,
+    bool Conflict
+);
+
+/// <summary>Whose clock entries of logs are dated by.</summary>
+/// <param name="OfDatabase">The database's, which several instances share; else the one that is handed in.</param>
+public sealed record ServerTime(bool OfDatabase);
+
 /// <summary>The plan of record and the append-only log of a run.</summary>
-public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvider time)
+public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvider time, ServerTime? server = null)
 {
     /// <summary>One plan of a job by its revision; null when there is none that reads.</summary>
     public async Task<PlanOfRecord?> PlanAsync(Guid jobId, int revision, CancellationToken stop = default)
@@ -75,7 +80,7 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         Plan plan,
         Survey survey,
         int surveyRevision,
-        long sequence,
+        int number,
         string author,
         CancellationToken stop = default
     )
@@ -95,7 +100,7 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
                 JobId = jobId,
                 Revision = revision,
                 SurveyRevision = surveyRevision,
-                Events = sequence,
+                Events = number,
                 SurveyHash = plan.SurveyHash,
                 Body = Encoding.UTF8.GetString(PlanFormat.Write(plan)),
                 Survey = Encoding.UTF8.GetString(SurveyFormat.Write(survey)),
@@ -112,44 +117,226 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         return revision;
     }
 
-    /// <summary>Appends observations in their order; an id that stands there already changes nothing, however often or at once it is sent.</summary>
+    /// <summary>
+    /// Appends entries the server writes for somebody, in their order; an id that stands there already changes nothing, however often or at once
+    /// it is sent.
+    /// </summary>
     /// <returns>What became of each.</returns>
-    public async Task<IReadOnlyList<Taken>> AppendAsync(
-        Guid jobId,
-        IReadOnlyList<Observation> observations,
-        string author,
-        CancellationToken stop = default
-    )
+    public async Task<IReadOnlyList<Taken>> AppendAsync(Guid jobId, IReadOnlyList<LogEvent> entries, CancellationToken stop = default)
     {
         await using var tx = await db.Database.BeginTransactionAsync(stop);
-        await db.Database.ExecuteSqlAsync($"SELECT 1 FROM jobs WHERE id = {jobId} FOR UPDATE", stop);
-        var revision = await db.Jobs.Where(j => j.Id == jobId).Select(j => j.SurveyRevision).SingleAsync(stop);
+        var head = await LockAsync(jobId, stop);
         var taken = new List<Taken>();
-        foreach (var o in observations)
+        foreach (var e in entries)
         {
-            var (body, now) = (JsonSerializer.Serialize(o, JsonSerializerOptions.Web), time.GetUtcNow());
-            var written = await db.Database.ExecuteSqlAsync(
-                $"INSERT INTO events (id, job_id, survey_revision, plan_revision, body, author, at) VALUES ({o.Id}, {jobId}, {revision}, {o.Plan ?? 0}, {body}::jsonb, {author}, {now}) ON CONFLICT (id) DO NOTHING",
-                stop
-            );
+            var known = await KnownAsync(jobId, e.Id, stop);
             taken.Add(
-                written == 1 ? Taken.New
-                : await db.Events.AnyAsync(e => e.Id == o.Id && e.JobId == jobId, stop) ? Taken.Known
+                known is null ? Taken.New
+                : known > 0 ? Taken.Known
                 : Taken.Refused
             );
+            if (known is null)
+            {
+                head = await InsertAsync(jobId, head, e, stop);
+            }
         }
 
         if (taken.Contains(Taken.New))
         {
-            // A late result is kept, but it does not open a closed job again: its materials are booked.
-            await db
-                .Jobs.Where(j => j.Id == jobId && j.Station != "closed")
-                .ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, "bay"), stop);
+            await WorkBeginsAsync(jobId, stop);
+            await NotifyAsync(jobId, head.Number, stop);
         }
 
         await tx.CommitAsync(stop);
         return taken;
     }
+
+    /// <summary>
+    /// Takes in what a phone made, by the phone's own order. It answers numbers for all that stands in the log, this time or before; what comes
+    /// out of turn is not taken in, and asked for.
+    /// </summary>
+    public async Task<Synced> SyncAsync(Guid jobId, string device, IReadOnlyList<LogEvent> entries, CancellationToken stop = default)
+    {
+        await using var tx = await db.Database.BeginTransactionAsync(stop);
+        var head = await LockAsync(jobId, stop);
+        var acks = new List<(string Id, int Number)>();
+        var aside = new List<(string Id, string Why)>();
+        var last = await db.Events.Where(e => e.JobId == jobId && e.Device == device).MaxAsync(e => (int?)e.Seq, stop) ?? 0;
+        int? want = null;
+        var (conflict, began) = (false, head.Number);
+        foreach (var e in entries)
+        {
+            if (await KnownAsync(jobId, e.Id, stop) is { } known)
+            {
+                if (known > 0)
+                {
+                    acks.Add((e.Id, known));
+                }
+                else
+                {
+                    aside.Add((e.Id, "belongs to another job"));
+                }
+            }
+            else if (e.Seq > last + 1)
+            {
+                want = last + 1;
+                break;
+            }
+            else if (e.Seq <= last)
+            {
+                // Somebody's store was copied, or put back: two of one number would be told apart by nothing.
+                conflict = true;
+                break;
+            }
+            else
+            {
+                head = await InsertAsync(jobId, head, e, stop);
+                acks.Add((e.Id, head.Number));
+                last = e.Seq;
+            }
+        }
+
+        if (head.Number > began)
+        {
+            await WorkBeginsAsync(jobId, stop);
+            await NotifyAsync(jobId, head.Number, stop);
+        }
+
+        await tx.CommitAsync(stop);
+        return new Synced(acks, aside, want, conflict);
+    }
+
+    /// <summary>Writes a decision, if it still may be taken when its turn has come.</summary>
+    /// <param name="may">Why it may not, of the log as it stands; null = it may.</param>
+    /// <returns>Its number; or why it was not taken.</returns>
+    public async Task<(int? Number, string? Why)> DecideAsync(
+        Guid jobId,
+        LogEvent decision,
+        Func<int, CancellationToken, Task<string?>> may,
+        CancellationToken stop = default
+    )
+    {
+        await using var tx = await db.Database.BeginTransactionAsync(stop);
+        var head = await LockAsync(jobId, stop);
+        if (await KnownAsync(jobId, decision.Id, stop) is { } known)
+        {
+            return known > 0 ? (known, null) : (null, "its id belongs to another job");
+        }
+
+        if (await may(head.Number, stop) is { } why)
+        {
+            return (null, why);
+        }
+
+        head = await InsertAsync(jobId, head, decision with { After = head.Number }, stop);
+        await NotifyAsync(jobId, head.Number, stop);
+        await tx.CommitAsync(stop);
+        return (head.Number, null);
+    }
+
+    /// <summary>The channel instances hear of new entries on: job and number.</summary>
+    public const string Channel = "toughstart_log";
+
+    /// <summary>Server time, ms: the database's clock where the shop's is the machine's, for several instances share it.</summary>
+    public async Task<long> NowAsync(CancellationToken stop = default) =>
+        server is { OfDatabase: true }
+            ? (
+                await db
+                    .Database.SqlQuery<long>($"SELECT (extract(epoch from clock_timestamp()) * 1000)::bigint AS \"Value\"")
+                    .ToListAsync(stop)
+            )[0]
+            : time.GetUtcNow().ToUnixTimeMilliseconds();
+
+    /// <summary>The end of a log, under the lock on its job.</summary>
+    private readonly record struct Head(int Number, long Received);
+
+    private async Task<Head> LockAsync(Guid jobId, CancellationToken stop)
+    {
+        await db.Database.ExecuteSqlAsync($"SELECT 1 FROM jobs WHERE id = {jobId} FOR UPDATE", stop);
+        var last = await db
+            .Events.AsNoTracking()
+            .Where(e => e.JobId == jobId)
+            .OrderByDescending(e => e.Number)
+            .Select(e => new { e.Number, e.At })
+            .FirstOrDefaultAsync(stop);
+        return last is null ? new Head(0, 0) : new Head(last.Number, last.At.ToUnixTimeMilliseconds());
+    }
+
+    /// <summary>The number of an entry; 0 = it is another job's; null = nobody has it.</summary>
+    private async Task<int?> KnownAsync(Guid jobId, string id, CancellationToken stop) =>
+        await db
+            .Events.AsNoTracking()
+            .Where(e => e.Id == Guid.Parse(id))
+            .Select(e => (int?)(e.JobId == jobId ? e.Number : 0))
+            .FirstOrDefaultAsync(stop);
+
+    private async Task<Head> InsertAsync(Guid jobId, Head head, LogEvent e, CancellationToken stop)
+    {
+        // The database's clock may be set back; the log's never is.
+        var received = Math.Max(await NowAsync(stop), head.Received);
+        var when = Timing.Decided(received);
+        if (e.Seq > 0)
+        {
+            var knew = await db
+                .Events.AsNoTracking()
+                .Where(x => x.JobId == jobId && x.Number == e.After)
+                .Select(x => (DateTimeOffset?)x.At)
+                .FirstOrDefaultAsync(stop);
+            var before = await db
+                .Events.AsNoTracking()
+                .Where(x => x.JobId == jobId && x.Device == e.Device && x.Seq > 0)
+                .OrderByDescending(x => x.Seq)
+                .Select(x => new
+                {
+                    x.WhenAt,
+                    x.WhenLo,
+                    x.WhenHi,
+                })
+                .FirstOrDefaultAsync(stop);
+            (when, _) = Timing.Place(
+                e.When,
+                knew?.ToUnixTimeMilliseconds() ?? 0,
+                before is null ? null : new Moment(before.WhenAt, before.WhenLo, before.WhenHi),
+                received
+            );
+        }
+
+        db.Events.Add(
+            new RunEvent
+            {
+                Id = Guid.Parse(e.Id),
+                JobId = jobId,
+                Number = head.Number + 1,
+                PlanRevision = e.Plan,
+                Kind = e.Kind.Word(),
+                Body = Encoding.UTF8.GetString(LogFormat.Write(e.Body)),
+                Author = e.Who,
+                At = DateTimeOffset.FromUnixTimeMilliseconds(received),
+                Device = e.Device,
+                Seq = e.Seq,
+                Epoch = e.Epoch,
+                Mono = e.Mono,
+                // Nobody has seen what is not there.
+                After = Math.Min(e.After, head.Number),
+                WhenAt = when.At,
+                WhenLo = when.Lo,
+                WhenHi = when.Hi,
+                ByOwner = e.ByOwner,
+            }
+        );
+        await db.SaveChangesAsync(stop);
+        db.ChangeTracker.Clear();
+        return new Head(head.Number + 1, received);
+    }
+
+    /// <summary>A late result is kept, but it does not open a closed job again: its materials are booked.</summary>
+    private Task<int> WorkBeginsAsync(Guid jobId, CancellationToken stop) =>
+        db
+            .Jobs.Where(j => j.Id == jobId && j.Station != "closed" && j.Station != "bay")
+            .ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, "bay"), stop);
+
+    private Task<int> NotifyAsync(Guid jobId, int number, CancellationToken stop) =>
+        db.Database.ExecuteSqlAsync($"SELECT pg_notify({Channel}, {$"{jobId}:{number}"})", stop);
 
     /// <summary>A job in work that is done as planned waits to be inspected; one that is not, is in work.</summary>
     public async Task WorkedAsync(Guid jobId, bool done, CancellationToken stop = default)
@@ -158,32 +345,50 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         await db.Jobs.Where(j => j.Id == jobId && j.Station == from).ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, to), stop);
     }
 
-    /// <summary>The log of a job in the order it was written down.</summary>
-    /// <param name="after">Sequence after which it is wanted; 0 = all of it.</param>
-    public async Task<IReadOnlyList<Logged>> LogAsync(Guid jobId, long after = 0, CancellationToken stop = default)
-    {
-        var rows = await db
+    /// <summary>The log of a job by number.</summary>
+    /// <param name="after">Number after which it is wanted; 0 = all of it.</param>
+    public async Task<IReadOnlyList<LogEvent>> LogAsync(
+        Guid jobId,
+        int after = 0,
+        int most = int.MaxValue,
+        CancellationToken stop = default
+    ) =>
+        [
+            .. (
+                await db
+                    .Events.AsNoTracking()
+                    .Where(e => e.JobId == jobId && e.Number > after)
+                    .OrderBy(e => e.Number)
+                    .Take(most)
+                    .ToListAsync(stop)
+            ).Select(Entry),
+        ];
+
+    /// <summary>The id of an entry by its number; null = there is none.</summary>
+    public async Task<Guid?> IdAsync(Guid jobId, int number, CancellationToken stop = default) =>
+        await db
             .Events.AsNoTracking()
-            .Where(e => e.JobId == jobId && e.Sequence > after)
-            .OrderBy(e => e.Sequence)
-            .Select(e => new
-            {
-                e.Sequence,
-                e.PlanRevision,
-                e.Body,
-                e.Author,
-                e.At,
-            })
-            .ToListAsync(stop);
-        return rows.Select(r => new Logged(
-                r.Sequence,
-                JsonSerializer.Deserialize<Observation>(r.Body, JsonSerializerOptions.Web)! with
-                {
-                    Plan = r.PlanRevision == 0 ? null : r.PlanRevision,
-                },
-                r.Author,
-                r.At
-            ))
-            .ToArray();
-    }
+            .Where(e => e.JobId == jobId && e.Number == number)
+            .Select(e => (Guid?)e.Id)
+            .FirstOrDefaultAsync(stop);
+
+    private static LogEvent Entry(RunEvent e) =>
+        new(
+            e.Id.ToString(),
+            e.Device,
+            e.Seq,
+            e.Epoch,
+            e.Mono,
+            e.After,
+            e.PlanRevision,
+            e.Author,
+            Enum.Parse<LogKind>(e.Kind, ignoreCase: true)
+        )
+        {
+            Body = LogFormat.ReadBody(JsonDocument.Parse(e.Body).RootElement),
+            When = new Moment(e.WhenAt, e.WhenLo, e.WhenHi),
+            Number = e.Number,
+            Received = e.At.ToUnixTimeMilliseconds(),
+            ByOwner = e.ByOwner,
+        };
 }

@@ -219,8 +219,16 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<RunEvent>(e =>
         {
             e.HasOne<Job>().WithMany().HasForeignKey(d => d.JobId);
-            e.Property(d => d.Sequence).UseIdentityAlwaysColumn();
-            e.HasIndex(d => new { d.JobId, d.Sequence });
+            e.HasIndex(d => new { d.JobId, d.Number }).IsUnique();
+            // A phone numbers what it makes: two entries with one number come of a store that was copied or put back.
+            e.HasIndex(d => new
+                {
+                    d.JobId,
+                    d.Device,
+                    d.Seq,
+                })
+                .IsUnique()
+                .HasFilter("seq > 0");
             e.Property(d => d.Body).HasColumnType("jsonb");
         });
     }

@@ -27,6 +27,7 @@ builder.Services.AddScoped<KitStore>();
 builder.Services.AddScoped<MixDesk>();
 builder.Services.AddScoped<SiteStore>();
 builder.Services.AddScoped<HouseStore>();
+builder.Services.AddSingleton(s => new ServerTime(s.GetRequiredService<TimeProvider>() == TimeProvider.System));
 builder.Services.AddScoped<RunStore>();
 builder.Services.AddScoped<Workshop>();
 builder.Services.AddScoped<RunBook>();

@@ -1,7 +1,10 @@
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Infrastructure;
+using Microsoft.EntityFrameworkCore.Migrations;
 using Npgsql;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Running;
+using ToughStart.Core.Running.Live;
 using ToughStart.Data;
 
 namespace ToughStart.Web.Tests;
@@ -19,6 +22,83 @@ public sealed class DataTests(AppFixture app)
         (await db.Database.GetPendingMigrationsAsync(TestContext.Current.CancellationToken)).ShouldBeEmpty();
         db.Database.HasPendingModelChanges().ShouldBeFalse();
         await db.Database.MigrateAsync(TestContext.Current.CancellationToken);
+    }
+
+    /// <summary>What was entered with an older engine is told to beliefs as it was, and what was taken back stays so.</summary>
+    [Fact]
+    public async Task Logs_of_an_older_engine_become_live_logs()
+    {
+        var name = "older_" + Guid.NewGuid().ToString("n");
+        var options = new DbContextOptionsBuilder<ToughStartContext>();
+        options.UseToughStart(new NpgsqlConnectionStringBuilder(app.Connection) { Database = name }.ConnectionString);
+        await using var db = new ToughStartContext(options.Options);
+        try
+        {
+            await db.GetService<IMigrator>().MigrateAsync("20261128110230_FoundByParts", Stop);
+            var (job, batch) = (Guid.NewGuid(), Guid.NewGuid());
+            Guid[] ids = [Guid.NewGuid(), Guid.NewGuid(), Guid.NewGuid(), Guid.NewGuid()];
+            object Entry(int i, Guid of, string step, int rounds, string? result) =>
+                new
+                {
+                    id = ids[i],
+                    batch = of,
+                    stepKey = step,
+                    zones = new[] { "roof" },
+                    rounds,
+                    observe = result is null ? null : "bleed",
+                    result,
+                    because = result == "inconclusive" ? "wet" : null,
+                    elsewhere = false,
+                    plan = 1,
+                    dwellMinutes = i == 1 ? new { value = 4.5 } : null,
+                };
+            object[] bodies =
+            [
+                Entry(0, batch, "foam", 2, null),
+                Entry(1, batch, "iron", 1, "inconclusive"),
+                Entry(2, Guid.NewGuid(), "wash", 1, null),
+                new
+                {
+                    id = ids[3],
+                    batch = ids[3],
+                    stepKey = "wash",
+                    zones = new[] { "roof" },
+                    rounds = 0,
+                    plan = 1,
+                    takesBack = ids[2],
+                },
+            ];
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                INSERT INTO clients (id, name, author) VALUES ({job}, 'a', 'a');
+                INSERT INTO client_vehicles (id, client_id, name, plate, plate_key, author) VALUES ({job}, {job}, 'a', 'a', 'A', 'a');
+                INSERT INTO jobs (id, vehicle_id, number, station, day, story, author, survey_revision, intake) VALUES ({job}, {job}, 1, 'bay', '2026-11-01', '', 'a', 1, jsonb_build_object());
+                """,
+                Stop
+            );
+            for (var i = 0; i < bodies.Length; i++)
+            {
+                var body = System.Text.Json.JsonSerializer.Serialize(bodies[i]);
+                await db.Database.ExecuteSqlAsync(
+                    $"INSERT INTO events (id, job_id, survey_revision, plan_revision, body, author, at) VALUES ({ids[i]}, {job}, 1, 1, {body}::jsonb, 'tam', '2026-11-01T10:00:00Z')",
+                    Stop
+                );
+            }
+
+            await db.Database.MigrateAsync(Stop);
+            var log = await new RunStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock).LogAsync(job, stop: Stop);
+            log.Select(e => (e.Number, e.Kind, e.After))
+                .ShouldBe([(1, LogKind.Observed, 0), (2, LogKind.Observed, 0), (3, LogKind.Observed, 2), (4, LogKind.Undone, 3)]);
+            var told = LiveHearsay.Of(log.Aggregate(LiveState.Start, Live.Reduce));
+            told.Select(t => (t.Observation.Id, t.Observation.StepKey, t.Observation.Rounds, t.Observation.Result, t.Observation.Because))
+                .ShouldBe([(ids[0], "foam", 2, null, null), (ids[1], "iron", 1, "inconclusive", "wet")]);
+            told[1].Observation.DwellMinutes!.Value.Value.ShouldBe(4.5);
+            told.ShouldAllBe(t => t.Observation.Plan == 1 && !t.Observation.Live);
+        }
+        finally
+        {
+            await db.Database.EnsureDeletedAsync(CancellationToken.None);
+        }
     }
 
     /// <summary>The signs that mean "any text" to the database are what people write: half of a price, a name with a line under it.</summary>
@@ -171,8 +251,7 @@ public sealed class DataTests(AppFixture app)
             return (
                 await new RunStore(mine, new ShelfStore(mine, AppFixture.Clock), AppFixture.Clock).AppendAsync(
                     to,
-                    [seen],
-                    "test",
+                    [LiveHearsay.Entry(seen, "tyre-brush", "test", 0)],
                     TestContext.Current.CancellationToken
                 )
             )[0];
@@ -185,12 +264,11 @@ public sealed class DataTests(AppFixture app)
         (
             await new RunStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock).LogAsync(
                 job.Id,
-                0,
-                TestContext.Current.CancellationToken
+                stop: TestContext.Current.CancellationToken
             )
         )
             .ShouldHaveSingleItem()
-            .Observation.Zones.ShouldBe(seen.Zones);
+            .Body.Zones.ShouldBe(seen.Zones);
         var error = await Should.ThrowAsync<PostgresException>(() =>
             db.Events.Where(e => e.Id == seen.Id).ExecuteDeleteAsync(TestContext.Current.CancellationToken)
         );

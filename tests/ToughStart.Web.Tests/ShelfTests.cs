@@ -7,6 +7,8 @@ using Npgsql;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Running;
+using ToughStart.Core.Running.Live;
 using ToughStart.Data;
 using ToughStart.Web.Stations;
 using static ToughStart.Web.Tests.RecordTests;
@@ -307,18 +309,22 @@ public sealed class ShelfTests(AppFixture app)
         await new RunStore(after, new ShelfStore(after, Clock), Clock).AppendAsync(
             job,
             [
-                new ToughStart.Core.Running.Observation(
-                    Guid.CreateVersion7(),
-                    Guid.CreateVersion7(),
-                    "tyres/tyre-brush/1",
-                    ["left-front-tyre"],
-                    1,
-                    "foam",
-                    "tan",
-                    null
+                LiveHearsay.Entry(
+                    new Observation(
+                        Guid.CreateVersion7(),
+                        Guid.CreateVersion7(),
+                        "tyres/tyre-brush/1",
+                        ["left-front-tyre"],
+                        1,
+                        "foam",
+                        "tan",
+                        null
+                    ),
+                    "tyre-brush",
+                    "test",
+                    0
                 ),
             ],
-            "test",
             Stop
         );
         (await after.Jobs.AsNoTracking().SingleAsync(j => j.Id == job, Stop)).Station.ShouldBe("closed");

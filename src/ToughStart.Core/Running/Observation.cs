@@ -29,6 +29,12 @@ public sealed record Observation(
     /// <summary>Takes this entry back.</summary>
     public Observation Back(Guid id) => new(id, id, StepKey, Zones, 0, null, null, null) { Plan = Plan, TakesBack = Id };
 
+    /// <summary>It says nothing of earlier steps: a live log tells each. A paper card says of its zones that they were done as planned.</summary>
+    public bool Live { get; init; }
+
+    /// <summary>What was done, where its step is not one of the plan it speaks of; null = what the step does.</summary>
+    public string? Treatment { get; init; }
+
     /// <summary>Looked at on another spot than before: only then a second look counts.</summary>
     public bool Elsewhere { get; init; }
 
@@ -42,5 +48,8 @@ public sealed record Observation(
     public double? FilmC { get; init; }
 
     /// <summary>Did it dry on the panel? Then its last round counts as not done.</summary>
-    public bool Dried => Result == Inconclusive && Because == "dried";
+    public bool Dried => Result == Inconclusive && Because == DriedOn;
+
+    /// <summary>Why nobody could tell: it had dried on the panel.</summary>
+    public const string DriedOn = "dried";
 }

@@ -92,14 +92,20 @@ public static class Run
         private readonly Observation _o = entry.Observation;
         private ZoneRun _now = before;
 
+        /// <summary>The step it speaks of.</summary>
+        private Step? _told;
+
         public ZoneRun Take()
         {
-            var step = entry.Plan.Steps.FirstOrDefault(s => s.Key == _o.StepKey);
+            // A live log names what was done; the step is a hint, and another one of the plan may do the same.
+            var step = entry.Plan.Steps.FirstOrDefault(s => s.Key == _o.StepKey && (_o.Treatment is null || s.Treatment == _o.Treatment))
+                ?? (_o.Treatment is null ? null : entry.Plan.Steps.FirstOrDefault(s => s.Treatment == _o.Treatment && Touches(s)));
+            _told = step;
             if (step is not null && _o.Rounds > 0)
             {
                 foreach (
                     var earlier in entry
-                        .Plan.Steps.TakeWhile(s => !ReferenceEquals(s, step))
+                        .Plan.Steps.TakeWhile(s => !_o.Live && !ReferenceEquals(s, step))
                         .Where(s => _now.Steps.GetValueOrDefault(s.Key).Done == 0 && Touches(s))
                 )
                 {
@@ -161,11 +167,11 @@ public static class Run
                 return;
             }
 
-            var strength = _o.Strength is { } really && step.Key == _o.StepKey ? ProductFraction.Of(really) : step.Strength;
+            var strength = _o.Strength is { } really && ReferenceEquals(step, _told) ? ProductFraction.Of(really) : step.Strength;
             // Clay works by itself, whatever it glides on.
             var working = t.IsClay ? t.Agent.Reference : strength;
-            var minutes = step.Key == _o.StepKey && _o.DwellMinutes is { } stayed ? stayed : Planned(step);
-            var film = step.Key == _o.StepKey ? _o.FilmC : null;
+            var minutes = _o.DwellMinutes is { } stayed && ReferenceEquals(step, _told) ? stayed : Planned(step);
+            var film = ReferenceEquals(step, _told) ? _o.FilmC : null;
             var ground = _ground.Ground(z);
             var beliefs = new LoadBelief?[Kinds.Residue];
             Span<byte> levels = stackalloc byte[32];

@@ -793,8 +793,8 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("body");
 
-                    b.Property<long>("Events")
-                        .HasColumnType("bigint")
+                    b.Property<int>("Events")
+                        .HasColumnType("integer")
                         .HasColumnName("events");
 
                     b.Property<Guid>("JobId")
@@ -1059,6 +1059,10 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("id");
 
+                    b.Property<int>("After")
+                        .HasColumnType("integer")
+                        .HasColumnName("after");
+
                     b.Property<DateTimeOffset>("At")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("at");
@@ -1073,30 +1077,68 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("body");
 
+                    b.Property<bool>("ByOwner")
+                        .HasColumnType("boolean")
+                        .HasColumnName("by_owner");
+
+                    b.Property<string>("Device")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("device");
+
+                    b.Property<string>("Epoch")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("epoch");
+
                     b.Property<Guid>("JobId")
                         .HasColumnType("uuid")
                         .HasColumnName("job_id");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<long>("Mono")
+                        .HasColumnType("bigint")
+                        .HasColumnName("mono");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
 
                     b.Property<int>("PlanRevision")
                         .HasColumnType("integer")
                         .HasColumnName("plan_revision");
 
-                    b.Property<long>("Sequence")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("bigint")
-                        .HasColumnName("sequence");
-
-                    NpgsqlPropertyBuilderExtensions.UseIdentityAlwaysColumn(b.Property<long>("Sequence"));
-
-                    b.Property<int>("SurveyRevision")
+                    b.Property<int>("Seq")
                         .HasColumnType("integer")
-                        .HasColumnName("survey_revision");
+                        .HasColumnName("seq");
+
+                    b.Property<long>("WhenAt")
+                        .HasColumnType("bigint")
+                        .HasColumnName("when_at");
+
+                    b.Property<long>("WhenHi")
+                        .HasColumnType("bigint")
+                        .HasColumnName("when_hi");
+
+                    b.Property<long>("WhenLo")
+                        .HasColumnType("bigint")
+                        .HasColumnName("when_lo");
 
                     b.HasKey("Id")
                         .HasName("pk_events");
 
-                    b.HasIndex("JobId", "Sequence")
-                        .HasDatabaseName("ix_events_job_id_sequence");
+                    b.HasIndex("JobId", "Number")
+                        .IsUnique()
+                        .HasDatabaseName("ix_events_job_id_number");
+
+                    b.HasIndex("JobId", "Device", "Seq")
+                        .IsUnique()
+                        .HasDatabaseName("ix_events_job_id_device_seq")
+                        .HasFilter("seq > 0");
 
                     b.ToTable("events", (string)null);
                 });

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
+using ToughStart.Core.Running.Live;
 using ToughStart.Data;
 
 namespace ToughStart.Web.Stations;
@@ -16,15 +17,18 @@ public sealed record Offer(Plan Plan, Survey Survey, IReadOnlyList<string> Becau
 public sealed record AskLine(string Look, string Because, bool Elsewhere, IReadOnlyList<string> Zones);
 
 /// <summary>A run as it stands: the plan in force, what was done and seen, and what is offered from here.</summary>
-public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState State, IReadOnlyList<Logged> Log, Offer? Offer)
+public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState State, IReadOnlyList<Told> Log, Offer? Offer)
 {
     /// <summary>The plan from here, offered or not: with the tests that must be made again. Null while nothing has changed since the plan in force.</summary>
     public Plan? Here { get; init; }
 
     public static JobRun None { get; } = new(null, null, RunState.Start, [], null);
 
+    /// <summary>The log folded: what is wet, who works where, what stands still.</summary>
+    public LiveState Live { get; init; } = LiveState.Start;
+
     /// <summary>Number of the newest entry, taken back or not; 0 = none.</summary>
-    public long Last { get; init; }
+    public int Last => Live.Number;
 
     /// <summary>Rounds of a step that are done: on the zone with the fewest, and on the one with the most.</summary>
     public (int Least, int Most) Done(Step step)
@@ -90,12 +94,8 @@ public sealed class RunMemory
     private readonly ConcurrentDictionary<string, Replan> _offers = new();
 
     /// <summary>A log as far as it is folded.</summary>
-    /// <param name="Log">All entries, in order.</param>
-    /// <param name="Living">Those that count.</param>
-    public sealed record Folded(RunState State, RunGround? Ground, IReadOnlyList<Logged> Log, IReadOnlyList<Logged> Living)
-    {
-        public long Last => Log.Count == 0 ? 0 : Log[^1].Sequence;
-    }
+    /// <param name="Told">What it tells beliefs, in the order in which it happened.</param>
+    public sealed record Folded(LiveState Live, RunState State, RunGround? Ground, IReadOnlyList<Told> Told);
 
     public async Task<(PlanOfRecord Plan, RunGround Ground)?> PlanAsync(RunStore store, Guid job, int revision, CancellationToken stop)
     {
@@ -116,32 +116,33 @@ public sealed class RunMemory
     /// <summary>The state of a run: what is new in its log is folded onto what was folded before.</summary>
     public async Task<Folded> FoldAsync(RunStore store, Guid job, CancellationToken stop)
     {
-        var before = _folded.GetValueOrDefault(job) ?? new Folded(RunState.Start, null, [], []);
-        var news = await store.LogAsync(job, before.Last, stop);
+        var before = _folded.GetValueOrDefault(job) ?? new Folded(LiveState.Start, RunState.Start, null, []);
+        var news = await store.LogAsync(job, before.Live.Number, stop: stop);
         if (news.Count == 0)
         {
             return before;
         }
 
-        Logged[] log = [.. before.Log, .. news];
-        var counts = TakeBack.Counting([.. log.Select(l => l.Observation)]);
-        Logged[] living = [.. log.Where((_, i) => counts[i])];
-        // What was taken back was folded already: from the start then, without it.
-        var goesOn = before.Living.SequenceEqual(living.Take(before.Living.Count));
+        var live = news.Aggregate(before.Live, Core.Running.Live.Live.Reduce);
+        var told = LiveHearsay.Of(live);
+        // What was taken back, or came late, was folded already in another order: from the start then.
+        var goesOn = before.Told.Select(Id).SequenceEqual(told.Take(before.Told.Count).Select(Id));
         var (state, ground) = goesOn ? (before.State, before.Ground) : (RunState.Start, null);
-        foreach (var logged in goesOn ? living[before.Living.Count..] : living)
+        foreach (var one in goesOn ? told.Skip(before.Told.Count) : told)
         {
-            if (logged.Observation.Plan is { } revision && await PlanAsync(store, job, revision, stop) is { } of)
+            if (one.Observation.Plan is { } revision && await PlanAsync(store, job, revision, stop) is { } of)
             {
                 // The survey of the next plan amends what the run found out so far; it never voids it.
                 state = ground is not null && ground != of.Ground ? Run.Amend(state, ground, of.Ground) : state;
                 ground = of.Ground;
-                state = Run.Fold(state, new RunEntry(of.Ground, of.Plan.Plan, logged.Observation));
+                state = Run.Fold(state, new RunEntry(of.Ground, of.Plan.Plan, one.Observation));
             }
         }
 
         Trim(_folded);
-        return _folded[job] = new Folded(state, ground, log, living);
+        return _folded[job] = new Folded(live, state, ground, told);
+
+        static (Guid, string?) Id(Told t) => (t.Observation.Id, t.Observation.Result);
     }
 
     public Replan Offer(string key, Func<Replan> make)
@@ -175,7 +176,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         var folded = await memory.FoldAsync(store, job.Id, stop);
         var state = folded.Ground is { } last && last != force.Ground ? Run.Amend(folded.State, last, force.Ground) : folded.State;
         var (here, offer) = OfferOf(force.Plan, force.Ground, state, folded, now, stop);
-        return new JobRun(force.Plan, force.Ground, state, folded.Living, offer) { Here = here, Last = folded.Last };
+        return new JobRun(force.Plan, force.Ground, state, folded.Told, offer) { Here = here, Live = folded.Live };
     }
 
     /// <summary>The first plan that was in force: what the job was planned to take. Null while none was.</summary>
@@ -194,10 +195,8 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
     )
     {
         var answers = new (Taken, IReadOnlyList<Problem>)[observations.Count];
-        var good = new List<(int At, Observation Observation)>();
-        var known = observations.Any(o => o.TakesBack is not null)
-            ? (await memory.FoldAsync(store, job.Id, stop)).Log.Select(l => l.Observation).ToArray()
-            : [];
+        var good = new List<(int At, LogEvent Entry)>();
+        var live = (await memory.FoldAsync(store, job.Id, stop)).Live;
         for (var i = 0; i < observations.Count; i++)
         {
             var o = observations[i];
@@ -205,7 +204,14 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
             IReadOnlyList<Problem> problems = plan is { } of
                 ? ObservationCheck.Check(of.Plan.Plan, o)
                 : [new Problem("plan", $"{(o.Plan is null ? "is missing" : $"this job has no plan {o.Plan}")}; put one in force first")];
-            if (problems.Count == 0 && o.TakesBack is { } id && known.All(k => k.Id != o.Id) && TakeBack.Refused(known, id) is { } words)
+            var treatment = plan?.Plan.Plan.Steps.FirstOrDefault(s => s.Key == o.StepKey)?.Treatment;
+            var entry = LiveHearsay.Entry(o, treatment, author, live.Number);
+            if (
+                problems.Count == 0
+                && o.TakesBack is not null
+                && !live.Known.ContainsKey(entry.Id)
+                && Core.Running.Live.Live.NotUndone(live, entry) is { } words
+            )
             {
                 problems = [new Problem("takesBack", words)];
             }
@@ -213,11 +219,11 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
             answers[i] = (Taken.Refused, problems);
             if (problems.Count == 0)
             {
-                good.Add((i, o));
+                good.Add((i, entry));
             }
         }
 
-        var taken = good.Count == 0 ? [] : await store.AppendAsync(job.Id, [.. good.Select(g => g.Observation)], author, stop);
+        var taken = good.Count == 0 ? [] : await store.AppendAsync(job.Id, [.. good.Select(g => g.Entry)], stop);
         for (var i = 0; i < good.Count; i++)
         {
             answers[good[i].At] = (taken[i], taken[i] == Taken.Refused ? [new Problem("id", "belongs to an event of another job")] : []);
@@ -240,7 +246,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         }
 
         var folded = await memory.FoldAsync(store, job, stop);
-        return new JobRun(force.Plan, force.Ground, folded.State, folded.Living, null) { Last = folded.Last };
+        return new JobRun(force.Plan, force.Ground, folded.State, folded.Told, null) { Live = folded.Live };
     }
 
     /// <summary>Puts in force what is offered, or the first plan of a job.</summary>
@@ -281,10 +287,10 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         CancellationToken stop
     )
     {
-        var log = folded.Living;
+        var log = folded.Told;
         var since = log.Where(l => l.Observation.Plan == force.Revision).Select(l => l.Observation).ToArray();
         var because = SurveyChange.Of(force.Survey, now).ToList();
-        if (log.Any(l => l.Sequence > force.Sequence))
+        if (folded.Live.News.Any(n => n > force.Number))
         {
             because.Add("what was done and seen");
         }
@@ -294,7 +300,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
             return (null, null);
         }
 
-        var key = $"{force.Revision}/{force.Plan.SurveyHash}/{folded.Last}/{SurveyFormat.Hash(now)}";
+        var key = $"{force.Revision}/{force.Plan.SurveyHash}/{folded.Live.Number}/{SurveyFormat.Hash(now)}";
         var replan = memory.Offer(key, () => computing.Run(
                 "offer " + key,
                 _ =>

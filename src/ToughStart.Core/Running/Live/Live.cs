@@ -77,7 +77,8 @@ public static class Live
             .FirstOrDefault(f => f.Event.Number > upTo)
             ?.Id;
 
-    private static string? NotUndone(LiveState s, LogEvent e)
+    /// <summary>Why an entry cannot be taken back as this one asks; null = it can.</summary>
+    public static string? NotUndone(LiveState s, LogEvent e)
     {
         if (e.Body.Of is not [var id] || !s.Known.ContainsKey(id))
         {
@@ -94,7 +95,8 @@ public static class Live
             return $"{id} was taken back already";
         }
 
-        if (entry.Who != e.Who && !(e.ByOwner && !string.IsNullOrWhiteSpace(e.Body.Reason)))
+        // A paper card is typed in by one for many.
+        if (entry.Kind != LogKind.Observed && entry.Who != e.Who && !(e.ByOwner && !string.IsNullOrWhiteSpace(e.Body.Reason)))
         {
             return $"{id} is another's: an owner can take it back, with a reason";
         }

@@ -63,7 +63,7 @@ internal sealed class ZoneFold
                 Work(f);
                 break;
             case LogKind.Observed:
-                Count(b.Treatment!, b.Rounds);
+                Count(b.Treatment ?? "", b.Rounds);
                 See(f);
                 break;
             case LogKind.Seen:

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Running;
+using ToughStart.Core.Running.Live;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Api;
@@ -224,8 +225,12 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                     (
                         l.Observation.Id,
                         Words(l.Observation),
-                        $"{Names.GetValueOrDefault(l.Author, l.Author)}, {clock.Here(l.At):d MMM HH:mm}",
-                        TakeBack.Refused([.. Run.Log.Select(x => x.Observation)], l.Observation.Id) is null
+                        $"{Names.GetValueOrDefault(l.Who, l.Who)}, {clock.Here(DateTimeOffset.FromUnixTimeMilliseconds(l.Received)):d MMM HH:mm}",
+                        Live.NotUndone(
+                            Run.Live,
+                            LiveHearsay.Entry(l.Observation.Back(Guid.CreateVersion7()), null, User.StaffId(), Run.Last)
+                        )
+                            is null
                     )
                 ),
         ];

@@ -94,7 +94,8 @@ function notUndone(s: State, e: Entry): string | null {
   const entry = s.entries[id];
   if (entry === undefined) return `${id} is nothing that can be taken back`;
   if (s.undone[id] !== undefined) return `${id} was taken back already`;
-  if (entry.who !== e.who && !(e.byOwner && e.body?.reason?.trim())) {
+  // A paper card is typed in by one for many.
+  if (entry.kind !== "observed" && entry.who !== e.who && !(e.byOwner && e.body?.reason?.trim())) {
     return `${id} is another's: an owner can take it back, with a reason`;
   }
   const later = factsOn(s, entry.body?.zones ?? [])

@@ -204,7 +204,7 @@ export function deriveZone(facts: readonly Entry[]): Zone {
         work(f);
         break;
       case "observed":
-        count(b.treatment!, b.rounds ?? 0);
+        count(b.treatment ?? "", b.rounds ?? 0);
         see(f);
         break;
       case "seen":
