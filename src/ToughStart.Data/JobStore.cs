@@ -189,6 +189,14 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
         return jobs.Where(j => found.Contains(j.Id));
     }
 
+    /// <summary>The id of a job by its number; null = there is none.</summary>
+    public Task<Guid?> IdAsync(int number, CancellationToken stop = default) =>
+        db.Jobs.AsNoTracking().Where(j => j.Number == number).Select(j => (Guid?)j.Id).FirstOrDefaultAsync(stop);
+
+    /// <summary>The number of a job by its id; null = there is none.</summary>
+    public Task<int?> NumberAsync(Guid id, CancellationToken stop = default) =>
+        db.Jobs.AsNoTracking().Where(j => j.Id == id).Select(j => (int?)j.Number).FirstOrDefaultAsync(stop);
+
     public async Task<JobView?> JobAsync(int number, CancellationToken stop = default)
     {
         // A join: asked for within the line, the newest survey would be looked for among all there are.

@@ -112,8 +112,30 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         job.Station = job.Station is "intake" or "survey" ? "plan" : job.Station;
         await db.SaveChangesAsync(stop);
         await shelf.ReserveAsync(jobId, plan, stop);
-        await tx.CommitAsync(stop);
         db.ChangeTracker.Clear();
+        if (over is { } from && await StartedAsync(jobId, stop))
+        {
+            // The run goes on by it: phones hear of it by the log.
+            var head = await LockAsync(jobId, stop);
+            await InsertAsync(
+                jobId,
+                head,
+                new LogEvent(Guid.CreateVersion7().ToString(), "", 0, "", 0, head.Number, from, author, LogKind.Replanned)
+                {
+                    Body = new LogBody
+                    {
+                        From = from,
+                        Plan = revision,
+                        UpTo = number,
+                        Answer = "take",
+                    },
+                },
+                stop
+            );
+            await NotifyAsync(jobId, head.Number + 1, stop);
+        }
+
+        await tx.CommitAsync(stop);
         return revision;
     }
 
@@ -155,7 +177,14 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
     /// Takes in what a phone made, by the phone's own order. It answers numbers for all that stands in the log, this time or before; what comes
     /// out of turn is not taken in, and asked for.
     /// </summary>
-    public async Task<Synced> SyncAsync(Guid jobId, string device, IReadOnlyList<LogEvent> entries, CancellationToken stop = default)
+    /// <param name="gone">Numbers of the phone's own that will never come: they could not be read.</param>
+    public async Task<Synced> SyncAsync(
+        Guid jobId,
+        string device,
+        IReadOnlyList<LogEvent> entries,
+        IReadOnlySet<int> gone,
+        CancellationToken stop = default
+    )
     {
         await using var tx = await db.Database.BeginTransactionAsync(stop);
         var head = await LockAsync(jobId, stop);
@@ -166,6 +195,11 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         var (conflict, began) = (false, head.Number);
         foreach (var e in entries)
         {
+            while (gone.Contains(last + 1))
+            {
+                last++;
+            }
+
             if (await KnownAsync(jobId, e.Id, stop) is { } known)
             {
                 if (known > 0)
@@ -363,6 +397,14 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
                     .ToListAsync(stop)
             ).Select(Entry),
         ];
+
+    /// <summary>Revision of the plan in force; null = none is.</summary>
+    public Task<int?> PlanInForceAsync(Guid jobId, CancellationToken stop = default) =>
+        db.Jobs.AsNoTracking().Where(j => j.Id == jobId).Select(j => j.PlanRevision).FirstOrDefaultAsync(stop);
+
+    /// <summary>Has the run begun?</summary>
+    public Task<bool> StartedAsync(Guid jobId, CancellationToken stop = default) =>
+        db.Events.AnyAsync(e => e.JobId == jobId && e.Kind == LogKind.Started.Word(), stop);
 
     /// <summary>The id of an entry by its number; null = there is none.</summary>
     public async Task<Guid?> IdAsync(Guid jobId, int number, CancellationToken stop = default) =>

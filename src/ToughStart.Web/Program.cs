@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using ToughStart.Data;
 using ToughStart.Web;
 using ToughStart.Web.Api;
+using ToughStart.Web.Bay;
 using ToughStart.Web.Identity;
 using ToughStart.Web.Stations;
 
@@ -32,6 +33,10 @@ builder.Services.AddScoped<RunStore>();
 builder.Services.AddScoped<Workshop>();
 builder.Services.AddScoped<RunBook>();
 builder.Services.AddScoped<JobDesk>();
+builder.Services.AddScoped<BayDesk>();
+builder.Services.AddSingleton<Tickets>();
+builder.Services.AddSignalR();
+builder.Services.AddHostedService<BayListener>();
 builder.Services.AddSingleton<RunMemory>();
 builder.Services.AddSingleton<YardMemory>();
 builder.Services.AddSingleton<ShopWays>();
@@ -170,6 +175,8 @@ app.UseSecurityHeaders(
             csp.AddFontSrc().Self();
             csp.AddImgSrc().Self().Data();
             csp.AddConnectSrc().Self();
+            csp.AddWorkerSrc().Self();
+            csp.AddManifestSrc().Self();
             csp.AddFormAction().Self();
             csp.AddBaseUri().None();
             csp.AddFrameAncestors().None();
@@ -177,7 +184,24 @@ app.UseSecurityHeaders(
 );
 app.UseSoundAddresses();
 app.UseResponseCompression();
-app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "public,max-age=3600" });
+var types = new Microsoft.AspNetCore.StaticFiles.FileExtensionContentTypeProvider();
+types.Mappings[".webmanifest"] = "application/manifest+json";
+app.UseStaticFiles(
+    new StaticFileOptions
+    {
+        ContentTypeProvider = types,
+        OnPrepareResponse = c =>
+        {
+            // The worker is asked for anew each time, and serves pages outside its own folder.
+            var worker = c.File.Name == "worker.js";
+            c.Context.Response.Headers.CacheControl = worker ? "no-cache" : "public,max-age=3600";
+            if (worker)
+            {
+                c.Context.Response.Headers["Service-Worker-Allowed"] = "/";
+            }
+        },
+    }
+);
 app.UseRouting();
 app.UseAuthentication();
 app.UseAuthorization();
@@ -188,6 +212,7 @@ app.UseReadersOnlyLook();
 app.UseShopWays();
 app.MapRazorPages();
 app.MapToughStartApi();
+app.MapHub<BayHub>("/hub/bay");
 app.MapOpenApi("/openapi/{documentName}.json").OpenOnLoopback();
 app.Run();
 return 0;

@@ -266,7 +266,15 @@ public sealed class LiveSimulatorTests
                 Answer = "take",
             }
         );
-        Add(LogKind.Replanned, new() { From = 2, Answer = "refuse" });
+        Add(
+            LogKind.Replanned,
+            new()
+            {
+                From = 2,
+                Answer = "refuse",
+                Hash = "abc",
+            }
+        );
         Add(LogKind.Corrected, new() { Reason = "too early" });
         Add(LogKind.Closed, new() { UpTo = 12 });
         Add(LogKind.Closed, new() { UpTo = 38 });

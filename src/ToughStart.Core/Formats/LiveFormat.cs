@@ -88,6 +88,7 @@ public static class LiveFormat
         }
 
         w.WriteEndArray();
+        List(w, "refused", s.Refused);
         List(w, "late", s.Late);
         w.WriteStartArray("ignored");
         foreach (var (id, why) in s.Ignored)

@@ -213,6 +213,9 @@ public static class LogFormat
             }
         );
 
+    /// <summary>What makes a document unfit to be read at all; null = nothing.</summary>
+    public static Problem? Unsound(JsonElement e) => StrictJson.Unsound(e);
+
     /// <summary>Reads one entry.</summary>
     public static (LogEvent? Entry, IReadOnlyList<Problem> Problems) Read(JsonElement e)
     {

@@ -11,6 +11,7 @@ using ToughStart.Core.Identification;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
+using ToughStart.Web.Bay;
 using ToughStart.Web.Drawing;
 using ToughStart.Web.Identity;
 using ToughStart.Web.Stations;
@@ -98,7 +99,10 @@ public static class ToughStartApi
             .WithSummary("Save a survey on top of the revision named in If-Match")
             .Accepts<JsonElement>("application/json")
             .ProducesProblem(409);
-        app.MapGroup("/api/v1/jobs/{number:int}").MapRunApi();
+        var job = app.MapGroup("/api/v1/jobs/{number:int}");
+        job.MapRunApi();
+        job.MapBayApi();
+        api.MapWallApi();
         api.MapPost("/jobs/{number:int}/notes", Note).WithSummary("Leave a remark on a zone").ProducesProblem(422);
         api.MapGet("/jobs/{number:int}/gauges/{kind}", Gauge)
             .WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated")

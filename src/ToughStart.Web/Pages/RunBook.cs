@@ -237,6 +237,30 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         return answers;
     }
 
+    /// <summary>What an entry names that this job does not have; null = nothing.</summary>
+    public async Task<string?> UnknownAsync(Guid job, LogBody body, CancellationToken stop = default)
+    {
+        if (body.Zones.Count == 0 && body.Treatment is null)
+        {
+            return null;
+        }
+
+        if (
+            await store.PlanInForceAsync(job, stop) is not { } revision
+            || await memory.PlanAsync(store, job, revision, stop) is not { } force
+        )
+        {
+            return "no plan is in force here: nothing can be done by it";
+        }
+
+        return body.Zones.FirstOrDefault(z => force.Ground.Zone(Core.Running.Live.Live.ZoneOf(z)) is null) is { } zone
+                ? $"zones: '{Shorten(zone)}' is no zone of this vehicle"
+            : body.Treatment is { } t && force.Ground.Catalogue.Treatments.All(x => x.Id != t) ? $"treatment: '{Shorten(t)}' is not known"
+            : null;
+
+        static string Shorten(string text) => text.Length > 60 ? text[..57] + "..." : text;
+    }
+
     /// <summary>The plan in force with how far it is done, and nothing worked out beyond: for lists of jobs.</summary>
     public async Task<JobRun> StandingAsync(Guid job, int? planRevision, CancellationToken stop = default)
     {

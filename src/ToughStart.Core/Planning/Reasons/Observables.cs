@@ -17,6 +17,20 @@ public static class Observables
     /// <summary>Key under which a test's answers are recorded: it belongs to no step, nothing is done in it.</summary>
     public static string TestKey(PlannedTest t) => $"test/{t.Test}/{t.When.Replace(' ', '-')}";
 
+    /// <summary>What is asked after a round, and how to look; short enough for wet hands.</summary>
+    public static (string Ask, string How) Question(string look) =>
+        look switch
+        {
+            "bleed" => ("Does it still bleed?", "Rinsed, cool, in good light. On red or violet paint look at a white cloth."),
+            "touch" => ("How does it feel?", "Hand in a thin bag, panel wet and clean."),
+            "foam" => ("What colour is the foam?", "Brush once more and look at what comes up."),
+            "water" => ("What does water do?", "Open hose, no nozzle, and step back."),
+            "cloth" => ("What is on the cloth?", "White, wet, drawn once along a low place; no pressure."),
+            "look" => ("What is left?", "Low and close, along the light."),
+            "clayFace" => ("What is on the clay?", "Fold it open and look."),
+            _ => ("What do you see?", Instruction(look)),
+        };
+
     /// <summary>The sentence that says what to do for a test.</summary>
     public static string Instruction(string test) =>
         test switch

@@ -126,6 +126,12 @@ public static class Live
         return e.Kind switch
         {
             LogKind.Started => s with { Started = e.Id, Plan = b.Plan ?? 0, PlanUpTo = e.Number },
+            LogKind.Replanned when b.Plan is null => b.Hash is { } hash && !s.Refused.Contains(hash)
+                ? s with
+                {
+                    Refused = s.Refused.Add(hash),
+                }
+                : s,
             LogKind.Replanned => s with
             {
                 Plan = b.Plan ?? s.Plan,

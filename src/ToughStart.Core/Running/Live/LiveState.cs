@@ -141,6 +141,9 @@ public sealed record LiveState
     /// <summary>Entries of zones the plan in force does not know of.</summary>
     public ImmutableArray<int> News { get; init; } = [];
 
+    /// <summary>Proposals that were refused, by what names them.</summary>
+    public ImmutableArray<string> Refused { get; init; } = [];
+
     /// <summary>What came after the run was closed.</summary>
     public ImmutableArray<string> Late { get; init; } = [];
 

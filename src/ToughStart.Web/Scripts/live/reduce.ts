@@ -37,6 +37,7 @@ export interface State {
   verdicts: Record<string, Verdict>;
   poured: Record<string, Pour>;
   news: number[];
+  refused: string[];
   late: string[];
   ignored: { id: string; why: string }[];
   known: Record<string, number>;
@@ -59,6 +60,7 @@ export const START: State = {
   verdicts: {},
   poured: {},
   news: [],
+  refused: [],
   late: [],
   ignored: [],
   known: {},
@@ -214,6 +216,10 @@ function taken(before: State, e: Entry): State {
     case "started":
       return { ...s, started: e.id, plan: b.plan ?? 0, planUpTo: number };
     case "replanned": {
+      if (b.plan === undefined) {
+        const kept = b.hash === undefined || s.refused.includes(b.hash);
+        return kept ? s : { ...s, refused: [...s.refused, b.hash!] };
+      }
       const upTo = b.upTo ?? s.planUpTo;
       return { ...s, plan: b.plan ?? s.plan, planUpTo: upTo, news: s.news.filter((n) => n > upTo) };
     }
@@ -277,6 +283,7 @@ export function write(s: State): string {
     verdicts: sorted(s.verdicts),
     totals: totalsOf(s),
     news: s.news,
+    refused: s.refused,
     late: s.late,
     ignored: s.ignored,
     known: sorted(s.known),

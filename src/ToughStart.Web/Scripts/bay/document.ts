@@ -1,0 +1,82 @@
+/** What the server gives a phone to work with: see BayDesk. */
+
+/** dwell, usable, dry, max in ms, one a quarter-hour. */
+export type Quarter = [number, number, number, number];
+
+export interface ZoneOfStep {
+  id: string;
+  rounds: number;
+  ml: number;
+  solution: number;
+  win: Quarter[] | null;
+}
+
+export interface AnswerOf {
+  word: string;
+  look: string;
+  say: string;
+  stop: boolean;
+  drawing: string;
+}
+
+export interface Step {
+  key: string;
+  number: string;
+  stage: string;
+  name: string;
+  treatment: string;
+  agent: string;
+  agentName: string;
+  water: boolean;
+  look: "foam" | "iron" | "gel" | "film";
+  strength: number;
+  ratio: string;
+  bottle: { name: string; fill: number; product: string | null } | null;
+  missing: string | null;
+  product: string;
+  tool: string;
+  line: boolean;
+  under: boolean;
+  over: string | null;
+  zones: ZoneOfStep[];
+  sections: string[][];
+  words: Record<string, string>;
+  until: { observe: string; ask: string; how: string; most: number; then: string; answers: AnswerOf[] } | null;
+  why: string;
+  kit: string;
+  kitPieces: string[];
+  cautions: { id: string; words: string }[];
+  avoid: string[];
+  cool: string | null;
+  minutes: number;
+}
+
+export interface ZoneOfNet {
+  id: string;
+  words: string;
+  path: string;
+  box: [number, number, number, number];
+  glass: boolean;
+}
+
+export interface Doc {
+  job: number;
+  vehicle: string;
+  plate: string;
+  station: string;
+  me: { who: string; mayEdit: boolean; owner: boolean; ticket: string };
+  people: Record<string, string>;
+  plan: number;
+  hash: string;
+  referOnly: boolean;
+  drying: string;
+  opening: string[];
+  now: number;
+  from: number;
+  quarterMs: number;
+  net: { zones: ZoneOfNet[]; box: [number, number, number, number] };
+  steps: Step[];
+  done: string[];
+  loops: { words: string; zones: string[] }[];
+  offer: { hash: string; because: string[]; changes: string[]; minutes: number } | null;
+}

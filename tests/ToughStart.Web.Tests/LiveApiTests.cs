@@ -1,0 +1,437 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using System.Text.RegularExpressions;
+using Microsoft.AspNetCore.SignalR.Client;
+using Microsoft.EntityFrameworkCore;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Running.Live;
+using ToughStart.Data;
+using ToughStart.Web.Bay;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>The live log over the wire: facts queue and are never lost or doubled, decisions ask, nobody writes under another name.</summary>
+[Collection("bay")]
+public sealed class LiveApiTests(AppFixture app)
+{
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    /// <summary>A phone as the server sees one.</summary>
+    private sealed class Phone(AppFixture app, string user, int job) : IDisposable
+    {
+        private string _csrf = "";
+        private int _seq;
+
+        public HttpClient Http { get; private set; } = null!;
+
+        public string Device { get; set; } = Guid.NewGuid().ToString();
+
+        public string Ticket { get; private set; } = "";
+
+        public string Who { get; private set; } = "";
+
+        public JsonElement Doc { get; private set; }
+
+        public int Head { get; set; }
+
+        public string? HeadId { get; set; }
+
+        public async Task<Phone> OpenAsync()
+        {
+            Http = await app.SignedInAsync(user);
+            Doc = await Http.GetFromJsonAsync<JsonElement>($"/api/v1/jobs/{job}/bay?device={Device}", Stop);
+            Ticket = Doc.GetProperty("me").GetProperty("ticket").GetString()!;
+            Who = Doc.GetProperty("me").GetProperty("who").GetString()!;
+            _csrf = Regex
+                .Match(await Http.GetStringAsync(new Uri($"/jobs/{job}/bay", UriKind.Relative), Stop), "data-csrf=\"([^\"]+)\"")
+                .Groups[1]
+                .Value;
+            return this;
+        }
+
+        public LogEvent Make(LogKind kind, LogBody body, int? seq = null, Moment? when = null)
+        {
+            var at = AppFixture.Clock.GetUtcNow().ToUnixTimeMilliseconds();
+            return new LogEvent(Guid.NewGuid().ToString(), Device, seq ?? ++_seq, "a", at, Head, 1, Who, kind)
+            {
+                Body = body,
+                When = when ?? new Moment(at, at - 20, at + 20),
+            };
+        }
+
+        public Task<HttpResponseMessage> SendAsync(params LogEvent[] events) =>
+            SendAsync([.. events.Select(e => JsonDocument.Parse(LogFormat.Write(e)).RootElement)], null);
+
+        public Task<HttpResponseMessage> SendAsync(JsonElement[] events, int[]? gone, string? ticket = null) =>
+            Http.PostAsJsonAsync(
+                $"/api/v1/jobs/{job}/sync",
+                new
+                {
+                    device = Device,
+                    from = Head,
+                    fromId = HeadId,
+                    gone,
+                    events,
+                    tickets = new Dictionary<string, string> { [Who] = ticket ?? Ticket },
+                },
+                Stop
+            );
+
+        public async Task<JsonElement> SyncAsync(params LogEvent[] events)
+        {
+            var answer = await SendAsync(events);
+            answer.StatusCode.ShouldBe(HttpStatusCode.OK);
+            var said = await answer.Content.ReadFromJsonAsync<JsonElement>(Stop);
+            foreach (var e in said.GetProperty("events").EnumerateArray())
+            {
+                (Head, HeadId) = (e.GetProperty("number").GetInt32(), e.GetProperty("id").GetString());
+            }
+
+            return said;
+        }
+
+        public async Task<HttpResponseMessage> DecideAsync(object decision)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/jobs/{job}/decide")
+            {
+                Content = JsonContent.Create(decision),
+            };
+            request.Headers.Add("X-CSRF-Token", _csrf);
+            return await Http.SendAsync(request, Stop);
+        }
+
+        public void Dispose() => Http.Dispose();
+    }
+
+    private static (string Treatment, string[] Zones, string Key, LiveWindow Win) Wet(JsonElement doc)
+    {
+        var step = doc.GetProperty("steps").EnumerateArray().First(s => s.GetProperty("line").GetBoolean());
+        var zone = step.GetProperty("zones")[0];
+        var win = zone.GetProperty("win")[0].EnumerateArray().Select(w => w.GetInt64()).ToArray();
+        return (
+            step.GetProperty("treatment").GetString()!,
+            [zone.GetProperty("id").GetString()!],
+            step.GetProperty("key").GetString()!,
+            new(win[0], win[1], win[2], win[3])
+        );
+    }
+
+    private static string[] Aside(JsonElement said) =>
+        [.. said.GetProperty("aside").EnumerateArray().Select(a => a.GetProperty("why").GetString()!)];
+
+    [Fact]
+    public async Task Facts_are_stored_once_in_the_phones_own_order_and_seen_by_the_others()
+    {
+        using var tam = await new Phone(app, "tam", 106).OpenAsync();
+        using var odile = await new Phone(app, "odile", 106).OpenAsync();
+        using var again = await new Phone(app, "tam", 106).OpenAsync();
+        (
+            await tam.DecideAsync(
+                new
+                {
+                    id = Guid.NewGuid(),
+                    kind = "started",
+                    hash = tam.Doc.GetProperty("hash").GetString(),
+                }
+            )
+        ).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await odile.DecideAsync(new { id = Guid.NewGuid(), kind = "started" })).StatusCode.ShouldBe(
+            HttpStatusCode.Conflict,
+            "it was begun"
+        );
+        await tam.SyncAsync();
+        var (treatment, zones, key, win) = Wet(tam.Doc);
+        var on = new LogBody
+        {
+            Treatment = treatment,
+            Zones = zones,
+            Step = key,
+            Win = win,
+            Ml = 20,
+        };
+        var applied = tam.Make(LogKind.Applied, on);
+        var first = await tam.SyncAsync(applied);
+        var number = first.GetProperty("acks")[0][1].GetInt32();
+        (await tam.SyncAsync(applied)).GetProperty("acks")[0][1].GetInt32().ShouldBe(number, "the same entry keeps its number");
+
+        // Sent by many at once: one of them is stored.
+        var rinsed = tam.Make(LogKind.Rinsed, new LogBody { Zones = zones, Step = key });
+        var acks = await Task.WhenAll(
+            Enumerable.Range(0, 6).Select(async _ => await (await tam.SendAsync(rinsed)).Content.ReadFromJsonAsync<JsonElement>(Stop))
+        );
+        acks.Select(a => a.GetProperty("acks")[0][1].GetInt32()).Distinct().ShouldBe([number + 1]);
+
+        // One out of turn is asked for, not stored.
+        var late = tam.Make(
+            LogKind.Seen,
+            new LogBody
+            {
+                Zones = zones,
+                Observe = "touch",
+                Result = "smooth",
+            },
+            seq: 9
+        );
+        var want = await tam.SyncAsync(late);
+        (want.GetProperty("want").GetInt32(), want.GetProperty("acks").GetArrayLength()).ShouldBe((3, 0));
+
+        // A copied store: its number is used by another entry.
+        again.Device = tam.Device;
+        (
+            await new Phone(app, "tam", 106) { Device = tam.Device }
+                .OpenAsync()
+                .ContinueWith(async p => await (await p).SyncAsync((await p).Make(LogKind.Paused, LogBody.Empty, seq: 1)), Stop)
+                .Unwrap()
+        ).GetProperty("conflict").GetBoolean().ShouldBeTrue();
+
+        var log = await odile.SyncAsync();
+        log.GetProperty("events")
+            .EnumerateArray()
+            .Select(e => e.GetProperty("number").GetInt32())
+            .ShouldBe(Enumerable.Range(1, number + 1));
+        var state = log.GetProperty("events")
+            .EnumerateArray()
+            .Select(e => LogFormat.Read(e).Entry!)
+            .Aggregate(LiveState.Start, Live.Reduce);
+        state.Zones[zones[0]].Rounds[treatment].ShouldBe(1);
+        state.IsWet.ShouldBeFalse();
+        var run = await app.Http.GetFromJsonAsync<JsonElement>("/api/v1/jobs/106/run", Stop);
+        var zone = run.GetProperty("zones").EnumerateArray().First(z => z.GetProperty("zone").GetString() == zones[0]);
+        zone.GetProperty("rounds").GetProperty(treatment).GetInt32().ShouldBe(1, "beliefs hear of it");
+        zone.GetProperty("steps")
+            .EnumerateObject()
+            .ShouldAllBe(s => s.Value.GetProperty("implied").GetInt32() == 0, "no earlier step is implied");
+    }
+
+    [Fact]
+    public async Task What_cannot_be_taken_in_is_told_and_stops_nothing_else()
+    {
+        using var tam = await new Phone(app, "tam", 107).OpenAsync();
+        await tam.DecideAsync(
+            new
+            {
+                id = Guid.NewGuid(),
+                kind = "started",
+                hash = tam.Doc.GetProperty("hash").GetString(),
+            }
+        );
+        await tam.SyncAsync();
+        var (treatment, zones, key, win) = Wet(tam.Doc);
+        var now = AppFixture.Clock.GetUtcNow().ToUnixTimeMilliseconds();
+        var good = new LogBody
+        {
+            Zones = zones,
+            Observe = "touch",
+            Result = "smooth",
+        };
+        LogEvent[] bad =
+        [
+            tam.Make(LogKind.Rinsed, new LogBody { Zones = ["left-wing-of-an-aeroplane"] }),
+            tam.Make(
+                LogKind.Applied,
+                new LogBody
+                {
+                    Zones = zones,
+                    Treatment = "magic",
+                    Win = win,
+                }
+            ),
+            tam.Make(LogKind.Closed, new LogBody { UpTo = 1 }),
+            tam.Make(LogKind.Rescaled, new LogBody { Zones = zones, PerMille = 9000 }),
+            tam.Make(
+                LogKind.Seen,
+                new LogBody
+                {
+                    Zones = zones,
+                    Observe = "bleed",
+                    Result = "inconclusive",
+                }
+            ),
+            tam.Make(LogKind.Seen, good) with
+            {
+                Device = Guid.NewGuid().ToString(),
+            },
+        ];
+        var ok = tam.Make(LogKind.Seen, good);
+        var future = tam.Make(
+            LogKind.Seen,
+            good with
+            {
+                Observe = "water",
+                Result = "beads",
+            },
+            when: new Moment(now + 3_600_000_0, now + 3_600_000_0 - 5, now + 3_600_000_0 + 5)
+        );
+        var poison = JsonDocument.Parse($$"""{ "id": "{{Guid.NewGuid()}}", "seq": 9, "kind": "nonsense" }""").RootElement;
+        var after = tam.Make(LogKind.Seen, good with { Observe = "cloth", Result = "clean" }, seq: 10);
+        var unknownStep = tam.Make(LogKind.Seen, good with { Observe = "touch", Step = "no/such/step" }, seq: 11);
+        JsonElement[] sent = [.. bad.Append(ok).Append(future).Select(Json), poison, Json(after), Json(unknownStep)];
+        var answer = await tam.SendAsync(sent, null);
+        answer.StatusCode.ShouldBe(HttpStatusCode.OK);
+        var said = await answer.Content.ReadFromJsonAsync<JsonElement>(Stop);
+        var why = Aside(said);
+        why.Length.ShouldBe(7);
+        why[0].ShouldContain("no zone of this vehicle");
+        why[1].ShouldContain("'magic' is not known");
+        why[2].ShouldContain("decision");
+        why[3].ShouldContain("written by the server");
+        why[4].ShouldContain("body.because");
+        why[5].ShouldContain("another phone's");
+        why[6].ShouldContain("kind");
+        var stored = said.GetProperty("events").EnumerateArray().Select(e => LogFormat.Read(e).Entry!).ToArray();
+        stored.Select(e => e.Id).ShouldBe([ok.Id, future.Id, after.Id, unknownStep.Id]);
+        stored[1].When.At.ShouldBeLessThanOrEqualTo(stored[1].Received, "nothing happens after it is known");
+
+        // What lies aside does not stand in the way of what comes later either.
+        var more = tam.Make(LogKind.Paused, LogBody.Empty, seq: 12);
+        var gone = await (await tam.SendAsync([Json(more)], [1, 2, 3, 4, 5, 6, 9])).Content.ReadFromJsonAsync<JsonElement>(Stop);
+        gone.GetProperty("acks")[0][0].GetString().ShouldBe(more.Id);
+
+        (await tam.SendAsync([.. Enumerable.Repeat(Json(ok), 101)], null)).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await tam.SendAsync([Json(ok)], null, ticket: "forged")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+
+        static JsonElement Json(LogEvent e) => JsonDocument.Parse(LogFormat.Write(e)).RootElement;
+    }
+
+    [Fact]
+    public async Task Nobody_writes_under_another_name_and_a_reader_only_looks()
+    {
+        using var tam = await new Phone(app, "tam", 106).OpenAsync();
+        var forged = tam.Make(LogKind.Paused, LogBody.Empty) with { Who = "odile" };
+        var said = await (await tam.SendAsync(forged)).Content.ReadFromJsonAsync<JsonElement>(Stop);
+        (said.GetProperty("signIn").GetBoolean(), said.GetProperty("acks").GetArrayLength()).ShouldBe((true, 0));
+
+        using var reader = await new Phone(app, ToughStart.Web.Identity.SignInSetup.Demo[^1].User, 106).OpenAsync();
+        reader.Doc.GetProperty("me").GetProperty("mayEdit").GetBoolean().ShouldBeFalse();
+        var looks = await (await reader.SendAsync(reader.Make(LogKind.Paused, LogBody.Empty))).Content.ReadFromJsonAsync<JsonElement>(Stop);
+        looks.GetProperty("acks").GetArrayLength().ShouldBe(0, "a reader's ticket brings, and takes nothing");
+        (await reader.DecideAsync(new { id = Guid.NewGuid(), kind = "started" })).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
+        // Another phone's ticket is none here.
+        reader.Device = Guid.NewGuid().ToString();
+        (await reader.SendAsync()).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+    }
+
+    [Fact]
+    public async Task A_refused_plan_is_not_offered_again_and_a_taken_one_is_told_by_the_log()
+    {
+        using var tam = await new Phone(app, "tam", 109).OpenAsync();
+        await tam.DecideAsync(
+            new
+            {
+                id = Guid.NewGuid(),
+                kind = "started",
+                hash = tam.Doc.GetProperty("hash").GetString(),
+            }
+        );
+        await tam.SyncAsync();
+        var step = tam.Doc.GetProperty("steps").EnumerateArray().First(s => s.GetProperty("until").ValueKind == JsonValueKind.Object);
+        var zones = step.GetProperty("zones").EnumerateArray().Select(z => z.GetProperty("id").GetString()!).ToArray();
+        await tam.SyncAsync(
+            tam.Make(
+                LogKind.Worked,
+                new LogBody
+                {
+                    Zones = zones,
+                    Treatment = step.GetProperty("treatment").GetString(),
+                    Step = step.GetProperty("key").GetString(),
+                }
+            )
+        );
+        JsonElement Offer() => tam.Doc.GetProperty("offer");
+        await tam.OpenAsync();
+        Offer().ValueKind.ShouldBe(JsonValueKind.Object, "work that no plan foresaw in this order changes what comes");
+        var hash = Offer().GetProperty("hash").GetString();
+        (
+            await tam.DecideAsync(
+                new
+                {
+                    id = Guid.NewGuid(),
+                    kind = "replanned",
+                    answer = "refuse",
+                    hash,
+                }
+            )
+        ).StatusCode.ShouldBe(HttpStatusCode.OK);
+        await tam.OpenAsync();
+        (Offer().ValueKind == JsonValueKind.Null || Offer().GetProperty("hash").GetString() != hash).ShouldBeTrue();
+        (
+            await tam.DecideAsync(
+                new
+                {
+                    id = Guid.NewGuid(),
+                    kind = "replanned",
+                    answer = "take",
+                    hash = "another",
+                }
+            )
+        ).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (
+            await tam.DecideAsync(
+                new
+                {
+                    id = Guid.NewGuid(),
+                    kind = "replanned",
+                    answer = "take",
+                    hash,
+                }
+            )
+        ).StatusCode.ShouldBe(HttpStatusCode.OK);
+        var log = await tam.SyncAsync();
+        var state = (await StateAsync(109)).State;
+        (state.Plan, state.News.Length).ShouldBe((2, 0));
+        state.Refused.ShouldBe([hash!]);
+        log.GetProperty("events").EnumerateArray().Last().GetProperty("kind").GetString().ShouldBe("replanned");
+    }
+
+    [Fact]
+    public async Task Every_instance_hears_of_what_another_stored()
+    {
+        using var tam = await new Phone(app, "tam", 106).OpenAsync();
+        await using var hub = new HubConnectionBuilder()
+            .WithUrl(new Uri(app.Address, "/hub/bay"), o => o.Headers["Cookie"] = Cookie(tam.Http))
+            .Build();
+        var heard = new TaskCompletionSource<(int Job, int Number)>();
+        hub.On<int, int>(BayHub.Head, (job, number) => heard.TrySetResult((job, number)));
+        await hub.StartAsync(Stop);
+        (await hub.InvokeAsync<bool>("Join", 106, Stop)).ShouldBeTrue();
+        (await hub.InvokeAsync<bool>("Join", 999_999, Stop)).ShouldBeFalse();
+        // Another instance: another process would store it just so, through a store of its own.
+        await using var db = app.NewContext();
+        var store = new RunStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock);
+        var job = (await new JobStore(db, AppFixture.Clock).IdAsync(106, Stop))!.Value;
+        var entry = tam.Make(LogKind.Paused, LogBody.Empty, seq: 1) with { Device = Guid.NewGuid().ToString() };
+        var synced = await store.SyncAsync(job, entry.Device, [entry], new HashSet<int>(), Stop);
+        (await heard.Task.WaitAsync(TimeSpan.FromSeconds(10), Stop)).ShouldBe((106, synced.Acks[0].Number));
+        // Nothing can be written through the hub, and nobody listens who has not signed in.
+        typeof(BayHub)
+            .GetMethods(
+                System.Reflection.BindingFlags.DeclaredOnly
+                    | System.Reflection.BindingFlags.Public
+                    | System.Reflection.BindingFlags.Instance
+            )
+            .Select(m => m.Name)
+            .ShouldBe(["Join", "JoinWall"], ignoreOrder: true);
+        using var stranger = await app.SignedInAsync(null);
+        (await stranger.PostAsync(new Uri("/hub/bay/negotiate?negotiateVersion=1", UriKind.Relative), null, Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.Redirect
+        );
+    }
+
+    private string Cookie(HttpClient http)
+    {
+        var handler = (HttpClientHandler)
+            typeof(HttpMessageInvoker)
+                .GetField("_handler", System.Reflection.BindingFlags.NonPublic | System.Reflection.BindingFlags.Instance)!
+                .GetValue(http)!;
+        return handler.CookieContainer.GetCookieHeader(app.Address);
+    }
+
+    private async Task<(LiveState State, Guid Job)> StateAsync(int number)
+    {
+        await using var db = app.NewContext();
+        var job = (await new JobStore(db, AppFixture.Clock).IdAsync(number, Stop))!.Value;
+        var log = await new RunStore(db, new ShelfStore(db, AppFixture.Clock), AppFixture.Clock).LogAsync(job, stop: Stop);
+        return (log.Aggregate(LiveState.Start, Live.Reduce), job);
+    }
+}
