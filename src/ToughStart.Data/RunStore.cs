@@ -241,28 +241,29 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
     }
 
     /// <summary>Writes a decision, if it still may be taken when its turn has come.</summary>
-    /// <param name="may">Why it may not, of the log as it stands; null = it may.</param>
+    /// <param name="decide">Given the number of the last entry: the decision as it is written, or why it may not be taken.</param>
     /// <returns>Its number; or why it was not taken.</returns>
     public async Task<(int? Number, string? Why)> DecideAsync(
         Guid jobId,
-        LogEvent decision,
-        Func<int, CancellationToken, Task<string?>> may,
+        Guid id,
+        Func<int, Task<(LogEvent? Entry, string? Why)>> decide,
         CancellationToken stop = default
     )
     {
         await using var tx = await db.Database.BeginTransactionAsync(stop);
         var head = await LockAsync(jobId, stop);
-        if (await KnownAsync(jobId, decision.Id, stop) is { } known)
+        if (await KnownAsync(jobId, id.ToString(), stop) is { } known)
         {
             return known > 0 ? (known, null) : (null, "its id belongs to another job");
         }
 
-        if (await may(head.Number, stop) is { } why)
+        var (entry, why) = await decide(head.Number);
+        if (entry is null)
         {
             return (null, why);
         }
 
-        head = await InsertAsync(jobId, head, decision with { After = head.Number }, stop);
+        head = await InsertAsync(jobId, head, entry with { Id = id.ToString(), After = head.Number }, stop);
         await NotifyAsync(jobId, head.Number, stop);
         await tx.CommitAsync(stop);
         return (head.Number, null);
@@ -360,6 +361,15 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         );
         await db.SaveChangesAsync(stop);
         db.ChangeTracker.Clear();
+        if (e.Body is { Mix: { } mix, Ml: > 0 and var neat })
+        {
+            // What is poured leaves the mixed bottle as it is poured; the product left the shelf when it was mixed.
+            await db.Database.ExecuteSqlAsync(
+                $"UPDATE mixes SET left_ml = GREATEST(0, left_ml - {neat} / fraction::numeric) WHERE number = {mix} AND state = 'in-use' AND fraction > 0",
+                stop
+            );
+        }
+
         return new Head(head.Number + 1, received);
     }
 

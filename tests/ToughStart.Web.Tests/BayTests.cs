@@ -182,7 +182,7 @@ public sealed class BayTests(AppFixture app)
     [Fact]
     public void It_is_worked_by_keys_alone_as_with_a_presenters_remote()
     {
-        using var tam = new Phone(app, "tam", 110);
+        using var tam = new Phone(app, "tam", 108);
         var page = tam.B.One("body");
         page.SendKeys(Keys.PageDown);
         tam.Wait(p => p.Phase == "ready", "begun");

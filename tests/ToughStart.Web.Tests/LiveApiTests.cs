@@ -4,6 +4,7 @@ using System.Text.Json;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.SignalR.Client;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Running.Live;
 using ToughStart.Data;
@@ -382,6 +383,94 @@ public sealed class LiveApiTests(AppFixture app)
         (state.Plan, state.News.Length).ShouldBe((2, 0));
         state.Refused.ShouldBe([hash!]);
         log.GetProperty("events").EnumerateArray().Last().GetProperty("kind").GetString().ShouldBe("replanned");
+    }
+
+    [Fact]
+    public async Task A_hot_panel_shortens_its_line_what_is_poured_leaves_its_bottle_and_nobody_closes_over_a_film()
+    {
+        using var tam = await new Phone(app, "tam", 110).OpenAsync();
+        await tam.DecideAsync(
+            new
+            {
+                id = Guid.NewGuid(),
+                kind = "started",
+                hash = tam.Doc.GetProperty("hash").GetString(),
+            }
+        );
+        await tam.SyncAsync();
+        await using var db = app.NewContext();
+        var bottle = await db.Kit.FirstAsync(k => k.Kind == "bottle" || k.Kind == "sprayer", Stop);
+        var product = await db.Products.FirstAsync(Stop);
+        var mix = new MixRecord
+        {
+            Number = 9001,
+            ProductId = product.Id,
+            BottleId = bottle.Id,
+            Fraction = 0.1,
+            ProductMl = 50,
+            WaterMl = 450,
+            LeftMl = 500,
+            State = "in-use",
+            DiscardBy = TickingClock.Today.AddDays(9),
+            Author = "tam",
+            At = TickingClock.Start,
+        };
+        db.Mixes.Add(mix);
+        await db.SaveChangesAsync(Stop);
+        var step = tam
+            .Doc.GetProperty("steps")
+            .EnumerateArray()
+            .First(s => s.GetProperty("line").GetBoolean() && s.GetProperty("zones")[0].GetProperty("win")[0][2].GetInt64() < 3_600_000);
+        var win = step.GetProperty("zones")[0].GetProperty("win")[0].EnumerateArray().Select(w => w.GetInt64()).ToArray();
+        string[] zones = [step.GetProperty("zones")[0].GetProperty("id").GetString()!];
+        var treatment = step.GetProperty("treatment").GetString()!;
+        await tam.SyncAsync(
+            tam.Make(
+                LogKind.Applied,
+                new LogBody
+                {
+                    Treatment = treatment,
+                    Zones = zones,
+                    Win = new(win[0], win[1], win[2], win[3]),
+                    Ml = 8,
+                    Mix = 9001,
+                }
+            )
+        );
+        (await db.Mixes.AsNoTracking().SingleAsync(m => m.Number == 9001, Stop)).LeftMl.ShouldBe(
+            420,
+            "8 ml of product are 80 ml at one in ten"
+        );
+        var wet = (await StateAsync(110)).State.Zones[zones[0]].Lines[treatment].Single();
+
+        var hot = tam.Make(
+            LogKind.Measured,
+            new LogBody
+            {
+                What = "panel",
+                Value = 48,
+                Zones = zones,
+            }
+        );
+        await tam.SyncAsync(hot);
+        await tam.SyncAsync(hot);
+        var (state, job) = await StateAsync(110);
+        var hotter = state.Zones[zones[0]].Lines[treatment].Single();
+        hotter.Dry.ShouldBeLessThan(wet.Dry);
+        hotter.Max.ShouldBe(wet.Max, "the label knows no weather");
+        (await db.Events.CountAsync(e => e.JobId == job && e.Kind == "rescaled", Stop)).ShouldBe(1, "one reading is reckoned once");
+
+        var close = new Uri("/jobs/110/close", UriKind.Relative);
+        System.Net.WebUtility.HtmlDecode(await app.Http.GetStringAsync(close, Stop)).ShouldContain("Still wet, as the bay has it");
+        await tam.SyncAsync(tam.Make(LogKind.Rinsed, new LogBody { Zones = zones }));
+        (await app.Http.GetStringAsync(close, Stop)).ShouldNotContain("Still wet");
+        await using var scope = app.Services.CreateAsyncScope();
+        await scope.ServiceProvider.GetRequiredService<Stations.RunBook>().CloseAsync(job, "tam", Stop);
+        await tam.SyncAsync();
+        await tam.SyncAsync(tam.Make(LogKind.Used, new LogBody { Product = "apc", Ml = 40 }));
+        var closed = (await StateAsync(110)).State;
+        closed.Closed!.Totals.Ml.Values.Sum().ShouldBe(8);
+        (closed.Late.Length, Live.TotalsOf(closed).Ml.Values.Sum()).ShouldBe((1, 48), "what comes late is told apart");
     }
 
     [Fact]

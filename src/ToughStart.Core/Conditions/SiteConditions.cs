@@ -349,6 +349,10 @@ public sealed class SiteConditions
         return (cool ? Balance(zone, family, measuredC, true) : now, now.Now, cool);
     }
 
+    /// <summary>Seconds to the first dry spots of a film that is on already: what the thermometer says is what it lies on, nothing is rinsed cool first.</summary>
+    public double FirstDryOn(Zone zone, Family family, double measuredC, string carrier) =>
+        WetWindow.Fast(Balance(zone, family, measuredC, false), Film(carrier)).FirstDry;
+
     /// <summary>Window of a carrier on a zone. A hot body panel is taken as rinsed cool first where there is water for it.</summary>
     /// <param name="carrier">mist, spray, thin-foam, thick-foam, foam-over-spray or gel.</param>
     public ZoneWindow Window(Zone zone, Family family, double? measuredC, string carrier)

@@ -103,6 +103,7 @@ public static class BayApi
         var (good, aside, waits) = await ReadAsync(sent, job, device, people, runs, stop);
         var gone = Items(body, "gone").Where(g => g.ValueKind == JsonValueKind.Number && g.TryGetInt32(out _)).Select(g => g.GetInt32());
         var synced = await store.SyncAsync(job, device, good, new HashSet<int>([.. gone, .. aside.Select(a => a.Seq).OfType<int>()]), stop);
+        await runs.RescaleAsync(job, good, stop);
         var from = body.TryGetProperty("from", out var f) && f.TryGetInt32(out var given) ? Math.Max(0, given) : 0;
         // What the phone holds must be what is on file: a store that was put back has another past.
         var reset = from > 0 && Text(body, "fromId") is { } fromId && (await store.IdAsync(job, from, stop))?.ToString() != fromId;
@@ -231,6 +232,11 @@ public static class BayApi
             return ToughStartApi.Refuse(409, [new Problem("job", RunApi.IsClosed)]);
         }
 
+        if (request.Id == Guid.Empty)
+        {
+            return ToughStartApi.Refuse(422, [new Problem("id", "is missing")]);
+        }
+
         var equipped = await desk.Workshop.EquipAsync(job.Survey, job.Id, stop: stop);
         switch (request.Kind, request.Answer)
         {
@@ -252,10 +258,11 @@ public static class BayApi
                     Hash = request.Hash,
                     Answer = "refuse",
                 };
+                var refusal = Entry(request, http, job.PlanRevision ?? 0, LogKind.Replanned, body);
                 var (refused, why) = await store.DecideAsync(
                     job.Id,
-                    Entry(LogKind.Replanned, body),
-                    (_, _) => Task.FromResult<string?>(null),
+                    request.Id,
+                    _ => Task.FromResult<(LogEvent?, string?)>((refusal, null)),
                     stop
                 );
                 return refused is null ? ToughStartApi.Refuse(409, [new Problem("id", why!)]) : Results.Ok(new { number = refused });
@@ -271,23 +278,13 @@ public static class BayApi
                     ]
                 );
         }
-
-        LogEvent Entry(LogKind kind, LogBody body) =>
-            new(
-                request.Id.ToString(),
-                request.Device ?? "",
-                0,
-                request.Epoch ?? "",
-                request.Mono,
-                0,
-                job.PlanRevision ?? 0,
-                http.User.StaffId(),
-                kind
-            )
-            {
-                Body = body,
-            };
     }
+
+    private static LogEvent Entry(DecideRequest request, HttpContext http, int plan, LogKind kind, LogBody body) =>
+        new(request.Id.ToString(), request.Device ?? "", 0, request.Epoch ?? "", request.Mono, 0, plan, http.User.StaffId(), kind)
+        {
+            Body = body,
+        };
 
     private static async Task<IResult> StartAsync(
         DecideRequest request,
@@ -299,11 +296,6 @@ public static class BayApi
         CancellationToken stop
     )
     {
-        if (request.Id == Guid.Empty)
-        {
-            return ToughStartApi.Refuse(422, [new Problem("id", "is missing")]);
-        }
-
         // Who starts works by the plan they looked at: it is in force from now on.
         var plan = job.PlanRevision ?? await desk.Runs.AcceptAsync(job, equipped, request.Hash, http.User.StaffId(), stop);
         if (plan is not { } revision)
@@ -311,24 +303,11 @@ public static class BayApi
             return ToughStartApi.Refuse(409, [new Problem("hash", "the plan was changed meanwhile: look at it again, then start")]);
         }
 
-        var entry = new LogEvent(
-            request.Id.ToString(),
-            request.Device ?? "",
-            0,
-            request.Epoch ?? "",
-            request.Mono,
-            0,
-            revision,
-            http.User.StaffId(),
-            LogKind.Started
-        )
-        {
-            Body = new LogBody { Plan = revision, Crew = [http.User.StaffId()] },
-        };
+        var start = Entry(request, http, revision, LogKind.Started, new LogBody { Plan = revision, Crew = [http.User.StaffId()] });
         var (number, why) = await store.DecideAsync(
             job.Id,
-            entry,
-            async (_, stop) => await store.StartedAsync(job.Id, stop) ? "the run was begun already: it goes on" : null,
+            request.Id,
+            async _ => await store.StartedAsync(job.Id, stop) ? (null, "the run was begun already: it goes on") : (start, null),
             stop
         );
         return number is null ? ToughStartApi.Refuse(409, [new Problem("run", why!)]) : Results.Ok(new { number, plan = revision });

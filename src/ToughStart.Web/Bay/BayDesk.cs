@@ -18,7 +18,15 @@ namespace ToughStart.Web.Bay;
 /// What a phone needs to work by itself for the next hours: the plan in force step by step with what to pour, how long it may stay at every
 /// quarter-hour, what to look at and what the answers look like, and the vehicle to draw it on.
 /// </summary>
-public sealed class BayDesk(JobDesk desk, MixDesk mixes, RecordStore records, RunStore store, Tickets tickets, ShopClock clock)
+public sealed class BayDesk(
+    JobDesk desk,
+    MixDesk mixes,
+    KitStore kit,
+    RecordStore records,
+    RunStore store,
+    Tickets tickets,
+    ShopClock clock
+)
 {
     /// <summary>Quarter-hours that are worked out ahead.</summary>
     private const int Quarters = 16;
@@ -39,6 +47,7 @@ public sealed class BayDesk(JobDesk desk, MixDesk mixes, RecordStore records, Ru
         var first = now - (now % LiveWindows.QuarterMs);
         var windows = new LiveWindows(ground, DateTimeOffset.FromUnixTimeMilliseconds(first), Quarters);
         var bench = await mixes.OfAsync(plan, equipped.Kit, null, stop);
+        var mixed = await kit.MixesAsync(true, MostMixes, stop);
         var vehicle = Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size);
         var groups = CoreSample.StageGroups(plan);
         var offer = run.Offer is { } o && !run.Live.Refused.Contains(o.Hash) ? o : null;
@@ -65,7 +74,7 @@ public sealed class BayDesk(JobDesk desk, MixDesk mixes, RecordStore records, Ru
             from = first,
             quarterMs = LiveWindows.QuarterMs,
             net = NetOf(vehicle),
-            steps = groups.SelectMany(g => g.Steps.Select(s => StepOf(s, g, windows, bench))),
+            steps = groups.SelectMany(g => g.Steps.Select(s => StepOf(s, g, windows, bench, mixed))),
             done = groups.SelectMany(g => g.Steps).Where(run.IsDone).Select(s => s.Key),
             loops = run.Ends.Select(e => new { words = e.Words, zones = e.Zones }),
             offer = offer is null
@@ -169,8 +178,9 @@ public sealed class BayDesk(JobDesk desk, MixDesk mixes, RecordStore records, Ru
         return [Math.Round(x, 3), Math.Round(y, 3), Math.Round(all.Max(p => p.X) - x, 3), Math.Round(all.Max(p => p.Y) - y, 3)];
     }
 
-    private static object StepOf(Step s, StageGroup group, LiveWindows windows, MixBench bench)
+    private static object StepOf(Step s, StageGroup group, LiveWindows windows, MixBench bench, IReadOnlyList<MixView> mixed)
     {
+        var open = MixFor(s, mixed);
         var line = LiveWindows.HasLine(s);
         var solution = bench.Of(s);
         var agent = Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent);
@@ -187,13 +197,23 @@ public sealed class BayDesk(JobDesk desk, MixDesk mixes, RecordStore records, Ru
             look = LookOf(s),
             strength = s.Strength.Value,
             ratio = Ratio(s),
-            bottle = solution?.Container is { } c
+            bottle = open is not null
+                ? new
+                {
+                    name = open.Bottle,
+                    mix = (int?)open.Number,
+                    left = (double)open.LeftMl,
+                }
+            : solution?.Container is { } c
                 ? new
                 {
                     name = c.Name,
-                    fill = Math.Round(solution.FillMl),
-                    product = solution.Product?.Name,
+                    mix = (int?)null,
+                    left = 0d,
                 }
+            : null,
+            mixFirst = solution is { Enough: false } && s.Mix is not null && !(open is not null && (double)open.LeftMl >= SolutionOf(s))
+                ? MixWords(s, solution, open)
                 : null,
             missing = solution is { Container: null, Enough: false } ? $"no container of the shop is free for {solution.Name}" : null,
             product = s.Agent,
@@ -300,6 +320,29 @@ public sealed class BayDesk(JobDesk desk, MixDesk mixes, RecordStore records, Ru
         var share = all > 0 ? areas.Where(p => p.Zone == zone).Sum(p => p.Area.Value) / all : 1d / portion.Zones.Count;
         return Math.Round(portion.ProductMl.Value * share / portion.Rounds, 2);
     }
+
+    /// <summary>Mixes that stand open in the shop; more are none that a bay has use for.</summary>
+    private const int MostMixes = 200;
+
+    /// <summary>How near a mixed bottle's strength must come to the one that is wanted.</summary>
+    private static double Near => Catalogue.Default["same-strength"];
+
+    /// <summary>The bottle that stands mixed for a step, the fullest first; null = none does.</summary>
+    private static MixView? MixFor(Step s, IReadOnlyList<MixView> mixed) =>
+        s.Mix is not { InVessel.Value: > 0 } m
+            ? null
+            : mixed
+                .Where(x => x.Agent == s.Agent && Math.Abs((x.Fraction / m.InVessel.Value) - 1) <= Near && x.LeftMl > 0)
+                .MaxBy(x => x.LeftMl);
+
+    /// <summary>What has to be mixed before the step begins.</summary>
+    private static string MixWords(Step s, Solution solution, MixView? open) =>
+        FormattableString.Invariant(
+            $"{(open is null ? "Not mixed yet" : $"Only {open.LeftMl:0} ml left of {SolutionOf(s):0}")}: {solution.ProductMl:0} ml of {solution.Product?.Name ?? solution.Name}, {solution.WaterMl:0} ml of water into {solution.Container?.Name ?? "a free bottle"}."
+        );
+
+    /// <summary>What leaves the bottle for the whole step, ml.</summary>
+    private static double SolutionOf(Step s) => s.Zones.Sum(z => SolutionOf(s, z) * s.RoundsOn(z));
 
     /// <summary>What leaves the bottle for one round on a zone, ml.</summary>
     private static double SolutionOf(Step s, string zone) =>

@@ -237,6 +237,73 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         return answers;
     }
 
+    /// <summary>What a panel's heat, read with a thermometer, makes of the films that lie on it: each reckoned anew, and written down for every phone.</summary>
+    public async Task RescaleAsync(Guid job, IReadOnlyList<LogEvent> entries, CancellationToken stop = default)
+    {
+        var readings = entries.Where(e => e is { Kind: LogKind.Measured, Body: { What: "panel", Value: not null } }).ToArray();
+        if (
+            readings.Length == 0
+            || await store.PlanInForceAsync(job, stop) is not { } revision
+            || await memory.PlanAsync(store, job, revision, stop) is not { } force
+        )
+        {
+            return;
+        }
+
+        var live = (await memory.FoldAsync(store, job, stop)).Live;
+        var windows = new LiveWindows(force.Ground, DateTimeOffset.FromUnixTimeMilliseconds(await store.NowAsync(stop)), 1);
+        var rescaled =
+            from reading in readings
+            from piece in reading.Body.Zones
+            where live.Zones.TryGetValue(piece, out var zone) && zone.Lines.Count > 0
+            let treatment = live.Zones[piece].Lines.Keys.First()
+            let step = force.Plan.Plan.Steps.FirstOrDefault(s => s.Treatment == treatment)
+            where step is not null
+            // The id follows from the reading: two instances that work it out write it once.
+            select new LogEvent(
+                LiveHearsay.IdOf($"{reading.Id}/{piece}").ToString(),
+                "",
+                0,
+                "",
+                0,
+                live.Number,
+                revision,
+                reading.Who,
+                LogKind.Rescaled
+            )
+            {
+                Body = new LogBody
+                {
+                    Zones = [piece],
+                    PerMille = windows.PerMille(step, Core.Running.Live.Live.ZoneOf(piece), reading.Body.Value!.Value),
+                    There = true,
+                    Because = reading.Id,
+                },
+            };
+        await store.AppendAsync(job, [.. rescaled], stop);
+    }
+
+    /// <summary>Ends a run that was worked live: its totals are frozen, what comes later is told apart.</summary>
+    public async Task CloseAsync(Guid job, string author, CancellationToken stop = default)
+    {
+        var live = (await memory.FoldAsync(store, job, stop)).Live;
+        if (live.Started is null || live.Closed is not null)
+        {
+            return;
+        }
+
+        // It says up to where it goes: whatever came meanwhile is in it.
+        await store.DecideAsync(
+            job,
+            Guid.CreateVersion7(),
+            head =>
+                Task.FromResult<(LogEvent?, string?)>(
+                    (new LogEvent("", "", 0, "", 0, head, live.Plan, author, LogKind.Closed) { Body = new LogBody { UpTo = head } }, null)
+                ),
+            stop
+        );
+    }
+
     /// <summary>What an entry names that this job does not have; null = nothing.</summary>
     public async Task<string?> UnknownAsync(Guid job, LogBody body, CancellationToken stop = default)
     {

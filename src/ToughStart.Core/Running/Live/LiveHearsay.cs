@@ -148,5 +148,6 @@ public static class LiveHearsay
         };
     }
 
-    private static Guid IdOf(string words) => new(SHA256.HashData(Encoding.UTF8.GetBytes(words)).AsSpan(0, 16));
+    /// <summary>An id that follows from words: worked out twice it is the same.</summary>
+    public static Guid IdOf(string words) => new(SHA256.HashData(Encoding.UTF8.GetBytes(words)).AsSpan(0, 16));
 }

@@ -37,12 +37,10 @@ public sealed class LiveWindows
     /// <summary>Does what the step puts on stay, so that a line is drawn for it?</summary>
     public static bool HasLine(Step step) => step.DwellMinutes > 0 && step.Stage != Stage.Dry;
 
-    /// <summary>Windows of a step on one of its zones, one a quarter-hour; alike ones in a row are kept once.</summary>
-    /// <param name="readC">What an infrared thermometer says of the panel now; null = as the survey has it.</param>
-    public IReadOnlyList<LiveWindow> Of(Step step, string zone, double? readC = null) =>
-        [.. Enumerable.Range(0, _at.Length).Select(q => Of(step, zone, q, readC))];
+    /// <summary>Windows of a step on one of its zones, one a quarter-hour.</summary>
+    public IReadOnlyList<LiveWindow> Of(Step step, string zone) => [.. Enumerable.Range(0, _at.Length).Select(q => Of(step, zone, q))];
 
-    private LiveWindow Of(Step step, string zone, int quarter, double? readC)
+    private LiveWindow Of(Step step, string zone, int quarter)
     {
         var dwell = Ms((step.On(zone)?.DwellMinutes is { Value: > 0 } own ? own : step.DwellMinutes).Value * 60);
         var label = step.MaxDwellMinutes > 0 ? Ms(step.MaxDwellMinutes.Value * 60) : NeverMs;
@@ -51,16 +49,28 @@ public sealed class LiveWindows
             return new LiveWindow(dwell, Math.Min(label, NeverMs), NeverMs, label);
         }
 
-        var window = conditions.Window(z.Zone, z.Family, readC ?? z.Reading, film);
+        var window = conditions.Window(z.Zone, z.Family, z.Reading, film);
         return new LiveWindow(dwell, Math.Min(Ms(window.UsableSeconds.Value), NeverMs), Math.Min(Ms(window.FirstDry), NeverMs), label);
     }
 
-    /// <summary>How much longer (or shorter) a film on a zone stays than was reckoned, thousandths, after a reading there.</summary>
+    /// <summary>How much longer (or shorter) a film that is on a zone stays than was reckoned, thousandths, after a reading there.</summary>
     public int PerMille(Step step, string zone, double readC)
     {
-        var (was, now) = (Of(step, zone, 0, null).Dry, Of(step, zone, 0, readC).Dry);
-        return was <= 0 ? 1000 : (int)Math.Clamp(1000 * now / was, 50, 5000);
+        if (step.Film is not { } film || _at[0] is not { } conditions || _ground.Zone(zone) is not { } z)
+        {
+            return 1000;
+        }
+
+        var was = conditions.Window(z.Zone, z.Family, z.Reading, film).FirstDry;
+        var now = conditions.FirstDryOn(z.Zone, z.Family, readC, film);
+        return !double.IsFinite(was) || was <= 0 ? 1000
+            : !double.IsFinite(now) ? Longest
+            : (int)Math.Clamp(1000 * now / was, Shortest, Longest);
     }
+
+    /// <summary>What a reading can make of a film's time at the very most, thousandths.</summary>
+    private const int Shortest = 50,
+        Longest = 5000;
 
     private static long Ms(double seconds) => double.IsFinite(seconds) ? (long)Math.Clamp(seconds * 1000, 0, NeverMs) : NeverMs;
 }

@@ -78,6 +78,13 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
         }
 
         await FillAsync(stop);
+        if (Wet is { } wet && !IsClosed)
+        {
+            Typed = Products.ToDictionary(p => p.Product, p => Request.Form[$"used-{p.Product:N}"].ToString());
+            (Refused, Response.StatusCode) = (wet, 409);
+            return Page();
+        }
+
         if (Open.Count > 0 && !sure && !IsClosed)
         {
             Typed = Products.ToDictionary(p => p.Product, p => Request.Form[$"used-{p.Product:N}"].ToString());
@@ -113,8 +120,16 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
             return Page();
         }
 
+        await Runs.CloseAsync(Job.Id, User.StaffId(), stop);
         return Redirect($"/jobs/{number}/close");
     }
+
+    /// <summary>Nobody closes over a film that nobody has surely rinsed, or over a stop; null = nothing of it.</summary>
+    private string? Wet =>
+        Run.Live.Stops.Count > 0 ? "a stop is in force: somebody has to say first that it is safe again"
+        : Run.Live.IsWet
+            ? $"still wet, as the bay has it: {ZoneWords.Of([.. Run.Live.Zones.Where(z => z.Value.Lines.Count > 0).Select(z => Core.Running.Live.Live.ZoneOf(z.Key)).Distinct()])}; rinse it, or say in the bay that it was rinsed"
+        : null;
 
     private async Task FillAsync(CancellationToken stop)
     {
@@ -142,6 +157,11 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
                     : "No plan was put in force: nothing that was done is on record."
             );
             return list;
+        }
+
+        if (Wet is { } wet)
+        {
+            list.Add(wet.Capital() + ".");
         }
 
         list.AddRange(

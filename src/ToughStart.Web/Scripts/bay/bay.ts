@@ -173,6 +173,7 @@ async function next(s: view.Scene, what: string): Promise<void> {
         round: task.round,
         strength: step!.strength,
         product: step!.product,
+        mix: step!.bottle?.mix ?? undefined,
         ml: Math.round(pour.neat),
         win,
       });
@@ -193,6 +194,7 @@ async function next(s: view.Scene, what: string): Promise<void> {
         round: task.round,
         strength: step!.water ? undefined : step!.strength,
         product: step!.water ? undefined : step!.product,
+        mix: step!.water ? undefined : (step!.bottle?.mix ?? undefined),
         ml: step!.water ? undefined : Math.round(pour.neat),
       });
     }
@@ -342,7 +344,8 @@ async function gauge(s: view.Scene): Promise<void> {
 
 async function measured(s: view.Scene, celsius: number): Promise<void> {
   choice.sheet = null;
-  await say("measured", { what: "panel", value: Math.round(celsius * 10) / 10, zones: s.task.pieces });
+  // One panel was measured, and only its own line may be lengthened by it.
+  await say("measured", { what: "panel", value: Math.round(celsius * 10) / 10, zones: s.task.pieces.slice(0, 1) });
   choice.said = `${celsius} °C written down: every line there is reckoned anew.`;
 }
 

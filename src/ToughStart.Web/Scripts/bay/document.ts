@@ -31,7 +31,8 @@ export interface Step {
   look: "foam" | "iron" | "gel" | "film";
   strength: number;
   ratio: string;
-  bottle: { name: string; fill: number; product: string | null } | null;
+  bottle: { name: string; mix: number | null; left: number } | null;
+  mixFirst: string | null;
   missing: string | null;
   product: string;
   tool: string;

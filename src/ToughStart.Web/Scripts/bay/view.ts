@@ -39,6 +39,9 @@ export interface Scene {
 
 const TITLES: Record<Step["look"], string> = { foam: "Foam it on", iron: "Spray it on", gel: "Lay it on", film: "Put it on" };
 
+/** Nobody knows when it dries. */
+const UNKNOWN_MS = 24 * 3_600_000;
+
 const BECAUSE: [string, string][] = [
   ["dried", "it had dried"],
   ["hot", "the panel is hot"],
@@ -160,13 +163,14 @@ function ghost(s: Scene): string {
   const by = Math.min(win.usable, win.max);
   const tight = by < win.dwell;
   const words = tight ? `dries before it has worked: wet it again on the way, ${flow.clockWords(win.dwell)} in all` : `leave it ${flow.clockWords(win.dwell)}, then rinse`;
-  return `<p class="bay-ghost"><span class="plate is-ghost">${flow.clockWords(by)}</span><span class="plate-words">wet, from the last of it<br><b>${esc(words)}</b></span></p>`;
+  const blind = win.dry >= UNKNOWN_MS ? "<br>no weather is known here: watch the film" : "";
+  return `<p class="bay-ghost"><span class="plate is-ghost">${flow.clockWords(by)}</span><span class="plate-words">wet, from the last of it<br><b>${esc(words)}</b>${blind}</span></p>`;
 }
 
 const bottleWords = (s: Scene, step: Step, pieces: readonly string[]): string => {
   const pour = flow.pourOf(step, pieces);
   const amount = pour.solution >= 1 ? `${pour.solution < 20 ? pour.solution.toFixed(0) : Math.round(pour.solution / 5) * 5} ml` : "";
-  const from = step.bottle ? step.bottle.name : "";
+  const from = step.bottle ? step.bottle.name + (step.bottle.mix ? `, mix ${step.bottle.mix}` : "") : "";
   return [from, amount].filter((x) => x !== "").join(", ");
 };
 
@@ -198,6 +202,7 @@ export function main(s: Scene): string {
         `<h1>${task.kit.length > 0 ? "Put on" : "Mind this"}</h1><p class="bay-what">${esc(step!.name)}: ${esc(step!.agentName)}</p>` +
         `<ul class="bay-kit">${task.kit.map((k) => `<li>${esc(k)}</li>`).join("")}</ul>` +
         `<ul class="bay-list">${task.cautions.map((c) => `<li>${esc(c.words)}</li>`).join("")}</ul>` +
+        (step!.mixFirst ? `<p class="bay-caution">${esc(step!.mixFirst)} <a href="/jobs/${doc.job}/mix">Mix</a></p>` : "") +
         `<p class="bay-why">The bottle's label and data sheet win over anything said here.</p>`
       );
     case "apply":
