@@ -190,7 +190,7 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         var head = await LockAsync(jobId, stop);
         var acks = new List<(string Id, int Number)>();
         var aside = new List<(string Id, string Why)>();
-        var last = await db.Events.Where(e => e.JobId == jobId && e.Device == device).MaxAsync(e => (int?)e.Seq, stop) ?? 0;
+        var last = await db.Events.Where(e => e.JobId == jobId && e.Device == device && e.Seq > 0).MaxAsync(e => (int?)e.Seq, stop) ?? 0;
         int? want = null;
         var (conflict, began) = (false, head.Number);
         foreach (var e in entries)

@@ -46,23 +46,31 @@ public sealed class LiveSimulatorTests
     public void The_pages_reducer_writes_the_same_bytes()
     {
         var logs = Enumerable.Range(1, Bays).Select(seed => new LiveSimulator(seed).Run(Moves).Log).Append(Odd()).ToArray();
+        var states = Scripted("Scripts/live/reduce.ts", "fold.mjs", Json(logs)).Split('\n', StringSplitOptions.RemoveEmptyEntries);
+        Assert.Equal(logs.Length, states.Length);
+        foreach (var (log, state) in logs.Zip(states))
+        {
+            Assert.Equal(System.Text.Encoding.UTF8.GetString(LiveFormat.Write(log.Aggregate(LiveState.Start, Live.Reduce))), state);
+        }
+    }
+
+    [Fact]
+    public void The_bays_own_parts_do_what_is_asked_of_them() => Assert.EndsWith("8 cases\n", Scripted("Scripts/bay/parts.ts", "bay.mjs", ""));
+
+    /// <summary>What a script of the tests says of a script of the pages.</summary>
+    private static string Scripted(string source, string script, string input)
+    {
         var web = Path.Combine(Repository.Root, "src", "ToughStart.Web");
-        var bundle = Path.Combine(Path.GetTempPath(), $"reduce-{Guid.NewGuid():n}.mjs");
+        var bundle = Path.Combine(Path.GetTempPath(), $"script-{Guid.NewGuid():n}.mjs");
         try
         {
             Run(
                 web,
                 Path.Combine(web, "node_modules", ".bin", "esbuild"),
-                ["Scripts/live/reduce.ts", "--bundle", "--format=esm", $"--outfile={bundle}", "--log-level=error"],
+                [source, "--bundle", "--format=esm", $"--outfile={bundle}", "--log-level=error"],
                 ""
             );
-            var fold = Path.Combine(Repository.Root, "tests", "ToughStart.Core.Tests", "Data", "live", "fold.mjs");
-            var states = Run(web, "node", [fold, bundle], Json(logs)).Split('\n', StringSplitOptions.RemoveEmptyEntries);
-            Assert.Equal(logs.Length, states.Length);
-            foreach (var (log, state) in logs.Zip(states))
-            {
-                Assert.Equal(System.Text.Encoding.UTF8.GetString(LiveFormat.Write(log.Aggregate(LiveState.Start, Live.Reduce))), state);
-            }
+            return Run(web, "node", [Path.Combine(Repository.Root, "tests", "ToughStart.Core.Tests", "Data", "live", script), bundle], input);
         }
         finally
         {

@@ -69,9 +69,12 @@ public sealed class AppFixture : IAsyncLifetime
     }
 
     /// <summary>A client with its own cookies, signed in as somebody of the demo shop, or as nobody.</summary>
-    public async Task<HttpClient> SignedInAsync(string? user)
+    public Task<HttpClient> SignedInAsync(string? user) => SignedInAsync(Address, user);
+
+    /// <summary>The same at another address.</summary>
+    public static async Task<HttpClient> SignedInAsync(Uri address, string? user)
     {
-        var http = new HttpClient(new HttpClientHandler { AllowAutoRedirect = user is not null }) { BaseAddress = Address };
+        var http = new HttpClient(new HttpClientHandler { AllowAutoRedirect = user is not null }) { BaseAddress = address };
         if (user is not null)
         {
             var page = await http.GetStringAsync(new Uri("/sign-in", UriKind.Relative));

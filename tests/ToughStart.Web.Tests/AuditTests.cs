@@ -23,6 +23,8 @@ public sealed class AuditTests(AppFixture app)
         "/jobs/104/mix?leaf=buy",
         "/jobs/104/mix?leaf=drain",
         "/jobs/104/card",
+        "/jobs/104/bay",
+        "/wall",
         "/jobs/104/results",
         "/jobs/104/tests",
         "/jobs/104/photos",

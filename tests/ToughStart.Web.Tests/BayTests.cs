@@ -200,12 +200,18 @@ public sealed class BayTests(AppFixture app)
         }
 
         tam.Phase.ShouldBe("dwell");
-        var by = tam.B.Texts(".plate")[0];
-        Thread.Sleep(2500);
         tam.B.One("body").SendKeys("b");
-        tam.Wait(p => p.B.Texts(".plate")[0] is var now && string.CompareOrdinal(now, by) >= 0, "wetted again, it has its time anew");
+        tam.Wait(_ => Said("rewetted") == 1, "black wets again");
+        tam.Phase.ShouldBe("dwell");
+        Thread.Sleep(450);
         tam.B.One("body").SendKeys(Keys.PageUp);
-        Thread.Sleep(600);
+        tam.Wait(_ => Said("undone") == 1, "previous takes it back");
         tam.Phase.ShouldBe("dwell", "the wetting is taken back, the film stays");
+
+        int Said(string kind)
+        {
+            using var db = app.NewContext();
+            return db.Events.Count(e => e.Kind == kind && db.Jobs.Any(j => j.Id == e.JobId && j.Number == 108));
+        }
     }
 }

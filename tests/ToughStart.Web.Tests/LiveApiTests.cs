@@ -18,93 +18,6 @@ public sealed class LiveApiTests(AppFixture app)
 {
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
-    /// <summary>A phone as the server sees one.</summary>
-    private sealed class Phone(AppFixture app, string user, int job) : IDisposable
-    {
-        private string _csrf = "";
-        private int _seq;
-
-        public HttpClient Http { get; private set; } = null!;
-
-        public string Device { get; set; } = Guid.NewGuid().ToString();
-
-        public string Ticket { get; private set; } = "";
-
-        public string Who { get; private set; } = "";
-
-        public JsonElement Doc { get; private set; }
-
-        public int Head { get; set; }
-
-        public string? HeadId { get; set; }
-
-        public async Task<Phone> OpenAsync()
-        {
-            Http = await app.SignedInAsync(user);
-            Doc = await Http.GetFromJsonAsync<JsonElement>($"/api/v1/jobs/{job}/bay?device={Device}", Stop);
-            Ticket = Doc.GetProperty("me").GetProperty("ticket").GetString()!;
-            Who = Doc.GetProperty("me").GetProperty("who").GetString()!;
-            _csrf = Regex
-                .Match(await Http.GetStringAsync(new Uri($"/jobs/{job}/bay", UriKind.Relative), Stop), "data-csrf=\"([^\"]+)\"")
-                .Groups[1]
-                .Value;
-            return this;
-        }
-
-        public LogEvent Make(LogKind kind, LogBody body, int? seq = null, Moment? when = null)
-        {
-            var at = AppFixture.Clock.GetUtcNow().ToUnixTimeMilliseconds();
-            return new LogEvent(Guid.NewGuid().ToString(), Device, seq ?? ++_seq, "a", at, Head, 1, Who, kind)
-            {
-                Body = body,
-                When = when ?? new Moment(at, at - 20, at + 20),
-            };
-        }
-
-        public Task<HttpResponseMessage> SendAsync(params LogEvent[] events) =>
-            SendAsync([.. events.Select(e => JsonDocument.Parse(LogFormat.Write(e)).RootElement)], null);
-
-        public Task<HttpResponseMessage> SendAsync(JsonElement[] events, int[]? gone, string? ticket = null) =>
-            Http.PostAsJsonAsync(
-                $"/api/v1/jobs/{job}/sync",
-                new
-                {
-                    device = Device,
-                    from = Head,
-                    fromId = HeadId,
-                    gone,
-                    events,
-                    tickets = new Dictionary<string, string> { [Who] = ticket ?? Ticket },
-                },
-                Stop
-            );
-
-        public async Task<JsonElement> SyncAsync(params LogEvent[] events)
-        {
-            var answer = await SendAsync(events);
-            answer.StatusCode.ShouldBe(HttpStatusCode.OK);
-            var said = await answer.Content.ReadFromJsonAsync<JsonElement>(Stop);
-            foreach (var e in said.GetProperty("events").EnumerateArray())
-            {
-                (Head, HeadId) = (e.GetProperty("number").GetInt32(), e.GetProperty("id").GetString());
-            }
-
-            return said;
-        }
-
-        public async Task<HttpResponseMessage> DecideAsync(object decision)
-        {
-            using var request = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/jobs/{job}/decide")
-            {
-                Content = JsonContent.Create(decision),
-            };
-            request.Headers.Add("X-CSRF-Token", _csrf);
-            return await Http.SendAsync(request, Stop);
-        }
-
-        public void Dispose() => Http.Dispose();
-    }
-
     private static (string Treatment, string[] Zones, string Key, LiveWindow Win) Wet(JsonElement doc)
     {
         var step = doc.GetProperty("steps").EnumerateArray().First(s => s.GetProperty("line").GetBoolean());
@@ -124,9 +37,9 @@ public sealed class LiveApiTests(AppFixture app)
     [Fact]
     public async Task Facts_are_stored_once_in_the_phones_own_order_and_seen_by_the_others()
     {
-        using var tam = await new Phone(app, "tam", 106).OpenAsync();
-        using var odile = await new Phone(app, "odile", 106).OpenAsync();
-        using var again = await new Phone(app, "tam", 106).OpenAsync();
+        using var tam = await new LivePhone(app.Address, "tam", 106).OpenAsync();
+        using var odile = await new LivePhone(app.Address, "odile", 106).OpenAsync();
+        using var again = await new LivePhone(app.Address, "tam", 106).OpenAsync();
         (
             await tam.DecideAsync(
                 new
@@ -180,7 +93,7 @@ public sealed class LiveApiTests(AppFixture app)
         // A copied store: its number is used by another entry.
         again.Device = tam.Device;
         (
-            await new Phone(app, "tam", 106) { Device = tam.Device }
+            await new LivePhone(app.Address, "tam", 106) { Device = tam.Device }
                 .OpenAsync()
                 .ContinueWith(async p => await (await p).SyncAsync((await p).Make(LogKind.Paused, LogBody.Empty, seq: 1)), Stop)
                 .Unwrap()
@@ -208,7 +121,7 @@ public sealed class LiveApiTests(AppFixture app)
     [Fact]
     public async Task What_cannot_be_taken_in_is_told_and_stops_nothing_else()
     {
-        using var tam = await new Phone(app, "tam", 107).OpenAsync();
+        using var tam = await new LivePhone(app.Address, "tam", 107).OpenAsync();
         await tam.DecideAsync(
             new
             {
@@ -298,12 +211,12 @@ public sealed class LiveApiTests(AppFixture app)
     [Fact]
     public async Task Nobody_writes_under_another_name_and_a_reader_only_looks()
     {
-        using var tam = await new Phone(app, "tam", 106).OpenAsync();
+        using var tam = await new LivePhone(app.Address, "tam", 106).OpenAsync();
         var forged = tam.Make(LogKind.Paused, LogBody.Empty) with { Who = "odile" };
         var said = await (await tam.SendAsync(forged)).Content.ReadFromJsonAsync<JsonElement>(Stop);
         (said.GetProperty("signIn").GetBoolean(), said.GetProperty("acks").GetArrayLength()).ShouldBe((true, 0));
 
-        using var reader = await new Phone(app, ToughStart.Web.Identity.SignInSetup.Demo[^1].User, 106).OpenAsync();
+        using var reader = await new LivePhone(app.Address, ToughStart.Web.Identity.SignInSetup.Demo[^1].User, 106).OpenAsync();
         reader.Doc.GetProperty("me").GetProperty("mayEdit").GetBoolean().ShouldBeFalse();
         var looks = await (await reader.SendAsync(reader.Make(LogKind.Paused, LogBody.Empty))).Content.ReadFromJsonAsync<JsonElement>(Stop);
         looks.GetProperty("acks").GetArrayLength().ShouldBe(0, "a reader's ticket brings, and takes nothing");
@@ -316,7 +229,7 @@ public sealed class LiveApiTests(AppFixture app)
     [Fact]
     public async Task A_refused_plan_is_not_offered_again_and_a_taken_one_is_told_by_the_log()
     {
-        using var tam = await new Phone(app, "tam", 109).OpenAsync();
+        using var tam = await new LivePhone(app.Address, "tam", 109).OpenAsync();
         await tam.DecideAsync(
             new
             {
@@ -388,7 +301,7 @@ public sealed class LiveApiTests(AppFixture app)
     [Fact]
     public async Task A_hot_panel_shortens_its_line_what_is_poured_leaves_its_bottle_and_nobody_closes_over_a_film()
     {
-        using var tam = await new Phone(app, "tam", 110).OpenAsync();
+        using var tam = await new LivePhone(app.Address, "tam", 110).OpenAsync();
         await tam.DecideAsync(
             new
             {
@@ -476,9 +389,9 @@ public sealed class LiveApiTests(AppFixture app)
     [Fact]
     public async Task Every_instance_hears_of_what_another_stored()
     {
-        using var tam = await new Phone(app, "tam", 106).OpenAsync();
+        using var tam = await new LivePhone(app.Address, "tam", 106).OpenAsync();
         await using var hub = new HubConnectionBuilder()
-            .WithUrl(new Uri(app.Address, "/hub/bay"), o => o.Headers["Cookie"] = Cookie(tam.Http))
+            .WithUrl(new Uri(app.Address, "/hub/bay"), o => o.Headers["Cookie"] = tam.Cookie)
             .Build();
         var heard = new TaskCompletionSource<(int Job, int Number)>();
         hub.On<int, int>(BayHub.Head, (job, number) => heard.TrySetResult((job, number)));
@@ -505,15 +418,6 @@ public sealed class LiveApiTests(AppFixture app)
         (await stranger.PostAsync(new Uri("/hub/bay/negotiate?negotiateVersion=1", UriKind.Relative), null, Stop)).StatusCode.ShouldBe(
             HttpStatusCode.Redirect
         );
-    }
-
-    private string Cookie(HttpClient http)
-    {
-        var handler = (HttpClientHandler)
-            typeof(HttpMessageInvoker)
-                .GetField("_handler", System.Reflection.BindingFlags.NonPublic | System.Reflection.BindingFlags.Instance)!
-                .GetValue(http)!;
-        return handler.CookieContainer.GetCookieHeader(app.Address);
     }
 
     private async Task<(LiveState State, Guid Job)> StateAsync(int number)

@@ -68,7 +68,7 @@ public sealed class Shots(AppFixture app)
                 x.Press(x.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'left wet')]]")))
             );
             Take(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
-            Take(b, "/jobs/104/rules", "rules", x =>
+            Look(b, "/jobs/104/rules", "rules", x =>
             {
                 x.Press(x.One("[name='rule.strongChemistry'][value='neutral-only']"));
                 x.WaitFor(d => d.FindElements(By.CssSelector(".rule-preview .compare-lines")).Count > 0, "preview");
@@ -91,10 +91,10 @@ public sealed class Shots(AppFixture app)
             Take(b, "/shelf", "shelf");
             Look(b, "/shelf", "product", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Saltmarsh Citrus']]"))));
             Look(b, "/kit", "kit");
-            Take(b, "/kit", "lance", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Bay lance']]"))));
+            Look(b, "/kit", "lance", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Bay lance']]"))));
             Take(b, "/bench?strength=10:1", "bench");
             Look(b, "/bench/nozzle?size=2&angle=25&psi=2000&cm=45", "nozzle");
-            Take(b, "/compatibility?Group=paint&Agent=degreaser&Surface=gloss-film", "compatibility");
+            Look(b, "/compatibility?Group=paint&Agent=degreaser&Surface=gloss-film", "compatibility");
             Look(b, "/compatibility?After=true&Agent=reducer&Surface=acid", "after");
             Look(b, "/bottles", "bottles");
             Look(b, "/shelf/new", "product-new");
@@ -128,13 +128,14 @@ public sealed class Shots(AppFixture app)
         Look(phone, "/jobs/110/survey", "survey-phone");
         Look(phone, "/bench?strength=1:9", "bench-phone");
         Look(phone, "/jobs/104/mix", "mix-phone");
-        Take(phone, "/jobs/110/day", "day-phone");
+        Look(phone, "/jobs/110/day", "day-phone");
         Look(phone, "/jobs/110/day", "day-phone-low", x =>
             x.Driver.ExecuteScript("document.querySelector('.day-ribbon').scrollIntoView()")
         );
         Look(phone, "/shelf", "shelf-phone");
 
         Run(Take, Look);
+        BayAndWall(folder);
 
         // Views that are looked at when they change, and not kept.
         void Look(Browser b, string path, string name, Action<Browser>? first = null)
@@ -190,6 +191,50 @@ public sealed class Shots(AppFixture app)
         );
         take(b, "/jobs/104/results", "results", null);
         look(b, "/jobs/104/card", "run-card", null);
+    }
+
+    /// <summary>A van worked live: what is wet, what is asked, and the wall.</summary>
+    private void BayAndWall(string folder)
+    {
+        using var phone = new Browser(390, 844);
+        phone.Go(app.Address, "/jobs/110/bay");
+        Thread.Sleep(500);
+        var (wet, asked) = (false, false);
+        for (var i = 0; i < 60 && !(wet && asked); i++)
+        {
+            var phase = phone.One(".bay").GetDomAttribute("data-phase");
+            if (phase == "look" && !asked)
+            {
+                phone.One(".bay-answer").Click();
+                Thread.Sleep(500);
+                phone.Shot(Path.Combine(folder, "observe.png"));
+                asked = true;
+            }
+            else if (phase == "look")
+            {
+                phone.One(".bay-answer").Click();
+                Thread.Sleep(500);
+            }
+
+            phone.One(".bay-next").Click();
+            Thread.Sleep(800);
+            // A second film beside the first: the most urgent stands large.
+            if (!wet && asked && phone.One(".bay").GetDomAttribute("data-phase") == "dwell" && phone.All("[data-do='ahead']").Count > 0)
+            {
+                phone.One("[data-do='ahead']").Click();
+                Thread.Sleep(20_000);
+                phone.One(".bay-next").Click();
+                Thread.Sleep(25_000);
+                phone.Shot(Path.Combine(folder, "bay.png"));
+                wet = true;
+                using var wall = new Browser(1280, 800);
+                wall.Go(app.Address, "/wall");
+                Thread.Sleep(1500);
+                wall.Shot(Path.Combine(folder, "wall.png"));
+            }
+        }
+
+        (wet && asked).ShouldBeTrue();
     }
 
     private static void Answer(Browser x, string row, string word)

@@ -1,4 +1,4 @@
-import { HubConnectionBuilder, LogLevel } from "@microsoft/signalr";
+import { HttpTransportType, HubConnectionBuilder, LogLevel } from "@microsoft/signalr";
 import { canBeUndone, type Body, type Entry, type Kind } from "../live/log";
 import { Alarm, Awake, type Sound } from "./alarm";
 import * as flow from "./flow";
@@ -399,7 +399,7 @@ document.addEventListener("keydown", (e) => {
 
 async function listen(): Promise<void> {
   const hub = new HubConnectionBuilder()
-    .withUrl("/hub/bay")
+    .withUrl("/hub/bay", { skipNegotiation: true, transport: HttpTransportType.WebSockets })
     .withAutomaticReconnect({ nextRetryDelayInMilliseconds: (c) => Math.min(30_000, 1000 * 2 ** Math.min(5, c.previousRetryCount)) })
     .configureLogging(LogLevel.None)
     .build();

@@ -40,7 +40,7 @@ export class Clock {
   }
 
   private errorAt(mono: number): number {
-    return this.error + (mono - this.sampledAt) * DRIFT;
+    return this.error + Math.abs(mono - this.sampledAt) * DRIFT;
   }
 
   /** Server time now, and how far it may be off; a guess of the wall clock while nothing has dated it. */
@@ -54,7 +54,7 @@ export class Clock {
   /** When a moment of this epoch was, in server time; null while nothing has dated it. */
   claim(mono: number): Moment | null {
     if (this.offset === null) return null;
-    const [at, error] = [Math.round(mono + this.offset), Math.ceil(this.errorAt(performance.now()))];
+    const [at, error] = [Math.round(mono + this.offset), Math.ceil(this.errorAt(mono)) + 1];
     return { at, lo: at - error, hi: at + error };
   }
 

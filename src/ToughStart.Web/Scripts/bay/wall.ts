@@ -1,4 +1,4 @@
-import { HubConnectionBuilder, LogLevel } from "@microsoft/signalr";
+import { HttpTransportType, HubConnectionBuilder, LogLevel } from "@microsoft/signalr";
 import type { Line } from "../live/zone";
 import type { Doc, Step } from "./document";
 import { clockWords, urgencyOf } from "./flow";
@@ -111,7 +111,7 @@ function draw(): void {
 }
 
 async function listen(): Promise<void> {
-  const hub = new HubConnectionBuilder().withUrl("/hub/bay").withAutomaticReconnect().configureLogging(LogLevel.None).build();
+  const hub = new HubConnectionBuilder().withUrl("/hub/bay", { skipNegotiation: true, transport: HttpTransportType.WebSockets }).withAutomaticReconnect().configureLogging(LogLevel.None).build();
   hub.on("head", () => void ask());
   hub.onreconnected(() => hub.invoke("JoinWall"));
   try {

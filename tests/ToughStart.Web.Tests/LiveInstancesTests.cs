@@ -1,0 +1,124 @@
+using System.Diagnostics;
+using System.Net.Http.Json;
+using System.Text.Json;
+using Microsoft.AspNetCore.Http.Connections;
+using Microsoft.AspNetCore.SignalR.Client;
+using Microsoft.Extensions.DependencyInjection;
+using ToughStart.Core.Running.Live;
+using ToughStart.Web.Bay;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>Two instances behind a web server that deals requests out in turn: phones need not know which of them they speak with.</summary>
+[Collection("bay")]
+public sealed class LiveInstancesTests(AppFixture app)
+{
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    [Fact]
+    public async Task Phones_at_two_instances_see_each_other()
+    {
+        var connection = AppProcess.NewDatabase(app.Connection);
+        var (first, second, front) = (AppProcess.FreePort(), AppProcess.FreePort(), AppProcess.FreePort());
+        var folder = Directory.CreateTempSubdirectory("tough-start-nginx").FullName;
+        var processes = new List<Process> { await AppProcess.StartAsync(connection, first) };
+        try
+        {
+            processes.Add(await AppProcess.StartAsync(connection, second));
+            await File.WriteAllTextAsync(Path.Combine(folder, "nginx.conf"), Configuration(folder, front, first, second), Stop);
+            var nginx = new ProcessStartInfo("nginx", ["-c", Path.Combine(folder, "nginx.conf"), "-p", folder, "-g", "daemon off;"]);
+            processes.Add(Process.Start(nginx)!);
+            var address = new Uri($"http://127.0.0.1:{front}");
+            await UpAsync(address);
+
+            using var tam = await new LivePhone(address, "tam", 106).OpenAsync();
+            using var odile = await new LivePhone(address, "odile", 106).OpenAsync();
+            (
+                await tam.DecideAsync(new { id = Guid.NewGuid(), kind = "started", hash = tam.Doc.GetProperty("hash").GetString() })
+            ).EnsureSuccessStatusCode();
+            await using var hub = new HubConnectionBuilder()
+                .WithUrl(
+                    new Uri(address, "/hub/bay"),
+                    o =>
+                    {
+                        o.SkipNegotiation = true;
+                        o.Transports = HttpTransportType.WebSockets;
+                        o.Headers["Cookie"] = odile.Cookie;
+                    }
+                )
+                .Build();
+            var heard = System.Threading.Channels.Channel.CreateUnbounded<int>();
+            hub.On<int, int>(BayHub.Head, (_, number) => heard.Writer.TryWrite(number));
+            await hub.StartAsync(Stop);
+            (await hub.InvokeAsync<bool>("Join", 106, Stop)).ShouldBeTrue();
+
+            // In turn by one instance and by the other; the listener hears of each, whichever it hangs on.
+            for (var i = 0; i < 6; i++)
+            {
+                var said = await tam.SyncAsync(tam.Make(LogKind.Paused, new LogBody { Reason = $"{i}" }));
+                var number = said.GetProperty("acks")[0][1].GetInt32();
+                using var soon = CancellationTokenSource.CreateLinkedTokenSource(Stop);
+                soon.CancelAfter(TimeSpan.FromSeconds(10));
+                while (await heard.Reader.ReadAsync(soon.Token) < number) { }
+            }
+
+            (await odile.SyncAsync()).GetProperty("events").EnumerateArray().Count().ShouldBe(7);
+        }
+        finally
+        {
+            foreach (var p in processes)
+            {
+                p.Kill(entireProcessTree: true);
+            }
+
+            await AppProcess.DropAsync(app.Connection, connection);
+            Directory.Delete(folder, true);
+        }
+    }
+
+    private static async Task UpAsync(Uri address)
+    {
+        using var http = new HttpClient();
+        for (var i = 0; ; i++)
+        {
+            try
+            {
+                if ((await http.GetAsync(new Uri(address, "/readyz"), Stop)).IsSuccessStatusCode)
+                {
+                    return;
+                }
+            }
+            catch (HttpRequestException) when (i < 40)
+            {
+                await Task.Delay(100, Stop);
+            }
+        }
+    }
+
+    private static string Configuration(string folder, int front, int first, int second) =>
+        $$"""
+            worker_processes 1;
+            error_log {{folder}}/error.log;
+            pid {{folder}}/nginx.pid;
+            events { worker_connections 256; }
+            http {
+              access_log off;
+              client_body_temp_path {{folder}}/body;
+              proxy_temp_path {{folder}}/proxy;
+              fastcgi_temp_path {{folder}}/fastcgi;
+              uwsgi_temp_path {{folder}}/uwsgi;
+              scgi_temp_path {{folder}}/scgi;
+              upstream shop { server 127.0.0.1:{{first}}; server 127.0.0.1:{{second}}; }
+              server {
+                listen 127.0.0.1:{{front}};
+                location / {
+                  proxy_pass http://shop;
+                  proxy_http_version 1.1;
+                  proxy_set_header Host $host:{{front}};
+                  proxy_set_header Upgrade $http_upgrade;
+                  proxy_set_header Connection "upgrade";
+                }
+              }
+            }
+            """;
+}
