@@ -11,7 +11,7 @@ namespace ToughStart.Core.Tests;
 /// <summary>What must hold of every plan, whatever the vehicle, the dirt, the history and the goal: random surveys of all ten forms.</summary>
 public class AnySurveyTests
 {
-    private const int Times = 60;
+    private const int Times = 36;
 
     /// <summary>
     /// Working pH allowed by surface, written here a second time from the trade's table so that a slip in the catalogue shows.
@@ -166,7 +166,7 @@ public class AnySurveyTests
 
                     Encoding.UTF8.GetString(PlanFormat.Write(plan)).ShouldNotContain("NaN", Case.Sensitive);
                 },
-                iter: 40
+                iter: 20
             );
 
     [Fact]
@@ -179,7 +179,7 @@ public class AnySurveyTests
                         .Steps.All(x =>
                             Catalogue.Default.Agent(x.Agent).Axis is var a && a != Axis.Mild && a != Axis.Alkali && a != Axis.Acid
                         ),
-                iter: 25
+                iter: 20
             );
 
     [Fact]
@@ -217,7 +217,7 @@ public class AnySurveyTests
                         }
                     }
                 },
-                iter: 30
+                iter: 20
             );
 
     /// <summary>Random surveys without load limits, with random surfaces that each zone can have.</summary>

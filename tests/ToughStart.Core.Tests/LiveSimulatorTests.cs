@@ -8,7 +8,7 @@ namespace ToughStart.Core.Tests;
 /// <summary>Many bays that never were, on written seeds: what must hold in each of them, and that each rule is missed when it is taken out.</summary>
 public sealed class LiveSimulatorTests
 {
-    private const int Bays = 60,
+    private const int Bays = 24,
         Moves = 60;
 
     [Fact]
@@ -55,7 +55,8 @@ public sealed class LiveSimulatorTests
     }
 
     [Fact]
-    public void The_bays_own_parts_do_what_is_asked_of_them() => Assert.EndsWith("8 cases\n", Scripted("Scripts/bay/parts.ts", "bay.mjs", ""));
+    public void The_bays_own_parts_do_what_is_asked_of_them() =>
+        Assert.EndsWith("8 cases\n", Scripted("Scripts/bay/parts.ts", "bay.mjs", ""));
 
     /// <summary>What a script of the tests says of a script of the pages.</summary>
     private static string Scripted(string source, string script, string input)
@@ -70,7 +71,12 @@ public sealed class LiveSimulatorTests
                 [source, "--bundle", "--format=esm", $"--outfile={bundle}", "--log-level=error"],
                 ""
             );
-            return Run(web, "node", [Path.Combine(Repository.Root, "tests", "ToughStart.Core.Tests", "Data", "live", script), bundle], input);
+            return Run(
+                web,
+                "node",
+                [Path.Combine(Repository.Root, "tests", "ToughStart.Core.Tests", "Data", "live", script), bundle],
+                input
+            );
         }
         finally
         {

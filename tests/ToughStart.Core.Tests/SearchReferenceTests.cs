@@ -140,7 +140,7 @@ public class SearchReferenceTests
         double worst = 0,
             sum = 0,
             shown = 0;
-        const int Vehicles = 40;
+        const int Vehicles = 26;
         for (var i = 0; i < Vehicles; i++)
         {
             var (units, book) = Instances.Vehicle(random);

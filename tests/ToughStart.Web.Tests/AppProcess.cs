@@ -30,7 +30,10 @@ internal static class AppProcess
     public static async Task<Process> StartAsync(string connection, int port)
     {
         var web = Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web");
-        var start = new ProcessStartInfo("dotnet", [Path.Combine(web, "bin", "Release", "net10.0", "ToughStart.Web.dll"), "--urls", $"http://127.0.0.1:{port}"])
+        var start = new ProcessStartInfo(
+            "dotnet",
+            [Path.Combine(web, "bin", "Release", "net10.0", "ToughStart.Web.dll"), "--urls", $"http://127.0.0.1:{port}"]
+        )
         {
             WorkingDirectory = web,
             RedirectStandardOutput = true,

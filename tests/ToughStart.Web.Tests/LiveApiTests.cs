@@ -390,9 +390,7 @@ public sealed class LiveApiTests(AppFixture app)
     public async Task Every_instance_hears_of_what_another_stored()
     {
         using var tam = await new LivePhone(app.Address, "tam", 106).OpenAsync();
-        await using var hub = new HubConnectionBuilder()
-            .WithUrl(new Uri(app.Address, "/hub/bay"), o => o.Headers["Cookie"] = tam.Cookie)
-            .Build();
+        await using var hub = tam.Hub();
         var heard = new TaskCompletionSource<(int Job, int Number)>();
         hub.On<int, int>(BayHub.Head, (job, number) => heard.TrySetResult((job, number)));
         await hub.StartAsync(Stop);

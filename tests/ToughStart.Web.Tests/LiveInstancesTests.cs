@@ -1,9 +1,7 @@
 using System.Diagnostics;
 using System.Net.Http.Json;
 using System.Text.Json;
-using Microsoft.AspNetCore.Http.Connections;
 using Microsoft.AspNetCore.SignalR.Client;
-using Microsoft.Extensions.DependencyInjection;
 using ToughStart.Core.Running.Live;
 using ToughStart.Web.Bay;
 
@@ -34,19 +32,16 @@ public sealed class LiveInstancesTests(AppFixture app)
             using var tam = await new LivePhone(address, "tam", 106).OpenAsync();
             using var odile = await new LivePhone(address, "odile", 106).OpenAsync();
             (
-                await tam.DecideAsync(new { id = Guid.NewGuid(), kind = "started", hash = tam.Doc.GetProperty("hash").GetString() })
-            ).EnsureSuccessStatusCode();
-            await using var hub = new HubConnectionBuilder()
-                .WithUrl(
-                    new Uri(address, "/hub/bay"),
-                    o =>
+                await tam.DecideAsync(
+                    new
                     {
-                        o.SkipNegotiation = true;
-                        o.Transports = HttpTransportType.WebSockets;
-                        o.Headers["Cookie"] = odile.Cookie;
+                        id = Guid.NewGuid(),
+                        kind = "started",
+                        hash = tam.Doc.GetProperty("hash").GetString(),
                     }
                 )
-                .Build();
+            ).EnsureSuccessStatusCode();
+            await using var hub = odile.Hub();
             var heard = System.Threading.Channels.Channel.CreateUnbounded<int>();
             hub.On<int, int>(BayHub.Head, (_, number) => heard.Writer.TryWrite(number));
             await hub.StartAsync(Stop);

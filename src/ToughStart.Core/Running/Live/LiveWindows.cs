@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using ToughStart.Core.Conditions;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -18,6 +19,7 @@ public sealed class LiveWindows
 
     private readonly RunGround _ground;
     private readonly SiteConditions?[] _at;
+    private readonly ConcurrentDictionary<(string Zone, string Film, int Quarter), ZoneWindow> _known = new();
 
     /// <param name="from">Start of the first quarter-hour.</param>
     public LiveWindows(RunGround ground, DateTimeOffset from, int quarters)
@@ -49,7 +51,8 @@ public sealed class LiveWindows
             return new LiveWindow(dwell, Math.Min(label, NeverMs), NeverMs, label);
         }
 
-        var window = conditions.Window(z.Zone, z.Family, z.Reading, film);
+        // Steps that lay on alike share it.
+        var window = _known.GetOrAdd((zone, film, quarter), _ => conditions.Window(z.Zone, z.Family, z.Reading, film));
         return new LiveWindow(dwell, Math.Min(Ms(window.UsableSeconds.Value), NeverMs), Math.Min(Ms(window.FirstDry), NeverMs), label);
     }
 

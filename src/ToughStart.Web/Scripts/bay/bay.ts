@@ -86,7 +86,7 @@ function draw(): void {
   put("lines", view.lines(s));
   put("offer", view.offer(s));
   put("main", view.main(s));
-  put("said", choice.said ? `<p>${choice.said.replace(/[&<>]/g, "")}</p>` : s.aside > 0 ? `<p>${s.aside} not taken: ${run.aside[0].aside?.replace(/[&<>]/g, "")}</p>` : "");
+  put("said", view.said(s, run.aside[0]?.aside));
   put("sheet", view.sheet(s));
   const next = view.nextWords(s);
   put("next", `<b>${next.words}</b><span>${next.small}</span>`);

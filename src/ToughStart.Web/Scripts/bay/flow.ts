@@ -180,10 +180,10 @@ export function wordsOf(doc: Pick<Doc, "net" | "steps">, pieces: readonly string
     const name = doc.net.zones.find((z) => z.id === id)?.words ?? id;
     return parts ? `${name}, ${part} of ${parts}` : name;
   });
-  if (words.length <= 2) return words.join(", ");
   const key = [...pieces].sort().join(" ");
   const said = doc.steps.map((s) => s.words[key]).find((w) => w !== undefined);
   if (said) return said;
+  if (words.length <= 2) return words.join(", ");
   const sides = new Set(pieces.map((p) => LEFT[p.split("-")[0]] ?? ""));
   const [side] = [...sides];
   if (sides.size === 1 && side) return `${side} side, ${words.length} places`;

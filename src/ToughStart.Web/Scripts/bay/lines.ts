@@ -9,6 +9,9 @@ import { clockWords, urgencyOf } from "./flow";
 const POST = 0.72;
 const MINUTE = 26;
 const MOST_MIN = 9;
+/** Width of a letter of the words on a line, and how many are shown at least. */
+const LETTER = 7.2;
+const LEAST_WORDS = 18;
 
 const esc = (s: string): string => s.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
@@ -60,6 +63,10 @@ export function lineSvg(
     big && line.first + line.dwell > now && workedAt > 8 && workedAt < post - 4
       ? `<path class="line-worked" d="M${workedAt.toFixed(1)} ${ground - h - 8}V${ground}"/><path class="line-worked-foot" d="M${workedAt - 7} ${ground + 1}h14l-7 9Z"/>`
       : "";
+  // Words end where the film begins.
+  const room = Math.max(LEAST_WORDS, Math.floor((Math.min(x0, post - 30) - 16) / LETTER));
+  const full = who ? `${words} · ${who}` : words;
+  const short = full.length <= room ? full : `${full.slice(0, room - 1)}…`;
   const cut = Math.min(left, MOST_MIN) < left ? `<path class="line-cut" d="M${x0 - 6} ${ground - h}l5 ${h / 3}l-5 ${h / 3}l5 ${h / 3}"/>` : "";
   const dried = state === "dried";
   const digits = dried ? "dried" : state === "now" ? "now" : clockWords(by - now);
@@ -71,7 +78,7 @@ export function lineSvg(
     `<path class="line-post" d="M${post} ${big ? 4 : 0}V${height}"/>` +
     (big
       ? `<path class="line-post-cap" d="M${post - 16} 4h32"/><text class="line-by" x="${post + 8}" y="${ground + 22}">rinse by</text>`
-      : `<text class="line-words" x="10" y="${ground - 8}">${esc(words)}${who ? ` · ${esc(who)}` : ""}</text>` +
+      : `<text class="line-words" x="10" y="${ground - 8}">${esc(short)}</text>` +
         `<text class="line-left" x="${width - 8}" y="${ground - 7}" text-anchor="end">${digits}</text>`) +
     `</svg>`
   );

@@ -53,8 +53,7 @@ const BECAUSE: [string, string][] = [
 export function stepCount(s: Scene): string {
   if (s.task.phase === "start") return `${s.doc.steps.length} steps`;
   const at = s.task.step ? s.doc.steps.indexOf(s.task.step) + 1 : s.doc.steps.length;
-  const round = s.task.step && s.task.round > 1 ? ` · round ${s.task.round}` : "";
-  return `${at} of ${s.doc.steps.length}${round}`;
+  return `${at} of ${s.doc.steps.length}`;
 }
 
 export function linkWords(s: Scene): string {
@@ -207,9 +206,10 @@ export function main(s: Scene): string {
       );
     case "apply":
       return (
-        `<h1>${TITLES[step!.look]}</h1><p class="bay-what is-${step!.look}">${esc(step!.agentName)}, ${esc(step!.ratio)}</p>` +
+        `<h1>${TITLES[step!.look]}</h1><p class="bay-what is-${step!.look}">${esc(step!.agentName)}, ${esc(step!.ratio)}${task.round > 1 ? `, round ${task.round}` : ""}</p>` +
         `<p class="bay-how"><b>${esc(bottleWords(s, step!, task.pieces))}</b><br>${esc(step!.tool)}</p>` +
         where(s) +
+        loopWords(s) +
         (step!.cool ? `<p class="bay-caution">${esc(step!.cool)}</p>` : "") +
         `<p class="bay-why">${esc(step!.why)}</p>`
       );
@@ -220,16 +220,25 @@ export function main(s: Scene): string {
         `<h1>${esc(capital(step!.name))}</h1><p class="bay-what">${esc(step!.water ? "water" : `${step!.agentName}, ${step!.ratio}`)}</p>` +
         `<p class="bay-how"><b>${esc(bottleWords(s, step!, task.pieces))}</b>${bottleWords(s, step!, task.pieces) ? "<br>" : ""}${esc(step!.tool)}</p>` +
         where(s) +
+        loopWords(s) +
         `<p class="bay-why">${esc(step!.avoid[0] ? `Not: ${lower(step!.avoid[0])}` : step!.why)}</p>`
       );
     case "look":
       return look(s);
     default:
       return (
+        s.doc.loops.slice(0, 3).map((l) => `<p class="bay-loop">${esc(l.words)}</p>`).join("") +
         `<h1>All done</h1><p class="bay-what">Every step of the plan is done or left out.</p>` +
         `<p class="bay-how"><a href="/jobs/${doc.job}/results">What was entered</a> · <a href="/jobs/${doc.job}/close">Close the job</a></p>`
       );
   }
+}
+
+/** Why it goes on, or does not: the chance that another round is worth it, in the server's words. */
+function loopWords(s: Scene): string {
+  const zones = s.task.pieces.map((p) => p.split(":")[0]);
+  const loop = s.task.round > 1 ? s.doc.loops.find((l) => l.zones.some((z) => zones.includes(z))) : undefined;
+  return loop ? `<p class="bay-loop">${esc(loop.words)}</p>` : "";
 }
 
 const capital = (w: string): string => w.charAt(0).toUpperCase() + w.slice(1);
@@ -296,12 +305,22 @@ function look(s: Scene): string {
   return `<h1 class="is-question">${esc(until.ask)}</h1><p class="bay-ask">${esc(until.how)}</p><div class="bay-answers">${answers}</div>${because}${pieces}`;
 }
 
+/** What everybody has to know now: a pause that does not stop the drying, what could not be taken in, what was answered. */
+export function said(s: Scene, why: string | undefined): string {
+  const lines = [
+    s.choice.said,
+    Object.keys(s.state.paused).length > 0 ? "Paused. Films go on drying: their clocks run." : null,
+    s.aside > 0 ? `${s.aside} not taken: ${why ?? ""}` : null,
+  ].filter((l) => l !== null);
+  return lines.map((l) => `<p>${esc(l)}</p>`).join("");
+}
+
 /** The proposal of the server, in a sentence. */
 export function offer(s: Scene): string {
   const o = s.doc.offer;
   const late = flow.openLines(s.state).some((x) => flow.urgencyOf(x.line, s.now) !== "calm");
-  // Nobody decides while something has to come off.
-  if (!o || late || s.task.phase === "start" || s.task.phase === "stop") return "";
+  // Nobody decides while something has to come off, or where several films want watching.
+  if (!o || late || flow.openSections(s.state).length > 1 || s.task.phase === "start" || s.task.phase === "stop") return "";
   const [first, ...rest] = o.changes;
   return (
     `<p>Another plan from here: <b>${esc(first ?? "the same work, otherwise")}</b>${rest.length > 0 ? `, and ${rest.length} more ${rest.length === 1 ? "change" : "changes"}` : ""}. ${o.minutes} min of work left. Why: ${esc(o.because.join(", "))}.</p>` +
