@@ -11,7 +11,7 @@ namespace ToughStart.Core.Tests;
 /// <summary>What must hold of every plan, whatever the vehicle, the dirt, the history and the goal: random surveys of all ten forms.</summary>
 public class AnySurveyTests
 {
-    private const int Times = 36;
+    private const int Times = 24;
 
     /// <summary>
     /// Working pH allowed by surface, written here a second time from the trade's table so that a slip in the catalogue shows.

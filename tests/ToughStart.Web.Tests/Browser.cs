@@ -33,6 +33,11 @@ public sealed class Browser : IDisposable
         service.SuppressInitialDiagnosticInformation = true;
         service.HideCommandPromptWindow = true;
         Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
+        Resize(width, height);
+    }
+
+    /// <summary>The window at another size; under 700 px wide it is a phone's from its start on.</summary>
+    public void Resize(int width, int height) =>
         Driver.ExecuteCdpCommand(
             "Emulation.setDeviceMetricsOverride",
             new Dictionary<string, object?>
@@ -40,10 +45,9 @@ public sealed class Browser : IDisposable
                 ["width"] = width,
                 ["height"] = height,
                 ["deviceScaleFactor"] = 1,
-                ["mobile"] = width < 700,
+                ["mobile"] = width < 640,
             }
         );
-    }
 
     public ChromeDriver Driver { get; }
 

@@ -11,7 +11,7 @@ namespace ToughStart.Web.Tests;
 public sealed partial class FuzzTests(FuzzFixture fuzz) : IClassFixture<FuzzFixture>
 {
     /// <summary>Requests in the tests; <c>./tough-start torture</c> sets more.</summary>
-    private static int Requests => int.TryParse(Environment.GetEnvironmentVariable("TOUGHSTART_TORTURE"), out var n) ? n : 2000;
+    private static int Requests => int.TryParse(Environment.GetEnvironmentVariable("TOUGHSTART_TORTURE"), out var n) ? n : 1200;
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 

@@ -227,6 +227,51 @@ public sealed class LiveApiTests(AppFixture app)
     }
 
     [Fact]
+    public async Task Where_nothing_may_start_nothing_starts_and_nonsense_is_told()
+    {
+        using var tam = await new LivePhone(app.Address, "tam", 105).OpenAsync();
+        var refused = await tam.DecideAsync(
+            new
+            {
+                id = Guid.NewGuid(),
+                kind = "started",
+                hash = tam.Doc.GetProperty("hash").GetString(),
+            }
+        );
+        refused.StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await refused.Content.ReadAsStringAsync(Stop)).ShouldContain("nothing may start here");
+        var (state, _) = await StateAsync(105);
+        (state.Started, state.Number).ShouldBe((null, 0));
+        foreach (
+            var nonsense in new[]
+            {
+                "[]",
+                "7",
+                "{}",
+                """{ "device": 5 }""",
+                $$"""{ "device": "{{tam.Device}}" }""",
+                $$"""{ "device": "{{tam.Device}}", "tickets": { "a": 5, "b": null } }""",
+                $$"""{ "device": "{{tam.Device}}", "from": "x", "tickets": { "a": "{{tam.Ticket}}", "b": "{{tam.Ticket}}" }, "events": [ { "seq": "x" }, 5, null ], "gone": [ "y", 1.5 ] }""",
+            }
+        )
+        {
+            using var body = new StringContent(nonsense, System.Text.Encoding.UTF8, "application/json");
+            var answer = await tam.Http.PostAsync(new Uri("/api/v1/jobs/105/sync", UriKind.Relative), body, Stop);
+            ((int)answer.StatusCode).ShouldBeLessThan(500, nonsense);
+        }
+
+        foreach (var kind in new[] { "closed", "judged", "", null })
+        {
+            (await tam.DecideAsync(new { id = Guid.NewGuid(), kind })).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        }
+
+        (await tam.DecideAsync(new { kind = "started" })).StatusCode.ShouldBe(
+            HttpStatusCode.UnprocessableEntity,
+            "an id makes a retry harmless"
+        );
+    }
+
+    [Fact]
     public async Task A_refused_plan_is_not_offered_again_and_a_taken_one_is_told_by_the_log()
     {
         using var tam = await new LivePhone(app.Address, "tam", 109).OpenAsync();

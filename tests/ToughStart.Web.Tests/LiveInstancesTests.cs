@@ -29,8 +29,8 @@ public sealed class LiveInstancesTests(AppFixture app)
             var address = new Uri($"http://127.0.0.1:{front}");
             await UpAsync(address);
 
-            using var tam = await new LivePhone(address, "tam", 106).OpenAsync();
-            using var odile = await new LivePhone(address, "odile", 106).OpenAsync();
+            using var tam = await new LivePhone(address, "tam", 111).OpenAsync();
+            using var odile = await new LivePhone(address, "odile", 111).OpenAsync();
             (
                 await tam.DecideAsync(
                     new
@@ -45,7 +45,7 @@ public sealed class LiveInstancesTests(AppFixture app)
             var heard = System.Threading.Channels.Channel.CreateUnbounded<int>();
             hub.On<int, int>(BayHub.Head, (_, number) => heard.Writer.TryWrite(number));
             await hub.StartAsync(Stop);
-            (await hub.InvokeAsync<bool>("Join", 106, Stop)).ShouldBeTrue();
+            (await hub.InvokeAsync<bool>("Join", 111, Stop)).ShouldBeTrue();
 
             // In turn by one instance and by the other; the listener hears of each, whichever it hangs on.
             for (var i = 0; i < 6; i++)

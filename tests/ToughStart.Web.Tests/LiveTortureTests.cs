@@ -16,7 +16,7 @@ namespace ToughStart.Web.Tests;
 [Collection("bay")]
 public sealed class LiveTortureTests(AppFixture app)
 {
-    private const int Job = 104;
+    private const int Job = 111;
     private static readonly int Most = int.TryParse(Environment.GetEnvironmentVariable("TOUGHSTART_LIVE_TORTURE"), out var n) ? n : 48;
     private static readonly string? KillDatabase = Environment.GetEnvironmentVariable("TOUGHSTART_KILL_DATABASE");
 

@@ -26,6 +26,9 @@ public static class Schemas
             ["schemas/toughstart.plan-2.schema.json"] =
                 Head(PlanFormat.Schema(), Plan.Format, "A staged plan; strength is the product fraction on the panel").ToJsonString(Written)
                 + "\n",
+            ["schemas/toughstart.log-1.schema.json"] =
+                Head(LogFormat.Schema(), LogFormat.Format, "One entry of a live log; docs/live.md says what it means").ToJsonString(Written)
+                + "\n",
             ["../src/ToughStart.Web/Scripts/survey-document.ts"] = TypeScriptTypes.Of(SurveyFormat.Schema(), SurveyFormat.Fields),
             ["ids.md"] = Ids(),
             ["zones.md"] = ZonePages(),

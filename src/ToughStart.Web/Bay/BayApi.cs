@@ -80,6 +80,7 @@ public static class BayApi
         var people = Members(body, "tickets")
             .Select(t => tickets.Read(t.Value.ValueKind == JsonValueKind.String ? t.Value.GetString() : null, device))
             .OfType<(string Who, string Role)>()
+            .DistinctBy(p => p.Who)
             .ToDictionary(p => p.Who, p => p.Role);
         if (people.Count == 0)
         {
@@ -103,11 +104,12 @@ public static class BayApi
         var (good, aside, waits) = await ReadAsync(sent, job, device, people, runs, stop);
         var gone = Items(body, "gone").Where(g => g.ValueKind == JsonValueKind.Number && g.TryGetInt32(out _)).Select(g => g.GetInt32());
         var synced = await store.SyncAsync(job, device, good, new HashSet<int>([.. gone, .. aside.Select(a => a.Seq).OfType<int>()]), stop);
-        await runs.RescaleAsync(job, good, stop);
-        var from = body.TryGetProperty("from", out var f) && f.TryGetInt32(out var given) ? Math.Max(0, given) : 0;
+        await runs.HeardAsync(job, good, stop);
+        var from = Math.Max(0, Whole(body, "from") ?? 0);
         // What the phone holds must be what is on file: a store that was put back has another past.
         var reset = from > 0 && Text(body, "fromId") is { } fromId && (await store.IdAsync(job, from, stop))?.ToString() != fromId;
         var news = await store.LogAsync(job, reset ? 0 : from, MostGiven, stop);
+        var now = await store.NowAsync(stop);
         return Results.Bytes(
             Write(w =>
             {
@@ -158,7 +160,7 @@ public static class BayApi
             {
                 w.WriteStartObject();
                 fields(w);
-                w.WriteNumber("now", store.NowAsync(stop).GetAwaiter().GetResult());
+                w.WriteNumber("now", now);
                 w.WriteEndObject();
             }
 
@@ -180,7 +182,7 @@ public static class BayApi
         foreach (var one in sent)
         {
             var (e, problems) = LogFormat.Read(one);
-            int? seq = one.ValueKind == JsonValueKind.Object && one.TryGetProperty("seq", out var s) && s.TryGetInt32(out var n) ? n : null;
+            var seq = Whole(one, "seq");
             var why =
                 e is null ? string.Join("; ", problems.Select(p => $"{p.Field}: {p.Message}"))
                 : !Guid.TryParse(e.Id, out var uuid) || e.Id != uuid.ToString() ? "id: must be a UUID in small letters"
@@ -296,6 +298,11 @@ public static class BayApi
         CancellationToken stop
     )
     {
+        if ((await desk.Runs.OfAsync(job, equipped, stop)).InForce?.Plan.ReferOnly ?? desk.Workshop.Plan(equipped, stop).ReferOnly)
+        {
+            return ToughStartApi.Refuse(409, [new Problem("run", "nothing may start here: the plan says whom it goes to instead")]);
+        }
+
         // Who starts works by the plan they looked at: it is in force from now on.
         var plan = job.PlanRevision ?? await desk.Runs.AcceptAsync(job, equipped, request.Hash, http.User.StaffId(), stop);
         if (plan is not { } revision)
@@ -316,6 +323,14 @@ public static class BayApi
     private static string? Text(JsonElement e, string field) =>
         e.ValueKind == JsonValueKind.Object && e.TryGetProperty(field, out var v) && v.ValueKind == JsonValueKind.String
             ? v.GetString()
+            : null;
+
+    private static int? Whole(JsonElement e, string field) =>
+        e.ValueKind == JsonValueKind.Object
+        && e.TryGetProperty(field, out var v)
+        && v.ValueKind == JsonValueKind.Number
+        && v.TryGetInt32(out var whole)
+            ? whole
             : null;
 
     private static JsonElement[] Items(JsonElement e, string field) =>

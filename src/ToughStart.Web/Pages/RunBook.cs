@@ -251,8 +251,21 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         return answers;
     }
 
+    /// <summary>What follows of entries a phone handed in: films are reckoned anew, and a job whose steps are all done waits to be inspected.</summary>
+    public async Task HeardAsync(Guid job, IReadOnlyList<LogEvent> entries, CancellationToken stop = default)
+    {
+        await RescaleAsync(job, entries, stop);
+        if (
+            entries.Any(e => e.Kind.IsNews())
+            && await StandingAsync(job, await store.PlanInForceAsync(job, stop), stop) is { InForce: { } force } standing
+        )
+        {
+            await store.WorkedAsync(job, force.Plan.Steps.All(standing.IsDone), stop);
+        }
+    }
+
     /// <summary>What a panel's heat, read with a thermometer, makes of the films that lie on it: each reckoned anew, and written down for every phone.</summary>
-    public async Task RescaleAsync(Guid job, IReadOnlyList<LogEvent> entries, CancellationToken stop = default)
+    private async Task RescaleAsync(Guid job, IReadOnlyList<LogEvent> entries, CancellationToken stop)
     {
         var readings = entries.Where(e => e is { Kind: LogKind.Measured, Body: { What: "panel", Value: not null } }).ToArray();
         if (

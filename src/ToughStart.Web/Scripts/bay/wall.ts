@@ -66,7 +66,8 @@ function netOf(v: Vehicle, now: number): string {
   const late = v.lines.filter((w) => ["now", "dried"].includes(urgencyOf(w.line, now))).flatMap((w) => w.pieces);
   const [x, y, w, h] = v.net.box;
   const svg = netSvg({ net: v.net, steps: [] }, v.lines.flatMap((l) => l.pieces), v.lines[0]?.look ?? "plain", late);
-  return svg.replace(/viewBox="[^"]*"/, `viewBox="${x - 0.1} ${y - 0.1} ${w + 0.2} ${h + 0.2}"`);
+  const words = v.lines.length === 0 ? `${v.name}: nothing is wet` : `${v.name}: wet are ${v.lines.map((l) => l.words).join(", ")}`;
+  return svg.replace(/aria-label="[^"]*"/, `aria-label="${esc(words)}"`).replace(/viewBox="[^"]*"/, `viewBox="${x - 0.1} ${y - 0.1} ${w + 0.2} ${h + 0.2}"`);
 }
 
 function vehicle(v: Vehicle, now: number, width: number, people: string[]): string {
