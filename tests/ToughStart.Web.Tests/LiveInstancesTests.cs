@@ -58,6 +58,39 @@ public sealed class LiveInstancesTests(AppFixture app)
             }
 
             (await odile.SyncAsync()).GetProperty("events").EnumerateArray().Count().ShouldBe(7);
+
+            // One of them is killed in the middle of an exchange: what was handed in goes on to the other, and stands there once.
+            var made = Enumerable.Range(0, 12).Select(i => tam.Make(LogKind.Paused, new LogBody { Reason = $"killed {i}" })).ToArray();
+            var waiting = made.ToList();
+            for (var i = 0; waiting.Count > 0; i++)
+            {
+                i.ShouldBeLessThan(60, "it comes to its end");
+                var exchange = tam.HastyAsync([.. waiting.Take(4)], Stop);
+                if (i == 1)
+                {
+                    processes[0].Kill();
+                }
+
+                try
+                {
+                    var answer = await exchange;
+                    if (answer.IsSuccessStatusCode)
+                    {
+                        var said = await answer.Content.ReadFromJsonAsync<JsonElement>(Stop);
+                        waiting.RemoveAll(w => said.GetProperty("acks").EnumerateArray().Any(a => a[0].GetString() == w.Id));
+                    }
+                }
+                catch (HttpRequestException)
+                {
+                    // The queue keeps it.
+                }
+            }
+
+            (await odile.SyncAsync())
+                .GetProperty("events")
+                .EnumerateArray()
+                .Select(e => e.GetProperty("id").GetString())
+                .ShouldBe(made.Select(e => e.Id), "all of it, once, in its order");
         }
         finally
         {
