@@ -365,7 +365,10 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         {
             // What is poured leaves the mixed bottle as it is poured; the product left the shelf when it was mixed.
             await db.Database.ExecuteSqlAsync(
-                $"UPDATE mixes SET left_ml = GREATEST(0, left_ml - {neat} / fraction::numeric) WHERE number = {mix} AND state = 'in-use' AND fraction > 0",
+                $"""
+                UPDATE mixes SET left_ml = GREATEST(0, left_ml - {neat} / fraction::numeric)
+                WHERE number = {mix} AND state = 'in-use' AND fraction > 0
+                """,
                 stop
             );
         }

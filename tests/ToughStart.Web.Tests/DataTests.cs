@@ -72,7 +72,8 @@ public sealed class DataTests(AppFixture app)
                 $"""
                 INSERT INTO clients (id, name, author) VALUES ({job}, 'a', 'a');
                 INSERT INTO client_vehicles (id, client_id, name, plate, plate_key, author) VALUES ({job}, {job}, 'a', 'a', 'A', 'a');
-                INSERT INTO jobs (id, vehicle_id, number, station, day, story, author, survey_revision, intake) VALUES ({job}, {job}, 1, 'bay', '2026-11-01', '', 'a', 1, jsonb_build_object());
+                INSERT INTO jobs (id, vehicle_id, number, station, day, story, author, survey_revision, intake)
+                VALUES ({job}, {job}, 1, 'bay', '2026-11-01', '', 'a', 1, jsonb_build_object());
                 """,
                 Stop
             );
@@ -80,7 +81,10 @@ public sealed class DataTests(AppFixture app)
             {
                 var body = System.Text.Json.JsonSerializer.Serialize(bodies[i]);
                 await db.Database.ExecuteSqlAsync(
-                    $"INSERT INTO events (id, job_id, survey_revision, plan_revision, body, author, at) VALUES ({ids[i]}, {job}, 1, 1, {body}::jsonb, 'tam', '2026-11-01T10:00:00Z')",
+                    $"""
+                    INSERT INTO events (id, job_id, survey_revision, plan_revision, body, author, at)
+                    VALUES ({ids[i]}, {job}, 1, 1, {body}::jsonb, 'tam', '2026-11-01T10:00:00Z')
+                    """,
                     Stop
                 );
             }

@@ -40,16 +40,7 @@ public sealed class LiveApiTests(AppFixture app)
         using var tam = await new LivePhone(app.Address, "tam", 106).OpenAsync();
         using var odile = await new LivePhone(app.Address, "odile", 106).OpenAsync();
         using var again = await new LivePhone(app.Address, "tam", 106).OpenAsync();
-        (
-            await tam.DecideAsync(
-                new
-                {
-                    id = Guid.NewGuid(),
-                    kind = "started",
-                    hash = tam.Doc.GetProperty("hash").GetString(),
-                }
-            )
-        ).StatusCode.ShouldBe(HttpStatusCode.OK);
+        await tam.BeginAsync();
         (await odile.DecideAsync(new { id = Guid.NewGuid(), kind = "started" })).StatusCode.ShouldBe(
             HttpStatusCode.Conflict,
             "it was begun"
@@ -122,15 +113,7 @@ public sealed class LiveApiTests(AppFixture app)
     public async Task What_cannot_be_taken_in_is_told_and_stops_nothing_else()
     {
         using var tam = await new LivePhone(app.Address, "tam", 107).OpenAsync();
-        await tam.DecideAsync(
-            new
-            {
-                id = Guid.NewGuid(),
-                kind = "started",
-                hash = tam.Doc.GetProperty("hash").GetString(),
-            }
-        );
-        await tam.SyncAsync();
+        await tam.BeginAsync();
         var (treatment, zones, key, win) = Wet(tam.Doc);
         var now = AppFixture.Clock.GetUtcNow().ToUnixTimeMilliseconds();
         var good = new LogBody
@@ -230,12 +213,13 @@ public sealed class LiveApiTests(AppFixture app)
     public async Task Where_nothing_may_start_nothing_starts_and_nonsense_is_told()
     {
         using var tam = await new LivePhone(app.Address, "tam", 105).OpenAsync();
+        var hash = tam.Doc.GetProperty("hash").GetString();
         var refused = await tam.DecideAsync(
             new
             {
                 id = Guid.NewGuid(),
                 kind = "started",
-                hash = tam.Doc.GetProperty("hash").GetString(),
+                hash,
             }
         );
         refused.StatusCode.ShouldBe(HttpStatusCode.Conflict);
@@ -251,7 +235,10 @@ public sealed class LiveApiTests(AppFixture app)
                 """{ "device": 5 }""",
                 $$"""{ "device": "{{tam.Device}}" }""",
                 $$"""{ "device": "{{tam.Device}}", "tickets": { "a": 5, "b": null } }""",
-                $$"""{ "device": "{{tam.Device}}", "from": "x", "tickets": { "a": "{{tam.Ticket}}", "b": "{{tam.Ticket}}" }, "events": [ { "seq": "x" }, 5, null ], "gone": [ "y", 1.5 ] }""",
+                $$"""
+                    { "device": "{{tam.Device}}", "from": "x", "tickets": { "a": "{{tam.Ticket}}", "b": "{{tam.Ticket}}" },
+                      "events": [ { "seq": "x" }, 5, null ], "gone": [ "y", 1.5 ] }
+                    """,
             }
         )
         {
@@ -275,15 +262,7 @@ public sealed class LiveApiTests(AppFixture app)
     public async Task A_refused_plan_is_not_offered_again_and_a_taken_one_is_told_by_the_log()
     {
         using var tam = await new LivePhone(app.Address, "tam", 109).OpenAsync();
-        await tam.DecideAsync(
-            new
-            {
-                id = Guid.NewGuid(),
-                kind = "started",
-                hash = tam.Doc.GetProperty("hash").GetString(),
-            }
-        );
-        await tam.SyncAsync();
+        await tam.BeginAsync();
         var step = tam.Doc.GetProperty("steps").EnumerateArray().First(s => s.GetProperty("until").ValueKind == JsonValueKind.Object);
         var zones = step.GetProperty("zones").EnumerateArray().Select(z => z.GetProperty("id").GetString()!).ToArray();
         await tam.SyncAsync(
@@ -347,15 +326,7 @@ public sealed class LiveApiTests(AppFixture app)
     public async Task A_hot_panel_shortens_its_line_what_is_poured_leaves_its_bottle_and_nobody_closes_over_a_film()
     {
         using var tam = await new LivePhone(app.Address, "tam", 110).OpenAsync();
-        await tam.DecideAsync(
-            new
-            {
-                id = Guid.NewGuid(),
-                kind = "started",
-                hash = tam.Doc.GetProperty("hash").GetString(),
-            }
-        );
-        await tam.SyncAsync();
+        await tam.BeginAsync();
         await using var db = app.NewContext();
         var bottle = await db.Kit.FirstAsync(k => k.Kind == "bottle" || k.Kind == "sprayer", Stop);
         var product = await db.Products.FirstAsync(Stop);

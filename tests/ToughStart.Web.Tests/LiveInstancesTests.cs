@@ -31,16 +31,7 @@ public sealed class LiveInstancesTests(AppFixture app)
 
             using var tam = await new LivePhone(address, "tam", 111).OpenAsync();
             using var odile = await new LivePhone(address, "odile", 111).OpenAsync();
-            (
-                await tam.DecideAsync(
-                    new
-                    {
-                        id = Guid.NewGuid(),
-                        kind = "started",
-                        hash = tam.Doc.GetProperty("hash").GetString(),
-                    }
-                )
-            ).EnsureSuccessStatusCode();
+            await tam.BeginAsync();
             await using var hub = odile.Hub();
             var heard = System.Threading.Channels.Channel.CreateUnbounded<int>();
             hub.On<int, int>(BayHub.Head, (_, number) => heard.Writer.TryWrite(number));

@@ -120,5 +120,18 @@ internal sealed class LivePhone(Uri address, string user, int job) : IDisposable
         return await Http.SendAsync(request, Stop);
     }
 
+    /// <summary>Begins the run by the plan that was looked at.</summary>
+    public async Task BeginAsync()
+    {
+        var begun = new
+        {
+            id = Guid.NewGuid(),
+            kind = "started",
+            hash = Doc.GetProperty("hash").GetString(),
+        };
+        (await DecideAsync(begun)).EnsureSuccessStatusCode();
+        await SyncAsync();
+    }
+
     public void Dispose() => Http.Dispose();
 }

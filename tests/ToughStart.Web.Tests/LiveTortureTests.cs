@@ -109,16 +109,7 @@ public sealed class LiveTortureTests(AppFixture app)
             using var tam = await new LivePhone(address, "tam", Job).OpenAsync();
             using var odile = await new LivePhone(address, "odile", Job).OpenAsync();
             using var other = await new LivePhone(address, "tam", Job).OpenAsync();
-            (
-                await tam.DecideAsync(
-                    new
-                    {
-                        id = Guid.NewGuid(),
-                        kind = "started",
-                        hash = tam.Doc.GetProperty("hash").GetString(),
-                    }
-                )
-            ).EnsureSuccessStatusCode();
+            await tam.BeginAsync();
             var zones = tam
                 .Doc.GetProperty("net")
                 .GetProperty("zones")

@@ -118,16 +118,7 @@ public sealed class WebBench(AppFixture app)
         }
 
         using var phone = await new LivePhone(app.Address, "tam", 106).OpenAsync();
-        (
-            await phone.DecideAsync(
-                new
-                {
-                    id = Guid.NewGuid(),
-                    kind = "started",
-                    hash = phone.Doc.GetProperty("hash").GetString(),
-                }
-            )
-        ).EnsureSuccessStatusCode();
+        await phone.BeginAsync();
         var (handed, heard) = await MeasureLive(phone);
         var clock = Stopwatch.StartNew();
         await using (var db = app.NewContext())

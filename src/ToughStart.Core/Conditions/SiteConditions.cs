@@ -349,7 +349,10 @@ public sealed class SiteConditions
         return (cool ? Balance(zone, family, measuredC, true) : now, now.Now, cool);
     }
 
-    /// <summary>Seconds to the first dry spots of a film that is on already: what the thermometer says is what it lies on, nothing is rinsed cool first.</summary>
+    /// <summary>
+    /// Seconds to the first dry spots of a film that is on already: what the thermometer says is what it lies on, nothing is rinsed cool
+    /// first.
+    /// </summary>
     public double FirstDryOn(Zone zone, Family family, double measuredC, string carrier) =>
         WetWindow.Fast(Balance(zone, family, measuredC, false), Film(carrier)).FirstDry;
 

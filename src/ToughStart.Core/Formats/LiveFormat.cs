@@ -108,6 +108,7 @@ public static class LiveFormat
     {
         w.WriteStartObject();
         Map(w, "rounds", z.Rounds, w.WriteNumberValue);
+        Map(w, "dried", z.Dried, w.WriteNumberValue);
         Map(w, "lines", z.Lines, lines =>
         {
             w.WriteStartArray();

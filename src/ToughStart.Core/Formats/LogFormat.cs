@@ -6,8 +6,8 @@ using ToughStart.Core.Running.Live;
 namespace ToughStart.Core.Formats;
 
 /// <summary>
-/// Entries of a live log as documents, <c>toughstart.log/1</c>: what a phone sends, what is stored, what goes to other phones. Each entry of a
-/// list is read by itself, so that a bad one stops no other.
+/// Entries of a live log as documents, <c>toughstart.log/1</c>: what a phone sends, what is stored, what goes to other phones. Each entry
+/// of a list is read by itself, so that a bad one stops no other.
 /// </summary>
 public static class LogFormat
 {
@@ -25,6 +25,9 @@ public static class LogFormat
     /// <summary>What a kind must say, and what it may.</summary>
     private sealed record Says(string[] Must, string[] May);
 
+    /// <summary>What only a paper card says: how it really was, where that was not as planned.</summary>
+    private static readonly string[] Card = ["strength", "dwellMinutes", "filmC"];
+
     // One kind a line.
     // csharpier-ignore
     private static readonly IReadOnlyDictionary<LogKind, Says> Table = new Dictionary<LogKind, Says>
@@ -38,7 +41,7 @@ public static class LogFormat
         [LogKind.Rescaled] = new(["zones", "perMille"], ["there", "because"]),
         [LogKind.Worked] = new(["treatment", "zones"], ["step", "round", "strength", "mix", "product", "ml"]),
         [LogKind.Seen] = new(["zones", "observe", "result"], ["step", "test", "because", "spot", "elsewhere"]),
-        [LogKind.Observed] = new(["step", "zones"], ["treatment", "rounds", "observe", "result", "because", "elsewhere", "strength", "dwellMinutes", "filmC"]),
+        [LogKind.Observed] = new(["step", "zones"], [.. Card, "treatment", "rounds", "observe", "result", "because", "elsewhere"]),
         [LogKind.Measured] = new(["what", "value"], ["zones"]),
         [LogKind.Used] = new(["product", "ml"], ["mix", "reason"]),
         [LogKind.Skipped] = new(["step", "zones", "reason"], []),

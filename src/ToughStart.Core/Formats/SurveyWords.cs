@@ -30,6 +30,18 @@ public static class SurveyWords
         Decisions = ["noted", "recommended", "bought", "declined"],
         Becauses = ["dried", "hot", "wet", "masked-colour", "light"];
 
+    /// <summary>Why nobody could tell, as people say it.</summary>
+    public static string SayBecause(string because) =>
+        because switch
+        {
+            "dried" => "it had dried",
+            "hot" => "the panel is hot",
+            "wet" => "too wet to see",
+            "masked-colour" => "the paint hides it",
+            "light" => "too little light",
+            _ => because.Replace('-', ' '),
+        };
+
     /// <summary>The answer of a test that could not tell.</summary>
     public const string Inconclusive = "inconclusive";
 

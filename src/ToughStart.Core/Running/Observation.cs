@@ -29,7 +29,9 @@ public sealed record Observation(
     /// <summary>Takes this entry back.</summary>
     public Observation Back(Guid id) => new(id, id, StepKey, Zones, 0, null, null, null) { Plan = Plan, TakesBack = Id };
 
-    /// <summary>It says nothing of earlier steps: a live log tells each. A paper card says of its zones that they were done as planned.</summary>
+    /// <summary>
+    /// It says nothing of earlier steps: a live log tells each. A paper card says of its zones that they were done as planned.
+    /// </summary>
     public bool Live { get; init; }
 
     /// <summary>What was done, where its step is not one of the plan it speaks of; null = what the step does.</summary>

@@ -2,6 +2,7 @@ using System.Security.Claims;
 using System.Security.Cryptography;
 using System.Text;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Running;
@@ -80,7 +81,17 @@ public sealed class BayDesk(
             net = NetOf(vehicle),
             steps = groups.SelectMany(g => g.Steps.Select(s => StepOf(s, g, windows, bench, mixed))),
             done = groups.SelectMany(g => g.Steps).Where(run.IsDone).Select(s => s.Key),
-            loops = run.Ends.Select(e => new { words = e.Words, zones = e.Zones }),
+            // Up to which entry all this is known.
+            head = run.Live.Number,
+            loops = run.Loops.Select(l => new
+            {
+                zone = l.Zone,
+                step = l.Work.Step,
+                again = l.Again,
+                words = l.Words,
+            }),
+            becauses = SurveyWords.Becauses.Select(b => new { id = b, words = SurveyWords.SayBecause(b) }),
+            troubles = Trouble.All.Select(t => new { id = t, words = Trouble.Say(t) }),
             offer = offer is null
                 ? null
                 : new
@@ -340,10 +351,13 @@ public sealed class BayDesk(
                 .MaxBy(x => x.LeftMl);
 
     /// <summary>What has to be mixed before the step begins.</summary>
-    private static string MixWords(Step s, Solution solution, MixView? open) =>
-        FormattableString.Invariant(
-            $"{(open is null ? "Not mixed yet" : $"Only {open.LeftMl:0} ml left of {SolutionOf(s):0}")}: {solution.ProductMl:0} ml of {solution.Product?.Name ?? solution.Name}, {solution.WaterMl:0} ml of water into {solution.Container?.Name ?? "a free bottle"}."
-        );
+    private static string MixWords(Step s, Solution solution, MixView? open)
+    {
+        var there = open is null ? "Not mixed yet" : FormattableString.Invariant($"Only {open.LeftMl:0} ml left of {SolutionOf(s):0}");
+        var product = FormattableString.Invariant($"{solution.ProductMl:0} ml of {solution.Product?.Name ?? solution.Name}");
+        var water = FormattableString.Invariant($"{solution.WaterMl:0} ml of water");
+        return $"{there}: {product}, {water} into {solution.Container?.Name ?? "a free bottle"}.";
+    }
 
     /// <summary>What leaves the bottle for the whole step, ml.</summary>
     private static double SolutionOf(Step s) => s.Zones.Sum(z => SolutionOf(s, z) * s.RoundsOn(z));

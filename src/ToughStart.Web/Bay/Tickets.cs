@@ -2,7 +2,10 @@ using Microsoft.AspNetCore.DataProtection;
 
 namespace ToughStart.Web.Bay;
 
-/// <summary>Whose entries a phone may hand in, also after the sign-in has run out or somebody else has signed in on it: for a day, and for nothing else.</summary>
+/// <summary>
+/// Whose entries a phone may hand in, also after the sign-in has run out or somebody else has signed in on it: for a day, and for nothing
+/// else.
+/// </summary>
 public sealed class Tickets(IDataProtectionProvider protection)
 {
     private static readonly TimeSpan Life = TimeSpan.FromHours(24);

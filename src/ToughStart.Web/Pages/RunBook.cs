@@ -251,7 +251,9 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         return answers;
     }
 
-    /// <summary>What follows of entries a phone handed in: films are reckoned anew, and a job whose steps are all done waits to be inspected.</summary>
+    /// <summary>
+    /// What follows of entries a phone handed in: films are reckoned anew, and a job whose steps are all done waits to be inspected.
+    /// </summary>
     public async Task HeardAsync(Guid job, IReadOnlyList<LogEvent> entries, CancellationToken stop = default)
     {
         await RescaleAsync(job, entries, stop);
@@ -264,7 +266,9 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         }
     }
 
-    /// <summary>What a panel's heat, read with a thermometer, makes of the films that lie on it: each reckoned anew, and written down for every phone.</summary>
+    /// <summary>
+    /// What a panel's heat, read with a thermometer, makes of the films that lie on it: each reckoned anew, and written down for every phone.
+    /// </summary>
     private async Task RescaleAsync(Guid job, IReadOnlyList<LogEvent> entries, CancellationToken stop)
     {
         var readings = entries.Where(e => e is { Kind: LogKind.Measured, Body: { What: "panel", Value: not null } }).ToArray();
@@ -314,10 +318,13 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
     public async Task CloseAsync(Guid job, string author, CancellationToken stop = default)
     {
         var live = (await memory.FoldAsync(store, job, stop)).Live;
-        if (live.Started is null || live.Closed is not null)
+        if (live.Started is null)
         {
             return;
         }
+
+        // An owner opened it again meanwhile: its totals are put right, by name.
+        var kind = live.Closed is null ? LogKind.Closed : LogKind.Corrected;
 
         // It says up to where it goes: whatever came meanwhile is in it.
         await store.DecideAsync(
@@ -325,7 +332,13 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
             Guid.CreateVersion7(),
             head =>
                 Task.FromResult<(LogEvent?, string?)>(
-                    (new LogEvent("", "", 0, "", 0, head, live.Plan, author, LogKind.Closed) { Body = new LogBody { UpTo = head } }, null)
+                    (
+                        new LogEvent("", "", 0, "", 0, head, live.Plan, author, kind)
+                        {
+                            Body = kind == LogKind.Closed ? new LogBody { UpTo = head } : new LogBody { Reason = "closed again" },
+                        },
+                        null
+                    )
                 ),
             stop
         );

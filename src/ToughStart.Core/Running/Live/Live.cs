@@ -272,7 +272,21 @@ public static class Live
 /// <summary>Trouble people report.</summary>
 public static class Trouble
 {
-    public static IReadOnlyList<string> All { get; } = ["dried-on", "mark", "spill", "hurt", "gas", "tool", "weather"];
+    public static IReadOnlyList<string> All { get; } = ["gas", "hurt", DriedOn, Mark, "spill", "tool", "weather"];
+
+    /// <summary>What people call it.</summary>
+    public static string Say(string what) =>
+        what switch
+        {
+            "gas" => "Gas or fumes: everybody stops",
+            "hurt" => "Somebody is hurt: everybody stops",
+            DriedOn => "It dried on the panel",
+            Mark => "A mark on the panel",
+            "spill" => "Something spilled",
+            "tool" => "A tool broke",
+            "weather" => "Rain, sun or wind came",
+            _ => what,
+        };
 
     /// <summary>Does it stop everybody until somebody names it?</summary>
     public static bool Halts(string? what) => what is "gas" or "hurt";

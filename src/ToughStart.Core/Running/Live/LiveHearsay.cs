@@ -4,7 +4,11 @@ using System.Text;
 namespace ToughStart.Core.Running.Live;
 
 /// <summary>One thing a live log tells beliefs, and the entry it ends with.</summary>
-public sealed record Told(int Number, Observation Observation, string Who, long Received);
+public sealed record Told(int Number, Observation Observation, string Who, long Received)
+{
+    /// <summary>When it was stored.</summary>
+    public DateTimeOffset At => DateTimeOffset.FromUnixTimeMilliseconds(Received);
+}
 
 /// <summary>
 /// What a live log tells beliefs: rounds that came to their end with how long they truly stayed, looks, paper cards, in the order in which

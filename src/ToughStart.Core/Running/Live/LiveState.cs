@@ -69,10 +69,12 @@ public sealed record LiveLook(int Number, string Result, bool Void);
 public sealed record LiveRound(ZoneFact First, ZoneFact End, string Treatment, int Round, RoundEnd Verdict, (long From, long To) DwellMs);
 
 /// <summary>What follows of one zone's list of facts.</summary>
+/// <param name="Dried">Of the rounds, those that dried on the panel: they count as not done.</param>
 /// <param name="Orphans">Rinses of nothing anybody had put on.</param>
 /// <param name="Joined">Applications that were reported twice: they are counted once.</param>
 public sealed record LiveZone(
     ImmutableSortedDictionary<string, int> Rounds,
+    ImmutableSortedDictionary<string, int> Dried,
     ImmutableSortedDictionary<string, ImmutableArray<LiveLine>> Lines,
     (int Number, string Treatment, RoundEnd Verdict)? Last,
     ImmutableSortedDictionary<string, LiveLook> Looks,

@@ -56,7 +56,9 @@ public sealed class LiveWindows
         return new LiveWindow(dwell, Math.Min(Ms(window.UsableSeconds.Value), NeverMs), Math.Min(Ms(window.FirstDry), NeverMs), label);
     }
 
-    /// <summary>How much longer (or shorter) a film that is on a zone stays than was reckoned, thousandths, after a reading there.</summary>
+    /// <summary>
+    /// How much longer (or shorter) a film that is on a zone stays than was reckoned, thousandths, after a reading there.
+    /// </summary>
     public int PerMille(Step step, string zone, double readC)
     {
         if (step.Film is not { } film || _at[0] is not { } conditions || _ground.Zone(zone) is not { } z)

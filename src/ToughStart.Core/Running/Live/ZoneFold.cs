@@ -8,7 +8,9 @@ namespace ToughStart.Core.Running.Live;
 /// </summary>
 internal sealed class ZoneFold
 {
-    /// <summary>Looks that read what chemistry does on the panel: after a round that dried or of which nobody knows they say nothing.</summary>
+    /// <summary>
+    /// Looks that read what chemistry does on the panel: after a round that dried or of which nobody knows they say nothing.
+    /// </summary>
     private static readonly string[] Reads = ["bleed"];
 
     private sealed record Film(ZoneFact Head, ZoneFact Last, ImmutableArray<ZoneFact> All, LiveLine Line, string Treatment);
@@ -17,6 +19,7 @@ internal sealed class ZoneFold
     private readonly List<ZoneFact> _rinses = [];
     private readonly List<LiveRound> _ended = [];
     private readonly SortedDictionary<string, int> _rounds = new(StringComparer.Ordinal);
+    private readonly SortedDictionary<string, int> _dried = new(StringComparer.Ordinal);
     private readonly SortedDictionary<string, LiveLook> _looks = new(StringComparer.Ordinal);
     private readonly SortedDictionary<string, string> _skipped = new(StringComparer.Ordinal);
     private readonly List<string> _marks = [];
@@ -34,6 +37,7 @@ internal sealed class ZoneFold
 
         return new LiveZone(
             fold._rounds.ToImmutableSortedDictionary(StringComparer.Ordinal),
+            fold._dried.ToImmutableSortedDictionary(StringComparer.Ordinal),
             fold._films.GroupBy(f => f.Treatment)
                 .ToImmutableSortedDictionary(g => g.Key, g => g.Select(f => f.Line).ToImmutableArray(), StringComparer.Ordinal),
             fold._last,
@@ -159,6 +163,10 @@ internal sealed class ZoneFold
 
             _ended.Add(new LiveRound(before?.First ?? first.Head, f, round.Key, number, verdict, stayed));
             _last = (f.Event.Number, round.Key, verdict);
+            if (verdict == RoundEnd.Dried)
+            {
+                _dried[round.Key] = _dried.GetValueOrDefault(round.Key) + 1;
+            }
         }
     }
 

@@ -1,7 +1,7 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using QRCoder;
 using ToughStart.Data;
+using ToughStart.Web.Drawing;
 
 namespace ToughStart.Web.Stations;
 
@@ -27,9 +27,6 @@ public sealed class BayModel(JobStore jobs) : PageModel
 /// <summary>The address of a bay as a code that another phone can look at.</summary>
 public sealed class BayCodeModel : PageModel
 {
-    public IActionResult OnGet(int number)
-    {
-        using var code = QRCodeGenerator.GenerateQrCode($"{Request.Scheme}://{Request.Host}/jobs/{number}/bay", QRCodeGenerator.ECCLevel.M);
-        return Content(new SvgQRCode(code).GetGraphic(8, "#1b2320", "#ffffff"), "image/svg+xml");
-    }
+    public IActionResult OnGet(int number) =>
+        Content(QrDrawing.Svg($"{Request.Scheme}://{Request.Host}/jobs/{number}/bay"), "image/svg+xml");
 }

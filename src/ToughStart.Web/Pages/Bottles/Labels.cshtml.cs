@@ -1,6 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using QRCoder;
 using ToughStart.Data;
+using ToughStart.Web.Drawing;
 
 namespace ToughStart.Web.Stations;
 
@@ -24,14 +24,5 @@ public sealed class LabelsModel(KitStore kit, RecordStore records) : PageModel
     }
 
     /// <summary>The code as SVG; it holds the address of the record and nothing else.</summary>
-    public string Code(MixView m)
-    {
-        using var generator = new QRCodeGenerator();
-        using var data = generator.CreateQrCode(
-            $"{Request.Scheme}://{Request.Host}/bottles?handler=One&number={m.Number}",
-            QRCodeGenerator.ECCLevel.M
-        );
-        using var svg = new SvgQRCode(data);
-        return svg.GetGraphic(new System.Drawing.Size(120, 120), "#111", "#fff", false, SvgQRCode.SizingMode.ViewBoxAttribute);
-    }
+    public string Code(MixView m) => QrDrawing.Svg($"{Request.Scheme}://{Request.Host}/bottles?handler=One&number={m.Number}");
 }

@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Costing;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Running.Live;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Identity;
@@ -125,11 +126,21 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
     }
 
     /// <summary>Nobody closes over a film that nobody has surely rinsed, or over a stop; null = nothing of it.</summary>
-    private string? Wet =>
-        Run.Live.Stops.Count > 0 ? "a stop is in force: somebody has to say first that it is safe again"
-        : Run.Live.IsWet
-            ? $"still wet, as the bay has it: {ZoneWords.Of([.. Run.Live.Zones.Where(z => z.Value.Lines.Count > 0).Select(z => Core.Running.Live.Live.ZoneOf(z.Key)).Distinct()])}; rinse it, or say in the bay that it was rinsed"
-        : null;
+    private string? Wet
+    {
+        get
+        {
+            if (Run.Live.Stops.Count > 0)
+            {
+                return "a stop is in force: somebody has to say first that it is safe again";
+            }
+
+            var wet = Run.Live.Zones.Where(z => z.Value.Lines.Count > 0).Select(z => Live.ZoneOf(z.Key)).Distinct().ToArray();
+            return wet.Length == 0
+                ? null
+                : $"still wet, as the bay has it: {ZoneWords.Of(wet)}; rinse it, or say in the bay that it was rinsed";
+        }
+    }
 
     private async Task FillAsync(CancellationToken stop)
     {

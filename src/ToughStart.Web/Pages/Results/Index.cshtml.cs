@@ -225,7 +225,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                     (
                         l.Observation.Id,
                         Words(l.Observation),
-                        $"{Names.GetValueOrDefault(l.Who, l.Who)}, {clock.Here(DateTimeOffset.FromUnixTimeMilliseconds(l.Received)):d MMM HH:mm}",
+                        $"{Names.GetValueOrDefault(l.Who, l.Who)}, {clock.Here(l.At):d MMM HH:mm}",
                         Live.NotUndone(
                             Run.Live,
                             LiveHearsay.Entry(l.Observation.Back(Guid.CreateVersion7()), null, User.StaffId(), Run.Last)

@@ -1,7 +1,7 @@
-import { HttpTransportType, HubConnectionBuilder, LogLevel } from "@microsoft/signalr";
 import { canBeUndone, type Body, type Entry, type Kind } from "../live/log";
 import { Alarm, Awake, type Sound } from "./alarm";
 import * as flow from "./flow";
+import { listen } from "./hub";
 import { Run } from "./run";
 import * as view from "./view";
 
@@ -60,7 +60,7 @@ function ahead(task: flow.Task): flow.Task {
 
 function nextSection(task: flow.Task): string[] | null {
   const step = task.step!;
-  return flow.sectionsOf(step).find((s) => s.every((p) => flow.needOf(run.state, step, p) === "round")) ?? null;
+  return flow.sectionsOf(step).find((s) => s.every((p) => flow.needOf(run.doc!, run.state, step, p) === "round")) ?? null;
 }
 
 function put(name: string, html: string): void {
@@ -379,47 +379,31 @@ root.addEventListener("click", (e) => {
   const what = target.dataset.do!;
   if (once(`${what}/${target.dataset.word ?? target.dataset.piece ?? target.dataset.what ?? ""}`)) void act(what, target.dataset);
 });
-// A presenter's remote: next = done, previous = undo, black = wet again.
+/** A presenter's remote: next = done, previous = undo, black = wet again. */
+const KEYS: Record<string, string> = {
+  PageDown: "next",
+  ArrowRight: "next",
+  Enter: "next",
+  PageUp: "undo",
+  ArrowLeft: "undo",
+  b: "rewet",
+  ".": "rewet",
+};
 document.addEventListener("keydown", (e) => {
   if (e.repeat || e.ctrlKey || e.metaKey || e.altKey) return;
   if (e.target instanceof HTMLElement && e.target.dataset.do && (e.key === "Enter" || e.key === " ")) return;
-  const keys: Record<string, string> = { PageDown: "next", ArrowRight: "next", Enter: "next", PageUp: "undo", ArrowLeft: "undo", b: "rewet", ".": "rewet" };
   if (e.key === "Escape" && choice.sheet) {
     choice.sheet = null;
     draw();
     return;
   }
-  const what = keys[e.key];
+  const what = KEYS[e.key];
   if (!what) return;
   e.preventDefault();
   const button = part("next") as HTMLButtonElement;
   if (what === "next" && button.disabled) return;
   if (once(what)) void act(what, what === "next" ? button.dataset : {});
 });
-
-async function listen(): Promise<void> {
-  const hub = new HubConnectionBuilder()
-    .withUrl("/hub/bay", { skipNegotiation: true, transport: HttpTransportType.WebSockets })
-    .withAutomaticReconnect({ nextRetryDelayInMilliseconds: (c) => Math.min(30_000, 1000 * 2 ** Math.min(5, c.previousRetryCount)) })
-    .configureLogging(LogLevel.None)
-    .build();
-  hub.on("head", (of: number, number: number) => {
-    if (of === job && number > run.state.number - run.waiting) void run.sync();
-  });
-  hub.onreconnected(async () => {
-    await hub.invoke("Join", job);
-    void run.sync();
-  });
-  const begin = async (): Promise<void> => {
-    try {
-      await hub.start();
-      await hub.invoke("Join", job);
-    } catch {
-      setTimeout(() => void begin(), 5000);
-    }
-  };
-  await begin();
-}
 
 async function begin(): Promise<void> {
   await run.open();
@@ -431,7 +415,9 @@ async function begin(): Promise<void> {
     if (document.visibilityState === "visible") draw();
   }, TICK_MS);
   if ("serviceWorker" in navigator) void navigator.serviceWorker.register("/dist/worker.js", { scope: "/" });
-  await listen();
+  await listen(["Join", job], (of, number) => {
+    if (of === job && number > run.state.number - run.waiting) void run.sync();
+  });
 }
 
 addEventListener("resize", () => {

@@ -60,6 +60,12 @@ export interface ZoneOfNet {
   glass: boolean;
 }
 
+/** A word of the log, as people say it. */
+export interface Said {
+  id: string;
+  words: string;
+}
+
 export interface Doc {
   job: number;
   vehicle: string;
@@ -78,6 +84,11 @@ export interface Doc {
   net: { zones: ZoneOfNet[]; box: [number, number, number, number] };
   steps: Step[];
   done: string[];
-  loops: { words: string; zones: string[] }[];
+  /** Number of the last entry that this document knows of. */
+  head: number;
+  /** What the server holds of another round, zone by zone: more than the word of an answer. */
+  loops: { zone: string; step: string; again: boolean; words: string }[];
+  becauses: Said[];
+  troubles: Said[];
   offer: { hash: string; because: string[]; changes: string[]; minutes: number } | null;
 }

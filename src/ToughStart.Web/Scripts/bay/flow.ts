@@ -59,43 +59,57 @@ const factsOf = (state: State, piece: string): readonly Entry[] => state.facts[p
 const isOpen = (state: State, step: Step, piece: string): boolean =>
   (state.zones[piece]?.lines[step.treatment]?.length ?? 0) > 0;
 
-/** Rounds of this step that came to their end on a piece. */
+/** Rounds of this step that came to their end on a piece; one that dried counts as not done. */
 export function roundsDone(state: State, step: Step, piece: string): number {
-  const joined = state.zones[piece]?.joined ?? [];
+  const zone = state.zones[piece];
+  const joined = zone?.joined ?? [];
   const mine = factsOf(state, piece).filter((f) => f.body?.step === step.key && !joined.includes(f.id));
   const told = mine.filter((f) => f.kind === "observed").reduce((n, f) => n + (f.body?.rounds ?? 0), 0);
   const made = mine.filter((f) => f.kind === "applied" || f.kind === "worked").length;
-  const wet = step.under ? 0 : (state.zones[piece]?.lines[step.treatment]?.length ?? 0);
-  return told + Math.max(0, made - wet);
+  const wet = step.under ? 0 : (zone?.lines[step.treatment]?.length ?? 0);
+  const dried = mine.length > 0 ? (zone?.dried[step.treatment] ?? 0) : 0;
+  return told + Math.max(0, made - wet - dried);
 }
 
 type Need = "nothing" | "round" | "look" | "wait";
 
-/** What a piece still needs of a step. The phone goes on by the stop sign alone; beliefs are the server's. */
-export function needOf(state: State, step: Step, piece: string): Need {
-  const zone = zoneOfStep(step, piece);
+/** The last conclusive look since the last work of a step: could not tell, or seen over a round that dried, is none. */
+function answerOf(state: State, step: Step, piece: string): Entry | undefined {
   const facts = factsOf(state, piece);
-  if (zone === undefined || facts.some((f) => f.kind === "skipped" && f.body?.step === step.key)) return "nothing";
-  if (isOpen(state, step, piece)) return step.under ? "nothing" : "wait";
-  const done = roundsDone(state, step, piece);
-  if (done === 0) return "round";
-  const until = step.until;
-  if (!until) return done >= zone.rounds ? "nothing" : "round";
   const work = facts.findLastIndex((f) => f.kind !== "seen" && f.body?.step === step.key);
   const seen = facts
     .slice(work)
     .findLast((f) => (f.kind === "seen" || f.kind === "observed") && f.body?.step === step.key && f.body.result !== undefined);
-  if (!seen || seen.body?.result === "inconclusive") return seen && done >= until.most ? "nothing" : "look";
-  if (until.answers.some((a) => a.word === seen.body?.result && a.stop)) return "nothing";
-  return done < Math.max(zone.rounds, until.most) ? "round" : "nothing";
+  const look = state.zones[piece]?.looks[seen?.body?.observe ?? ""];
+  return seen?.body?.result === "inconclusive" || look?.void ? undefined : seen;
 }
 
-export const stepDone = (state: State, step: Step): boolean =>
-  sectionsOf(step).every((s) => s.every((p) => needOf(state, step, p) === "nothing"));
+/** What a piece still needs of a step: by what the server holds of it once it has heard the look, until then by the stop sign. */
+export function needOf(doc: Doc, state: State, step: Step, piece: string): Need {
+  const zone = zoneOfStep(step, piece);
+  const facts = factsOf(state, piece);
+  if (zone === undefined || facts.some((f) => f.kind === "skipped" && f.body?.step === step.key)) return "nothing";
+  if (isOpen(state, step, piece)) return step.under ? "nothing" : "wait";
+  // Done before anybody had a phone in hand: a paper card says so, and that earlier steps were done.
+  if (doc.done.includes(step.key) && !facts.some((f) => f.body?.step === step.key)) return "nothing";
+  const done = roundsDone(state, step, piece);
+  if (done === 0) return "round";
+  const until = step.until;
+  if (!until) return done >= zone.rounds ? "nothing" : "round";
+  const seen = answerOf(state, step, piece);
+  if (!seen) return "look";
+  const most = Math.max(zone.rounds, until.most);
+  const loop = doc.head >= (seen.number ?? Infinity) ? doc.loops.find((l) => l.zone === zone.id && l.step === step.key) : undefined;
+  const stops = until.answers.some((a) => a.word === seen.body?.result && a.stop);
+  return done < most && (loop ? loop.again : !stops) ? "round" : "nothing";
+}
+
+export const stepDone = (doc: Doc, state: State, step: Step): boolean =>
+  sectionsOf(step).every((s) => s.every((p) => needOf(doc, state, step, p) === "nothing"));
 
 /** The step somebody is at: the one they took, else the first that is open and that nobody else has. */
 export function stepOf(doc: Doc, state: State, who: string): Step | null {
-  const open = doc.steps.filter((s) => !stepDone(state, s));
+  const open = doc.steps.filter((s) => !stepDone(doc, state, s));
   const mine = open.find((s) => s.key === state.crew[who]?.step);
   const taken = Object.entries(state.crew).filter(([p]) => p !== who).map(([, post]) => post.step);
   return mine ?? open.find((s) => !taken.includes(s.key)) ?? open[0] ?? null;
@@ -117,7 +131,7 @@ export function taskOf(doc: Doc, state: State, who: string): Task {
     kit,
     cautions,
   });
-  const needs = sectionsOf(step).map((pieces) => pieces.map((p) => ({ p, need: needOf(state, step, p) })));
+  const needs = sectionsOf(step).map((pieces) => pieces.map((p) => ({ p, need: needOf(doc, state, step, p) })));
   const having = (need: Need): string[][] =>
     needs.map((s) => s.filter((x) => x.need === need).map((x) => x.p)).filter((s) => s.length > 0);
   const wet = having("wait").sort((a, b) => urgency(state, step, a) - urgency(state, step, b));

@@ -1,18 +1,19 @@
+import type { Entry } from "../live/log";
 import type { State } from "../live/reduce";
+import { rinseBy, type Line } from "../live/zone";
 import type { Doc, Step } from "./document";
 import * as flow from "./flow";
 import { lineSvg } from "./lines";
+import { capital, el, esc, lower, press } from "./text";
 
 /** What a screen shows, as text: the same document, state and moment give the same screen. */
-
-const esc = (s: string): string => s.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** What somebody chose on this phone and has not said yet. */
 export interface Choice {
   answer: string | null;
   because: string | null;
   off: string[];
-  sheet: "more" | "trouble" | "skip" | "reading" | "steps" | "undo" | "line" | "again" | "code" | null;
+  sheet: "more" | "trouble" | "skip" | "reading" | "steps" | "undo" | "line" | "code" | null;
   piece: string | null;
   ahead: boolean;
   said: string | null;
@@ -41,14 +42,11 @@ const TITLES: Record<Step["look"], string> = { foam: "Foam it on", iron: "Spray 
 
 /** Nobody knows when it dries. */
 const UNKNOWN_MS = 24 * 3_600_000;
-
-const BECAUSE: [string, string][] = [
-  ["dried", "it had dried"],
-  ["hot", "the panel is hot"],
-  ["wet", "too wet to see"],
-  ["masked-colour", "the paint hides it"],
-  ["light", "too little light"],
-];
+/** Films that are drawn; the others come later, and are counted. */
+const MOST_LINES = 4;
+const SKIPPED_BECAUSE = ["not needed here", "the client does not want it", "no time", "not safe here", "the tool is missing"];
+/** Heats of a panel to choose from, °C. */
+const HEATS = [10, 15, 20, 25, 30, 35, 40, 45, 50];
 
 export function stepCount(s: Scene): string {
   if (s.task.phase === "start") return `${s.doc.steps.length} steps`;
@@ -68,241 +66,329 @@ export function linkWords(s: Scene): string {
 export function header(s: Scene): string {
   const [me] = (s.doc.people[s.doc.me.who] ?? s.doc.me.who).split(" ");
   return (
-    `<a class="bay-out" href="/jobs/${s.doc.job}/plan" aria-label="Back to the plan">‹</a>` +
-    `<b>${esc(s.doc.vehicle)}</b><span class="bay-count">${stepCount(s)}</span>` +
-    `<span class="bay-link is-${s.offlineSince !== null ? "offline" : s.link}">${esc(me)} · ${esc(linkWords(s))}</span>`
+    el("a", "bay-out", "‹", `href="/jobs/${s.doc.job}/plan" aria-label="Back to the plan"`) +
+    el("b", "", esc(s.doc.vehicle)) +
+    el("span", "bay-count", stepCount(s)) +
+    el("span", `bay-link is-${s.offlineSince !== null ? "offline" : s.link}`, `${esc(me)} · ${esc(linkWords(s))}`)
   );
 }
 
-/** The net, lit where the step works; drawn as near as that allows. */
-export function netSvg(doc: Pick<Doc, "net" | "steps">, lit: readonly string[], look: Step["look"] | "plain", late: readonly string[] = []): string {
-  const on = new Set(lit.map((p) => p.split(":")[0]));
-  const red = new Set(late.map((p) => p.split(":")[0]));
-  const boxes = doc.net.zones.filter((z) => on.has(z.id)).map((z) => z.box);
+type View = [x: number, y: number, width: number, height: number];
+
+/** The part of the net around some zones: enough to know where on the vehicle one is. */
+function around(doc: Pick<Doc, "net">, zones: ReadonlySet<string>): View {
   const [bx, by, bw, bh] = doc.net.box;
-  let view = [bx - 0.1, by - 0.1, bw + 0.2, bh + 0.2];
-  if (boxes.length > 0) {
-    const x0 = Math.min(...boxes.map((b) => b[0]));
-    const y0 = Math.min(...boxes.map((b) => b[1]));
-    const x1 = Math.max(...boxes.map((b) => b[0] + b[2]));
-    const y1 = Math.max(...boxes.map((b) => b[1] + b[3]));
-    // Enough around it to know where on the vehicle one is.
-    const w = Math.min(bw + 0.2, Math.max(x1 - x0 + 0.8, bw * 0.62));
-    const h = Math.min(bh + 0.2, Math.max(y1 - y0 + 0.5, w * 0.5));
-    const cx = Math.min(Math.max((x0 + x1) / 2, bx - 0.1 + w / 2), bx + bw + 0.1 - w / 2);
-    const cy = Math.min(Math.max((y0 + y1) / 2, by - 0.1 + h / 2), by + bh + 0.1 - h / 2);
-    view = [cx - w / 2, cy - h / 2, w, h];
-  }
+  const boxes = doc.net.zones.filter((z) => zones.has(z.id)).map((z) => z.box);
+  if (boxes.length === 0) return [bx - 0.1, by - 0.1, bw + 0.2, bh + 0.2];
+  const x0 = Math.min(...boxes.map((b) => b[0]));
+  const y0 = Math.min(...boxes.map((b) => b[1]));
+  const x1 = Math.max(...boxes.map((b) => b[0] + b[2]));
+  const y1 = Math.max(...boxes.map((b) => b[1] + b[3]));
+  const w = Math.min(bw + 0.2, Math.max(x1 - x0 + 0.8, bw * 0.62));
+  const h = Math.min(bh + 0.2, Math.max(y1 - y0 + 0.5, w * 0.5));
+  const cx = Math.min(Math.max((x0 + x1) / 2, bx - 0.1 + w / 2), bx + bw + 0.1 - w / 2);
+  const cy = Math.min(Math.max((y0 + y1) / 2, by - 0.1 + h / 2), by + bh + 0.1 - h / 2);
+  return [cx - w / 2, cy - h / 2, w, h];
+}
+
+/** The net, lit where something is; drawn as near as that allows, or whole. */
+export function netSvg(
+  doc: Pick<Doc, "net" | "steps">,
+  lit: readonly string[],
+  look: Step["look"] | "plain",
+  about: { late?: readonly string[]; whole?: boolean; words?: string } = {},
+): string {
+  const on = new Set(lit.map((p) => p.split(":")[0]));
+  const late = new Set((about.late ?? []).map((p) => p.split(":")[0]));
   const clips: string[] = [];
   const zones = doc.net.zones
     .map((z) => {
-      const cls = red.has(z.id) ? "late" : on.has(z.id) ? `lit lit-${look}` : z.glass ? "glass" : "";
+      const cls = late.has(z.id) ? "late" : on.has(z.id) ? `lit lit-${look}` : z.glass ? "glass" : "";
       const parts = lit.filter((p) => p.startsWith(z.id + ":")).map((p) => p.split(":").map(Number));
-      if (parts.length === 0) return `<path d="${z.path}" fill-rule="evenodd" class="${cls}"/>`;
+      const shape = `d="${z.path}" fill-rule="evenodd" class="${cls}"`;
+      if (parts.length === 0) return `<path ${shape}/>`;
       // Only the part that is worked is lit, counted from the front.
       const id = `part-${z.id}-${clips.length}`;
       const [x, y, w, h] = z.box;
       const bands = parts.map(([, k, m]) => `<rect x="${x + (w * (k - 1)) / m}" y="${y}" width="${w / m}" height="${h}"/>`);
       clips.push(`<clipPath id="${id}">${bands.join("")}</clipPath>`);
-      return `<path d="${z.path}"/><path d="${z.path}" fill-rule="evenodd" class="${cls}" clip-path="url(#${id})"/>`;
+      return `<path d="${z.path}"/><path ${shape} clip-path="url(#${id})"/>`;
     })
     .join("");
-  const words = flow.wordsOf(doc, lit);
-  return `<svg class="bay-net" viewBox="${view.map((n) => n.toFixed(2)).join(" ")}" role="img" aria-label="${esc(words)}"><defs>${clips.join("")}</defs>${zones}</svg>`;
+  const view = around(doc, about.whole ? new Set() : on).map((n) => n.toFixed(2)).join(" ");
+  const words = about.words ?? flow.wordsOf(doc, lit);
+  return el("svg", "bay-net", `<defs>${clips.join("")}</defs>${zones}`, `viewBox="${view}" role="img" aria-label="${esc(words)}"`);
 }
 
 /** Films that are on, the most urgent large. */
 export function lines(s: Scene): string {
   const open = flow.openSections(s.state);
   if (open.length === 0) return s.task.phase === "apply" ? ghost(s) : "";
-  const step = (treatment: string): Step | undefined => s.doc.steps.find((x) => x.treatment === treatment);
-  return open
-    .slice(0, 4)
-    .map((o, i) => {
-      const words = `${flow.wordsOf(s.doc, o.pieces)}, ${step(o.treatment)?.agentName ?? o.treatment}`;
-      const who = o.who === s.doc.me.who ? "" : (s.doc.people[o.who] ?? o.who);
-      const look = step(o.treatment)?.look ?? "film";
-      const svg = lineSvg(o.line, look, s.now, words, who, s.width, i === 0);
-      const tap = `data-do="line" data-piece="${esc(o.pieces[0])}"`;
-      return i === 0
-        ? `<button class="bay-line is-first" ${tap}>${plate(s, o.line)}<span class="bay-line-words">${esc(words)}${who ? ` · ${esc(who)}` : ""}</span>${svg}</button>`
-        : `<button class="bay-line" ${tap}>${svg}</button>`;
-    })
-    .concat(open.length > 4 ? [`<p class="bay-more-lines">and ${open.length - 4} more, each later</p>`] : [])
-    .join("");
+  const drawn = open.slice(0, MOST_LINES).map((o, i) => {
+    const step = s.doc.steps.find((x) => x.treatment === o.treatment);
+    const words = `${flow.wordsOf(s.doc, o.pieces)}, ${step?.agentName ?? o.treatment}`;
+    const who = o.who === s.doc.me.who ? "" : (s.doc.people[o.who] ?? o.who);
+    const svg = lineSvg(o.line, step?.look ?? "film", s.now, words, who, s.width, i === 0);
+    const said = el("span", "bay-line-words", esc(who ? `${words} · ${who}` : words));
+    const inside = i === 0 ? plate(s, o.line) + said + svg : svg;
+    return press("line", inside, { piece: o.pieces[0], cls: i === 0 ? "bay-line is-first" : "bay-line" });
+  });
+  const more = open.length - drawn.length;
+  return drawn.join("") + (more > 0 ? el("p", "bay-more-lines", `and ${more} more, each later`) : "");
 }
 
-function plate(s: Scene, line: Parameters<typeof flow.urgencyOf>[0]): string {
-  const urgency = flow.urgencyOf(line, s.now);
-  const by = Math.min(line.usable, line.max);
-  const worked = line.first + line.dwell - s.now;
-  if (!s.dated) return `<span class="plate is-now">look</span><span class="plate-words">this phone was asleep: look at the panel</span>`;
+/** The digits of the most urgent film, and what they mean. */
+function plate(s: Scene, line: Line): string {
+  const [state, digits, words] = s.dated
+    ? plateOf(line, s.now)
+    : (["now", "look", "this phone was asleep: look at the panel"] as const);
   const perhaps = line.perhaps ? "perhaps rinsed: look. " : "";
+  return el("span", `plate is-${state}`, digits) + el("span", "plate-words", perhaps + words);
+}
+
+function plateOf(line: Line, now: number): readonly [state: string, digits: string, words: string] {
+  const urgency = flow.urgencyOf(line, now);
+  const left = flow.clockWords(rinseBy(line) - now);
   switch (urgency) {
     case "dried":
-      return `<span class="plate is-dried">dried</span><span class="plate-words">${perhaps}wet it again before you rinse; this round does not count</span>`;
+      return [urgency, "dried", "wet it again before you rinse; this round does not count"];
     case "now": {
-      const dry = line.dry - s.now;
-      const soon = dry < 3_600_000 ? `first dry spots in about ${flow.clockWords(dry)}` : "the label's time is over";
-      return `<span class="plate is-now">rinse</span><span class="plate-words">${perhaps}no time left: ${soon}</span>`;
+      const dry = line.dry - now;
+      const then = dry < UNKNOWN_MS / 2 ? `first dry spots in about ${flow.clockWords(dry)}` : "the label's time is over";
+      return [urgency, "rinse", `no time left: ${then}`];
     }
     case "warn":
-      return `<span class="plate is-warn">${flow.clockWords(by - s.now)}</span><span class="plate-words">${perhaps}last quarter: rinse is next</span>`;
+      return [urgency, left, "last quarter: rinse is next"];
     case "worked":
-      return `<span class="plate is-worked">${flow.clockWords(by - s.now)}</span><span class="plate-words">${perhaps}it has worked: rinse when you like</span>`;
+      return [urgency, left, "it has worked: rinse when you like"];
     default:
-      return `<span class="plate">${flow.clockWords(by - s.now)}</span><span class="plate-words">${perhaps}leave it ${flow.clockWords(worked)} more</span>`;
+      return [urgency, left, `leave it ${flow.clockWords(line.first + line.dwell - now)} more`];
   }
 }
 
+/** How long it will stay, before it is on. */
 function ghost(s: Scene): string {
-  const step = s.task.step!;
-  const win = flow.windowOf(s.doc, step, s.task.pieces, s.now);
+  const win = flow.windowOf(s.doc, s.task.step!, s.task.pieces, s.now);
   if (!win) return "";
   const by = Math.min(win.usable, win.max);
-  const tight = by < win.dwell;
-  const words = tight ? `dries before it has worked: wet it again on the way, ${flow.clockWords(win.dwell)} in all` : `leave it ${flow.clockWords(win.dwell)}, then rinse`;
+  const dwell = flow.clockWords(win.dwell);
+  const words =
+    by < win.dwell ? `dries before it has worked: wet it again on the way, ${dwell} in all` : `leave it ${dwell}, then rinse`;
   const blind = win.dry >= UNKNOWN_MS ? "<br>no weather is known here: watch the film" : "";
-  return `<p class="bay-ghost"><span class="plate is-ghost">${flow.clockWords(by)}</span><span class="plate-words">wet, from the last of it<br><b>${esc(words)}</b>${blind}</span></p>`;
+  return el(
+    "p",
+    "bay-ghost",
+    el("span", "plate is-ghost", flow.clockWords(by)) +
+      el("span", "plate-words", `wet, from the last of it<br><b>${esc(words)}</b>${blind}`),
+  );
 }
 
-const bottleWords = (s: Scene, step: Step, pieces: readonly string[]): string => {
-  const pour = flow.pourOf(step, pieces);
-  const amount = pour.solution >= 1 ? `${pour.solution < 20 ? pour.solution.toFixed(0) : Math.round(pour.solution / 5) * 5} ml` : "";
+function bottleWords(step: Step, pieces: readonly string[]): string {
+  const { solution } = flow.pourOf(step, pieces);
+  const amount = solution < 1 ? "" : `${solution < 20 ? solution.toFixed(0) : Math.round(solution / 5) * 5} ml`;
   const from = step.bottle ? step.bottle.name + (step.bottle.mix ? `, mix ${step.bottle.mix}` : "") : "";
   return [from, amount].filter((x) => x !== "").join(", ");
-};
+}
+
+const list = (items: readonly string[]): string =>
+  items.length === 0 ? "" : el("ul", "bay-list", items.map((i) => el("li", "", esc(i))).join(""));
+
+/** What to use of what, in a line, and how. */
+function how(s: Scene): string {
+  const step = s.task.step!;
+  const bottle = bottleWords(step, s.task.pieces);
+  return el("p", "bay-how", (bottle ? `<b>${esc(bottle)}</b><br>` : "") + esc(step.tool));
+}
 
 export function main(s: Scene): string {
-  const { task, doc } = s;
+  const { task } = s;
   const step = task.step;
   switch (task.phase) {
     case "start":
+      return start(s);
+    case "stop":
+      return stopped(s);
+    case "ready":
+      return ready(s);
+    case "apply": {
+      const what = `${step!.agentName}, ${step!.ratio}${task.round > 1 ? `, round ${task.round}` : ""}`;
       return (
-        `<h1>Begin the job</h1><p class="bay-what">${doc.steps.length} steps, by the plan ${doc.plan > 0 ? `in force (${doc.plan})` : "as it stands now"}</p>` +
-        (doc.referOnly ? `<p class="bay-caution">Nothing may start here: the plan says who it goes to instead.</p>` : "") +
-        `<ul class="bay-list">${doc.opening.slice(0, 4).map((o) => `<li>${esc(o)}</li>`).join("")}</ul>` +
-        `<button class="bay-side" data-do="try">Try the alarm: sound, shake and colour</button>` +
-        `<p class="bay-why">${s.awake ? "The screen stays on." : "This phone does not let the screen stay on: set it so, or touch it now and then."}` +
-        `${s.mute ? " It makes no sound until it was touched." : ""}</p>`
-      );
-    case "stop": {
-      const [id] = Object.keys(s.state.stops);
-      const stop = s.state.stops[id];
-      const who = doc.people[stop.who] ?? stop.who;
-      return (
-        `<h1 class="is-alarm">Stop</h1><p class="bay-what">${esc(stop.what === "gas" ? "Gas or fumes" : "Somebody is hurt")}, said by ${esc(who)}</p>` +
-        `<p class="bay-caution">${stop.what === "gas" ? "Out, doors open, nobody mixes anything. The data sheet and the emergency services come first." : "Help first. Rinse skin and eyes with water for 15 minutes; call for help; the data sheet says the rest."}</p>` +
-        (s.offlineSince !== null ? `<p class="bay-why">No network: this stop has reached nobody else. Tell them.</p>` : "")
+        since(s) +
+        el("h1", "", TITLES[step!.look]) +
+        el("p", `bay-what is-${step!.look}`, esc(what)) +
+        how(s) +
+        where(s) +
+        (step!.cool ? el("p", "bay-caution", esc(step!.cool)) : "") +
+        el("p", "bay-why", esc(step!.why))
       );
     }
-    case "ready":
-      return (
-        `<h1>${task.kit.length > 0 ? "Put on" : "Mind this"}</h1><p class="bay-what">${esc(step!.name)}: ${esc(step!.agentName)}</p>` +
-        `<ul class="bay-kit">${task.kit.map((k) => `<li>${esc(k)}</li>`).join("")}</ul>` +
-        `<ul class="bay-list">${task.cautions.map((c) => `<li>${esc(c.words)}</li>`).join("")}</ul>` +
-        (step!.mixFirst ? `<p class="bay-caution">${esc(step!.mixFirst)} <a href="/jobs/${doc.job}/mix">Mix</a></p>` : "") +
-        `<p class="bay-why">The bottle's label and data sheet win over anything said here.</p>`
-      );
-    case "apply":
-      return (
-        `<h1>${TITLES[step!.look]}</h1><p class="bay-what is-${step!.look}">${esc(step!.agentName)}, ${esc(step!.ratio)}${task.round > 1 ? `, round ${task.round}` : ""}</p>` +
-        `<p class="bay-how"><b>${esc(bottleWords(s, step!, task.pieces))}</b><br>${esc(step!.tool)}</p>` +
-        where(s) +
-        loopWords(s) +
-        (step!.cool ? `<p class="bay-caution">${esc(step!.cool)}</p>` : "") +
-        `<p class="bay-why">${esc(step!.why)}</p>`
-      );
     case "dwell":
       return dwell(s);
-    case "work":
+    case "work": {
+      const what = step!.water ? "water" : `${step!.agentName}, ${step!.ratio}`;
       return (
-        `<h1>${esc(capital(step!.name))}</h1><p class="bay-what">${esc(step!.water ? "water" : `${step!.agentName}, ${step!.ratio}`)}</p>` +
-        `<p class="bay-how"><b>${esc(bottleWords(s, step!, task.pieces))}</b>${bottleWords(s, step!, task.pieces) ? "<br>" : ""}${esc(step!.tool)}</p>` +
+        since(s) +
+        el("h1", "", esc(capital(step!.name))) +
+        el("p", "bay-what", esc(what)) +
+        how(s) +
         where(s) +
-        loopWords(s) +
-        `<p class="bay-why">${esc(step!.avoid[0] ? `Not: ${lower(step!.avoid[0])}` : step!.why)}</p>`
+        el("p", "bay-why", esc(step!.avoid[0] ? `Not: ${lower(step!.avoid[0])}` : step!.why))
       );
+    }
     case "look":
       return look(s);
     default:
       return (
-        s.doc.loops.slice(0, 3).map((l) => `<p class="bay-loop">${esc(l.words)}</p>`).join("") +
-        `<h1>All done</h1><p class="bay-what">Every step of the plan is done or left out.</p>` +
-        `<p class="bay-how"><a href="/jobs/${doc.job}/results">What was entered</a> · <a href="/jobs/${doc.job}/close">Close the job</a></p>`
+        since(s) +
+        el("h1", "", "All done") +
+        el("p", "bay-what", "Every step of the plan is done or left out.") +
+        el(
+          "p",
+          "bay-how",
+          el("a", "", "What was entered", `href="/jobs/${s.doc.job}/results"`) +
+            " · " +
+            el("a", "", "Close the job", `href="/jobs/${s.doc.job}/close"`),
+        )
       );
   }
 }
 
-/** Why it goes on, or does not: the chance that another round is worth it, in the server's words. */
-function loopWords(s: Scene): string {
-  const zones = s.task.pieces.map((p) => p.split(":")[0]);
-  const loop = s.task.round > 1 ? s.doc.loops.find((l) => l.zones.some((z) => zones.includes(z))) : undefined;
-  return loop ? `<p class="bay-loop">${esc(loop.words)}</p>` : "";
+function start(s: Scene): string {
+  const { doc } = s;
+  const plan = doc.plan > 0 ? `in force (${doc.plan})` : "as it stands now";
+  const screen = s.awake ? "The screen stays on." : "This phone does not let the screen stay on: set it so, or touch it now and then.";
+  return (
+    el("h1", "", "Begin the job") +
+    el("p", "bay-what", `${doc.steps.length} steps, by the plan ${plan}`) +
+    (doc.referOnly ? el("p", "bay-caution", "Nothing may start here: the plan says who it goes to instead.") : "") +
+    list(doc.opening.slice(0, 4)) +
+    press("try", "Try the alarm: sound, shake and colour", { cls: "bay-side" }) +
+    el("p", "bay-why", screen + (s.mute ? " It makes no sound until it was touched." : ""))
+  );
 }
 
-const capital = (w: string): string => w.charAt(0).toUpperCase() + w.slice(1);
-const lower = (w: string): string => w.charAt(0).toLowerCase() + w.slice(1);
+function stopped(s: Scene): string {
+  const [stop] = Object.values(s.state.stops);
+  const gas = stop.what === "gas";
+  const first = gas
+    ? "Out, doors open, nobody mixes anything. The data sheet and the emergency services come first."
+    : "Help first. Rinse skin and eyes with water for 15 minutes; call for help; the data sheet says the rest.";
+  return (
+    el("h1", "is-alarm", "Stop") +
+    el("p", "bay-what", esc(`${gas ? "Gas or fumes" : "Somebody is hurt"}, said by ${s.doc.people[stop.who] ?? stop.who}`)) +
+    el("p", "bay-caution", first) +
+    (s.offlineSince === null ? "" : el("p", "bay-why", "No network: this stop has reached nobody else. Tell them."))
+  );
+}
+
+function ready(s: Scene): string {
+  const { task } = s;
+  const step = task.step!;
+  const mix = step.mixFirst ? `${esc(step.mixFirst)} ${el("a", "", "Mix", `href="/jobs/${s.doc.job}/mix"`)}` : "";
+  return (
+    since(s) +
+    el("h1", "", task.kit.length > 0 ? "Put on" : "Mind this") +
+    el("p", "bay-what", esc(`${step.name}: ${step.agentName}`)) +
+    el("ul", "bay-kit", task.kit.map((k) => el("li", "", esc(k))).join("")) +
+    list(task.cautions.map((c) => c.words)) +
+    (mix ? el("p", "bay-caution", mix) : "") +
+    el("p", "bay-why", "The bottle's label and data sheet win over anything said here.")
+  );
+}
+
+/** What came of the last thing done: how the round ended, and why it goes on or not. */
+function since(s: Scene): string {
+  const words = [lastRound(s), lastLook(s)].filter((w) => w !== "");
+  return words.map((w) => el("p", "bay-loop", esc(w))).join("");
+}
+
+/** The newest entry of whoever holds the phone. */
+function newest(s: Scene): Entry | undefined {
+  return Object.values(s.state.entries)
+    .filter((e) => e.who === s.doc.me.who && e.kind !== "taken" && s.state.undone[e.id] === undefined)
+    .sort((a, b) => (b.number ?? 0) - (a.number ?? 0))[0];
+}
+
+function lastRound(s: Scene): string {
+  const entry = newest(s);
+  const ends = (entry?.body?.zones ?? []).map((z) => s.state.zones[z]?.last).filter((l) => l?.number === entry?.number);
+  if (entry?.kind !== "rinsed" || ends.length === 0) return "";
+  if (ends.some((l) => l?.verdict === "dried")) return "It had dried on the panel: that round counts as not done.";
+  if (ends.some((l) => l?.verdict === "short")) return "Rinsed before its time: the round counts as long as it truly stayed.";
+  return ends.some((l) => l?.verdict === "unsure") ? "How long it stayed nobody knows for sure: it is reckoned as short as it may have been." : "";
+}
+
+/** After a look: the server's sentence once it has one, the plan's where no further round may be made. */
+function lastLook(s: Scene): string {
+  const entry = newest(s);
+  const step = entry?.kind === "seen" ? s.doc.steps.find((x) => x.key === entry.body?.step) : undefined;
+  if (!step?.until) return "";
+  if (entry?.body?.result === "inconclusive") return "Could not tell is never clean: it is asked again.";
+  const zones = (entry?.body?.zones ?? []).map((z) => z.split(":")[0]);
+  const known = s.doc.head >= (entry?.number ?? Infinity);
+  const loop = known ? s.doc.loops.find((l) => l.step === step.key && zones.includes(l.zone)) : undefined;
+  if (loop) return loop.words;
+  const stops = step.until.answers.some((a) => a.word === entry?.body?.result && a.stop);
+  const most = zones.every((z) => flow.roundsDone(s.state, step, z) >= step.until!.most);
+  return !stops && most ? `No more rounds here: ${step.until.then}.` : "";
+}
 
 function where(s: Scene): string {
   const step = s.task.step!;
-  return `<p class="bay-where">${esc(flow.wordsOf(s.doc, s.task.pieces))}</p>${netSvg(s.doc, s.task.pieces, step.water ? "plain" : step.look)}`;
+  return (
+    el("p", "bay-where", esc(flow.wordsOf(s.doc, s.task.pieces))) + netSvg(s.doc, s.task.pieces, step.water ? "plain" : step.look)
+  );
 }
 
 function dwell(s: Scene): string {
   const step = s.task.step!;
   const lines = s.task.pieces.flatMap((p) => s.state.zones[p]?.lines[step.treatment] ?? []);
-  const first = lines.reduce((a, l) => (Math.min(l.usable, l.max) < Math.min(a.usable, a.max) ? l : a), lines[0]);
+  const first = lines.reduce((a, l) => (rinseBy(l) < rinseBy(a) ? l : a), lines[0]);
   const urgency = flow.urgencyOf(first, s.now);
   const late = urgency === "now" || urgency === "dried";
-  const worked = first.first + first.dwell <= s.now;
-  const title = urgency === "dried" ? "Wet, then rinse" : late ? "Rinse" : worked ? "Rinse it off" : "Let it work";
-  const hint = late
-    ? urgency === "dried"
-      ? "Wet it again first, then rinse it off whole."
-      : "Now, all of it, top down."
-    : worked
-      ? "Longer gains nothing here."
-      : `It has worked in ${flow.clockWords(first.first + first.dwell - s.now)}. Make the next thing ready meanwhile.`;
+  const left = first.first + first.dwell - s.now;
+  const [title, hint] =
+    urgency === "dried"
+      ? ["Wet, then rinse", "Wet it again first, then rinse it off whole."]
+      : urgency === "now"
+        ? ["Rinse", "Now, all of it, top down."]
+        : left <= 0
+          ? ["Rinse it off", "Longer gains nothing here."]
+          : ["Let it work", `It has worked in ${flow.clockWords(left)}. Make the next thing ready meanwhile.`];
   return (
-    `<h1 class="${late ? "is-alarm" : ""}${urgency === "dried" ? " is-long" : ""}">${title}</h1><p class="bay-what is-${step.look}">${esc(flow.wordsOf(s.doc, s.task.pieces))}</p>` +
-    netSvg(s.doc, s.task.pieces, step.look, late ? s.task.pieces : []) +
-    `<p class="bay-why">${esc(hint)}</p>`
+    el("h1", [late ? "is-alarm" : "", urgency === "dried" ? "is-long" : ""].join(" ").trim(), title) +
+    el("p", `bay-what is-${step.look}`, esc(flow.wordsOf(s.doc, s.task.pieces))) +
+    netSvg(s.doc, s.task.pieces, step.look, { late: late ? s.task.pieces : [] }) +
+    el("p", "bay-why", esc(hint))
   );
 }
 
 function look(s: Scene): string {
-  const step = s.task.step!;
-  const until = step.until!;
+  const until = s.task.step!.until!;
   const on = s.task.pieces.filter((p) => !s.choice.off.includes(p));
-  const answers = until.answers
-    .map((a) => {
-      const chosen = s.choice.answer === a.word;
-      const doubt = a.word === "inconclusive";
-      return (
-        `<button class="bay-answer${doubt ? " is-doubt" : ""}${chosen ? " is-chosen" : ""}" data-do="answer" data-word="${esc(a.word)}" aria-pressed="${chosen}">` +
-        `${a.drawing.replace("<svg ", '<svg preserveAspectRatio="xMidYMid slice" ') || '<span class="bay-answer-none"></span>'}<b>${esc(a.say)}</b></button>`
-      );
-    })
-    .join("");
-  const because =
-    s.choice.answer === "inconclusive"
-      ? `<div class="bay-because" role="group" aria-label="Why could nobody tell?">${BECAUSE.map(
-          ([id, words]) =>
-            `<button data-do="because" data-word="${id}" aria-pressed="${s.choice.because === id}">${words}</button>`,
-        ).join("")}</div>`
-      : "";
-  const places = flow.placesOf(s.doc, s.task.pieces);
-  const pieces =
-    places.length > 1
-      ? `<div class="bay-pieces" role="group" aria-label="Where">${places
-          .map((p) => {
-            const pressed = p.pieces.every((x) => on.includes(x));
-            return `<button data-do="piece" data-piece="${esc(p.pieces.join(" "))}" aria-pressed="${pressed}">${esc(p.words)}</button>`;
-          })
-          .join("")}</div>`
-      : "";
-  return `<h1 class="is-question">${esc(until.ask)}</h1><p class="bay-ask">${esc(until.how)}</p><div class="bay-answers">${answers}</div>${because}${pieces}`;
+  const answers = until.answers.map((a) => {
+    const pressed = s.choice.answer === a.word;
+    const drawing = a.drawing.replace("<svg ", '<svg preserveAspectRatio="xMidYMid slice" ');
+    const cls = ["bay-answer", a.word === "inconclusive" ? "is-doubt" : "", pressed ? "is-chosen" : ""].join(" ").trim();
+    const inside = (drawing || el("span", "bay-answer-none", "")) + el("b", "", esc(a.say));
+    return press("answer", inside, { word: a.word, cls, pressed });
+  });
+  const becauses = s.doc.becauses.map((b) =>
+    press("because", esc(b.words), { word: b.id, pressed: s.choice.because === b.id }),
+  );
+  const places = flow.placesOf(s.doc, s.task.pieces).map((p) =>
+    press("piece", esc(p.words), { piece: p.pieces.join(" "), pressed: p.pieces.every((x) => on.includes(x)) }),
+  );
+  const group = (cls: string, label: string, inside: string[]): string =>
+    el("div", cls, inside.join(""), `role="group" aria-label="${label}"`);
+  return (
+    since(s) +
+    el("h1", "is-question", esc(until.ask)) +
+    el("p", "bay-ask", esc(until.how)) +
+    el("div", "bay-answers", answers.join("")) +
+    (s.choice.answer === "inconclusive" ? group("bay-because", "Why could nobody tell?", becauses) : "") +
+    (places.length > 1 ? group("bay-pieces", "Where", places) : "")
+  );
 }
 
 /** What everybody has to know now: a pause that does not stop the drying, what could not be taken in, what was answered. */
@@ -312,7 +398,7 @@ export function said(s: Scene, why: string | undefined): string {
     Object.keys(s.state.paused).length > 0 ? "Paused. Films go on drying: their clocks run." : null,
     s.aside > 0 ? `${s.aside} not taken: ${why ?? ""}` : null,
   ].filter((l) => l !== null);
-  return lines.map((l) => `<p>${esc(l)}</p>`).join("");
+  return lines.map((l) => el("p", "", esc(l))).join("");
 }
 
 /** The proposal of the server, in a sentence. */
@@ -322,104 +408,122 @@ export function offer(s: Scene): string {
   // Nobody decides while something has to come off, or where several films want watching.
   if (!o || late || flow.openSections(s.state).length > 1 || s.task.phase === "start" || s.task.phase === "stop") return "";
   const [first, ...rest] = o.changes;
+  const more = rest.length === 0 ? "" : `, and ${rest.length} more ${rest.length === 1 ? "change" : "changes"}`;
+  const change = el("b", "", esc(first ?? "the same work, otherwise"));
+  const why = esc(o.because.join(", "));
   return (
-    `<p>Another plan from here: <b>${esc(first ?? "the same work, otherwise")}</b>${rest.length > 0 ? `, and ${rest.length} more ${rest.length === 1 ? "change" : "changes"}` : ""}. ${o.minutes} min of work left. Why: ${esc(o.because.join(", "))}.</p>` +
-    `<div class="bay-pair"><button data-do="take">Take it</button><button data-do="refuse">Keep the plan</button><a href="/jobs/${s.doc.job}/plan#offer">Look</a></div>`
+    el("p", "", `Another plan from here: ${change}${more}. ${o.minutes} min of work left. Why: ${why}.`) +
+    el(
+      "div",
+      "bay-pair",
+      press("take", "Take it") +
+        press("refuse", "Keep the plan") +
+        el("a", "", "Look", `href="/jobs/${s.doc.job}/plan#offer"`),
+    )
   );
 }
 
-export function nextWords(s: Scene): { words: string; small: string; can: boolean; what: string } {
+interface Next {
+  words: string;
+  small: string;
+  can: boolean;
+  what: string;
+}
+
+export function nextWords(s: Scene): Next {
   const { task, choice } = s;
-  if (s.busy) return { words: "One moment", small: "the server is asked", can: false, what: "" };
-  if (!s.doc.me.mayEdit) return { words: "You look here", small: "owners and technicians write", can: false, what: "" };
+  const may = (words: string, small: string, what: string, can = true): Next => ({ words, small, can, what });
+  if (s.busy) return may("One moment", "the server is asked", "", false);
+  if (s.doc.station === "closed") return may("Closed", "an owner can open the job again", "", false);
+  if (!s.doc.me.mayEdit) return may("You look here", "owners and technicians write", "", false);
   switch (task.phase) {
     case "start":
-      return { words: "Begin", small: "by this plan", can: !s.doc.referOnly, what: "start" };
+      return may("Begin", "by this plan", "start", !s.doc.referOnly);
     case "stop":
-      return { words: "It is safe again", small: "goes on for everybody", can: true, what: "resume" };
+      return may("It is safe again", "goes on for everybody", "resume");
     case "ready":
-      return task.kit.length > 0
-        ? { words: "All on", small: "and read", can: true, what: "cautioned" }
-        : { words: "Understood", small: "", can: true, what: "cautioned" };
+      return task.kit.length > 0 ? may("All on", "and read", "cautioned") : may("Understood", "", "cautioned");
     case "apply":
-      return { words: task.step!.look === "foam" ? "Foamed" : "It is on", small: "when the last of it is on", can: true, what: "applied" };
+      return may(task.step!.look === "foam" ? "Foamed" : "It is on", "when the last of it is on", "applied");
     case "dwell":
-      return { words: "Rinsed", small: "when the last of it is off", can: true, what: "rinsed" };
+      return may("Rinsed", "when the last of it is off", "rinsed");
     case "work":
-      return { words: "Done", small: flow.wordsOf(s.doc, task.pieces), can: true, what: "worked" };
+      return may("Done", flow.wordsOf(s.doc, task.pieces), "worked");
     case "look": {
       const doubt = choice.answer === "inconclusive" && choice.because === null;
       const on = task.pieces.filter((p) => !choice.off.includes(p));
-      const small = choice.answer === null ? "choose what you see" : doubt ? "why could you not tell?" : `on ${flow.wordsOf(s.doc, on)}`;
-      return { words: "Write it down", small, can: choice.answer !== null && !doubt && on.length > 0, what: "seen" };
+      const small =
+        choice.answer === null
+          ? "choose what you see"
+          : doubt
+            ? "why could you not tell?"
+            : on.length === 0
+              ? "choose where"
+              : `on ${flow.wordsOf(s.doc, on)}`;
+      return may("Write it down", small, "seen", choice.answer !== null && !doubt && on.length > 0);
     }
     default:
-      return { words: "Back to the yard", small: "", can: true, what: "yard" };
+      return may("Back to the yard", "", "yard");
   }
 }
 
 export function sheet(s: Scene): string {
   const c = s.choice;
-  const close = `<button class="bay-close" data-do="close">Back</button>`;
+  const heading = (words: string): string => el("h2", "", esc(words));
+  const menu = (items: string[], more = ""): string => el("div", `bay-menu${more}`, items.join(""));
+  const close = press("close", "Back", { cls: "bay-close" });
   switch (c.sheet) {
-    case "more":
-      return (
-        `<h2>More</h2><div class="bay-menu"><button data-do="sheet" data-word="trouble">Something happened</button>` +
-        `<button data-do="sheet" data-word="reading">Read a panel's heat</button>` +
-        `<button data-do="sheet" data-word="steps">Another step</button>` +
-        `<button data-do="sheet" data-word="skip">Leave this out</button>` +
-        (Object.keys(s.state.paused).length > 0 ? `<button data-do="unpause">Go on working</button>` : `<button data-do="pause">Pause</button>`) +
-        `<button data-do="hand">Hand over to somebody</button><button data-do="sheet" data-word="code">A second phone</button>` +
-        `<button data-do="try">Try the alarm</button></div>${close}`
-      );
+    case "more": {
+      const paused = Object.keys(s.state.paused).length > 0;
+      const items = [
+        press("sheet", "Something happened", { word: "trouble" }),
+        press("sheet", "Read a panel's heat", { word: "reading" }),
+        press("sheet", "Another step", { word: "steps" }),
+        press("sheet", "Leave this out", { word: "skip" }),
+        paused ? press("unpause", "Go on working") : press("pause", "Pause"),
+        press("hand", "Hand over to somebody"),
+        press("sheet", "A second phone", { word: "code" }),
+        press("try", "Try the alarm"),
+      ];
+      return heading("More") + menu(items) + close;
+    }
     case "trouble":
-      return (
-        `<h2>What happened?</h2><div class="bay-menu">` +
-        [
-          ["gas", "Gas or fumes: everybody stops"],
-          ["hurt", "Somebody is hurt: everybody stops"],
-          ["dried-on", "It dried on the panel"],
-          ["mark", "A mark on the panel"],
-          ["spill", "Something spilled"],
-          ["tool", "A tool broke"],
-          ["weather", "Rain, sun or wind came"],
-        ]
-          .map(([id, words]) => `<button data-do="happened" data-word="${id}">${words}</button>`)
-          .join("") +
-        `</div>${close}`
-      );
+      return heading("What happened?") + menu(s.doc.troubles.map((t) => press("happened", esc(t.words), { word: t.id }))) + close;
     case "skip":
+      return heading("Leave this out because") + menu(SKIPPED_BECAUSE.map((w) => press("skip", capital(w), { word: w }))) + close;
+    case "reading": {
+      const heats = HEATS.map((n) => press("reading", `${n}`, { word: `${n}` }));
       return (
-        `<h2>Leave this out because</h2><div class="bay-menu">` +
-        ["not needed here", "the client does not want it", "no time", "not safe here", "the tool is missing"]
-          .map((w) => `<button data-do="skip" data-word="${w}">${capital(w)}</button>`)
-          .join("") +
-        `</div>${close}`
+        heading("How hot is the panel?") +
+        el("p", "", esc(`${flow.wordsOf(s.doc, s.task.pieces.slice(0, 1))}, °C`)) +
+        menu([...heats, press("gauge", "Ask the thermometer")], " is-numbers") +
+        close
       );
-    case "reading":
-      return (
-        `<h2>How hot is the panel?</h2><p>${esc(flow.wordsOf(s.doc, s.task.pieces.slice(0, 1)))}, °C</p><div class="bay-menu is-numbers">` +
-        [10, 15, 20, 25, 30, 35, 40, 45, 50].map((n) => `<button data-do="reading" data-word="${n}">${n}</button>`).join("") +
-        `<button data-do="gauge">Ask the thermometer</button></div>${close}`
-      );
-    case "steps":
-      return (
-        `<h2>Which step?</h2><div class="bay-menu">` +
-        s.doc.steps
-          .filter((x) => !flow.stepDone(s.state, x))
-          .map((x) => `<button data-do="take-step" data-word="${esc(x.key)}">${x.number} ${esc(capital(x.name))}</button>`)
-          .join("") +
-        `</div>${close}`
-      );
+    }
+    case "steps": {
+      const open = s.doc.steps.filter((x) => !flow.stepDone(s.doc, s.state, x));
+      const items = open.map((x) => press("take-step", `${x.number} ${esc(capital(x.name))}`, { word: x.key }));
+      return heading("Which step?") + menu(items) + close;
+    }
     case "undo":
-      return `<h2>Nothing was put on?</h2><p>Then the line goes away for everybody.</p><div class="bay-pair"><button data-do="undo-sure">Nothing was put on</button><button data-do="close">It is on</button></div>`;
+      return (
+        heading("Nothing was put on?") +
+        el("p", "", "Then the line goes away for everybody.") +
+        el("div", "bay-pair", press("undo-sure", "Nothing was put on") + press("close", "It is on"))
+      );
     case "line":
       return (
-        `<h2>${esc(flow.wordsOf(s.doc, c.piece ? [c.piece] : []))}</h2><div class="bay-menu"><button data-do="rinse-line">It was rinsed</button>` +
-        `<button data-do="rewet-line">It was wetted again</button></div>${close}`
+        heading(flow.wordsOf(s.doc, c.piece ? [c.piece] : [])) +
+        menu([press("rinse-line", "It was rinsed"), press("rewet-line", "It was wetted again")]) +
+        close
       );
     case "code":
-      return `<h2>A second phone</h2><p>Let it look at this, and sign in on it.</p><img class="bay-code" src="/jobs/${s.doc.job}/bay/code.svg" alt="Code with the address of this page">${close}`;
+      return (
+        heading("A second phone") +
+        el("p", "", "Let it look at this, and sign in on it.") +
+        `<img class="bay-code" src="/jobs/${s.doc.job}/bay/code.svg" alt="Code with the address of this page">` +
+        close
+      );
     default:
       return "";
   }

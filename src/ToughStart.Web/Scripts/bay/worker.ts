@@ -1,7 +1,7 @@
 /// <reference lib="webworker" />
 /**
- * Keeps the bay's page, script, style and fonts on the phone, so that it starts and goes on without a network. Data is the page's own affair: it
- * lies in the phone's store, and nothing here answers for the server.
+ * Keeps the bay's page, script, style and fonts on the phone, so that it starts and goes on without a network. Data is the page's own
+ * affair: it lies in the phone's store, and nothing here answers for the server.
  */
 const KEPT = "bay-1";
 const self_ = self as unknown as ServiceWorkerGlobalScope;

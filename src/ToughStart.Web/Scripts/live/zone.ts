@@ -27,6 +27,8 @@ export interface Look {
 /** What follows of one zone's list of facts. */
 export interface Zone {
   rounds: Record<string, number>;
+  /** Of the rounds, those that dried on the panel: they count as not done. */
+  dried: Record<string, number>;
   lines: Record<string, Line[]>;
   last: { number: number; treatment: string; verdict: RoundEnd } | null;
   looks: Record<string, Look>;
@@ -95,7 +97,7 @@ export function deriveZone(facts: readonly Entry[]): Zone {
   const rinses: Entry[] = [];
   let ended: Ended[] = [];
   const works: Ended[] = [];
-  const zone: Zone = { rounds: {}, lines: {}, last: null, looks: {}, skipped: {}, marks: [], joined: [], orphans: 0 };
+  const zone: Zone = { rounds: {}, dried: {}, lines: {}, last: null, looks: {}, skipped: {}, marks: [], joined: [], orphans: 0 };
 
   const count = (treatment: string, rounds: number): void => {
     if (rounds > 0) zone.rounds[treatment] = (zone.rounds[treatment] ?? 0) + rounds;
@@ -158,6 +160,7 @@ export function deriveZone(facts: readonly Entry[]): Zone {
       }
       ended.push({ first: before?.first ?? first.head, end: f, treatment, round: first.line.round });
       zone.last = { number: f.number ?? 0, treatment, verdict };
+      if (verdict === "dried") zone.dried[treatment] = (zone.dried[treatment] ?? 0) + 1;
     }
   }
 
@@ -229,6 +232,7 @@ export function deriveZone(facts: readonly Entry[]): Zone {
   return {
     ...zone,
     rounds: sorted(zone.rounds),
+    dried: sorted(zone.dried),
     lines: sorted(zone.lines),
     looks: sorted(zone.looks),
     skipped: sorted(zone.skipped),

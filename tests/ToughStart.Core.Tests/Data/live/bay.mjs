@@ -86,7 +86,7 @@ const step = (key, treatment, zones, more = {}) => ({
   until: null, kitPieces: [], cautions: [], product: key, ...more,
 });
 const doc = {
-  from: 0, quarterMs: 900_000, plan: 1, net: { zones: [{ id: "roof", words: "roof" }], box: [0, 0, 1, 1] },
+  done: [], loops: [], head: 0, from: 0, quarterMs: 900_000, plan: 1, net: { zones: [{ id: "roof", words: "roof" }], box: [0, 0, 1, 1] },
   steps: [
     step("foam", "foam-a", ["roof", "door"], {
       sections: [["roof:1:2", "roof:2:2"], ["door"]], kitPieces: ["gloves"], cautions: [{ id: "c1", words: "not in the sun" }],
@@ -98,7 +98,10 @@ const doc = {
 };
 let log = [];
 const say = (who, kind, body, at = log.length * 1000) =>
-  log.push({ id: `e${log.length + 1}`, device: who, seq: log.length + 1, epoch: "a", mono: at, after: log.length, rev: 1, who, kind, body, when: { at, lo: at, hi: at }, number: log.length + 1, received: at });
+  log.push({
+    id: `e${log.length + 1}`, device: who, seq: log.length + 1, epoch: "a", mono: at, after: log.length, rev: 1, who, kind, body,
+    when: { at, lo: at, hi: at }, number: log.length + 1, received: at,
+  });
 const state = () => log.reduce(reduce, START);
 const task = (who = "p1") => {
   const t = flow.taskOf(doc, state(), who);
@@ -149,9 +152,67 @@ holds("a window is the tightest of its pieces at that quarter-hour, the last one
 holds("it warns at three quarters, alarms when it has to come off or the label ends, and says dried when it is", () => {
   const line = { first: 0, start: 0, dwell: 30, usable: 100, dry: 140, max: 120, dried: false };
   const at = (now, more = {}) => flow.urgencyOf({ ...line, ...more }, now);
-  assert.deepEqual([at(0), at(30), at(74), at(75), at(99), at(100), at(139), at(140)], ["calm", "worked", "worked", "warn", "warn", "now", "now", "dried"]);
+  assert.deepEqual([0, 30, 74, 75, 99, 100, 139, 140].map((n) => at(n)), [
+    "calm", "worked", "worked", "warn", "warn", "now", "now", "dried",
+  ]);
   assert.equal(at(61, { max: 60 }), "now", "the label's longest");
   assert.equal(at(1, { dried: true }), "dried");
+});
+
+const begin = (key) => {
+  log = [];
+  say("p1", "started", { plan: 1 });
+  say("p1", "cautioned", { cautions: ["kit:gloves", "c1"] });
+  say("p1", "taken", { step: key });
+};
+const applied = (zones, at, more = {}) => {
+  const body = { step: "foam", treatment: "foam-a", zones, win: { dwell: 30_000, usable: 60_000, dry: 90_000, max: 99_000 }, ...more };
+  say("p1", "applied", body, at);
+};
+
+holds("a round that dried counts as not done, and what is seen over it is no answer", () => {
+  begin("foam");
+  const roof = ["roof:1:2", "roof:2:2"];
+  applied(roof, 100_000);
+  say("p1", "rinsed", { zones: roof }, 200_000);
+  assert.deepEqual(task(), ["apply", "foam", "roof:1:2 roof:2:2", 1], "once more, as if it had not been");
+  applied(roof, 300_000);
+  say("p1", "rinsed", { zones: roof }, 340_000);
+  assert.deepEqual(task().slice(0, 2), ["look", "foam"]);
+});
+
+holds("could not tell is asked again, however many rounds were made", () => {
+  begin("foam");
+  for (const round of [1, 2]) {
+    applied(["door"], 100_000 * round, { round });
+    say("p1", "rinsed", { zones: ["door"] }, 100_000 * round + 40_000);
+  }
+  say("p1", "seen", { step: "foam", zones: ["door"], observe: "cloth", result: "inconclusive", because: "wet" }, 400_000);
+  assert.deepEqual(task().slice(0, 3), ["look", "foam", "door"]);
+});
+
+holds("another round is the server's word as soon as it has heard the look, not the word of the answer", () => {
+  begin("foam");
+  applied(["door"], 100_000);
+  say("p1", "rinsed", { zones: ["door"] }, 140_000);
+  say("p1", "seen", { step: "foam", zones: ["door"], observe: "cloth", result: "clean" }, 150_000);
+  const needs = (more) => flow.needOf({ ...doc, ...more }, state(), doc.steps[0], "door");
+  const loop = (again) => ({ loops: [{ zone: "door", step: "foam", again, words: "" }] });
+  assert.equal(needs({}), "nothing", "alone it goes by the stop sign");
+  assert.equal(needs({ head: log.length, ...loop(true) }), "round");
+  assert.equal(needs({ head: log.length - 1, ...loop(true) }), "nothing", "the server has not heard this look yet");
+  say("p1", "seen", { step: "foam", zones: ["door"], observe: "cloth", result: "gritty" }, 160_000);
+  assert.equal(needs({}), "round");
+  assert.equal(needs({ head: log.length, ...loop(false) }), "nothing", "it does not repay the work");
+});
+
+holds("what a paper card had done before is not asked for again", () => {
+  begin("foam");
+  const paper = { ...doc, done: ["foam", "spray"] };
+  assert.equal(flow.taskOf(paper, state(), "p1").step.key, "rinse");
+  applied(["door"], 100_000);
+  say("p1", "rinsed", { zones: ["door"] }, 140_000);
+  assert.equal(flow.needOf(paper, state(), doc.steps[0], "door"), "look", "but what is done again is looked at");
 });
 
 holds("half a roof takes half of what the roof takes", () => {
