@@ -3,6 +3,7 @@ import { Alarm, Awake, type Sound } from "./alarm";
 import * as flow from "./flow";
 import { listen } from "./hub";
 import { Run } from "./run";
+import { press } from "./text";
 import * as view from "./view";
 
 /** Twice within so much is once; a touch shorter than that, or of many fingers, is spray. */
@@ -105,12 +106,13 @@ function draw(): void {
 
 function side(s: view.Scene): string {
   if (!s.doc.me.mayEdit || s.task.phase === "start" || s.task.phase === "end") return "";
-  const parts = [`<button data-do="sheet" data-word="more">More</button>`];
+  const parts = [press("sheet", "More", { word: "more" })];
   if (s.task.phase === "dwell") {
-    parts.push(`<button data-do="rewet">Wet again</button>`);
-    if (nextSection(s.task)) parts.push(`<button data-do="ahead">Next part meanwhile</button>`);
+    // What the big button does not do.
+    parts.push(view.isDried(s) ? press("rinse", "Rinsed as it is") : press("rewet", "Wet again"));
+    if (nextSection(s.task)) parts.push(press("ahead", "Next part meanwhile"));
   }
-  if (choice.ahead) parts.push(`<button data-do="back">Back to what is wet</button>`);
+  if (choice.ahead) parts.push(press("back", "Back to what is wet"));
   return parts.join("");
 }
 
@@ -180,6 +182,8 @@ async function next(s: view.Scene, what: string): Promise<void> {
       choice.ahead = false;
       return;
     }
+    case "rewet":
+      return rewet(s, task.pieces, step!.treatment);
     case "rinsed":
       return say("rinsed", { zones: task.pieces, step: step!.key });
     case "worked": {
@@ -258,6 +262,9 @@ async function act(what: string, data: DOMStringMap): Promise<void> {
     }
     case "rewet":
       if (s.task.step) await rewet(s, s.task.pieces, s.task.step.treatment);
+      break;
+    case "rinse":
+      await next(s, "rinsed");
       break;
     case "ahead":
       choice.ahead = true;

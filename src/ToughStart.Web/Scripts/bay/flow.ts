@@ -178,7 +178,8 @@ const WARN = 0.75;
 
 /** How near a film is to being late. */
 export function urgencyOf(line: Line, now: number): Urgency {
-  if (line.dried || now >= line.dry) return "dried";
+  // Wetted again since, it has its time anew, though the round is lost.
+  if (now >= line.dry || (line.dried && line.last === line.id)) return "dried";
   const by = rinseBy(line);
   if (now >= by) return "now";
   if (now >= line.start + WARN * (by - line.start)) return "warn";

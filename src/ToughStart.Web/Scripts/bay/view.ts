@@ -142,7 +142,8 @@ function plate(s: Scene, line: Line): string {
   const [state, digits, words] = s.dated
     ? plateOf(line, s.now)
     : (["now", "look", "this phone was asleep: look at the panel"] as const);
-  const perhaps = line.perhaps ? "perhaps rinsed: look. " : "";
+  const lost = line.dried && state !== "dried" ? "it had dried, this round does not count. " : "";
+  const perhaps = (line.perhaps ? "perhaps rinsed: look. " : "") + lost;
   return el("span", `plate is-${state}`, digits) + el("span", "plate-words", perhaps + words);
 }
 
@@ -340,10 +341,19 @@ function where(s: Scene): string {
   );
 }
 
+/** The film of what somebody works at that has the least time. */
+function tightest(s: Scene): Line {
+  const lines = s.task.pieces.flatMap((p) => s.state.zones[p]?.lines[s.task.step!.treatment] ?? []);
+  return lines.reduce((a, l) => (rinseBy(l) < rinseBy(a) ? l : a), lines[0]);
+}
+
+/** Did what somebody works at dry on the panel? Then it is wetted before it is rinsed. */
+export const isDried = (s: Scene): boolean =>
+  s.task.phase === "dwell" && flow.urgencyOf(tightest(s), s.now) === "dried";
+
 function dwell(s: Scene): string {
   const step = s.task.step!;
-  const lines = s.task.pieces.flatMap((p) => s.state.zones[p]?.lines[step.treatment] ?? []);
-  const first = lines.reduce((a, l) => (rinseBy(l) < rinseBy(a) ? l : a), lines[0]);
+  const first = tightest(s);
   const urgency = flow.urgencyOf(first, s.now);
   const late = urgency === "now" || urgency === "dried";
   const left = first.first + first.dwell - s.now;
@@ -446,7 +456,7 @@ export function nextWords(s: Scene): Next {
     case "apply":
       return may(task.step!.look === "foam" ? "Foamed" : "It is on", "when the last of it is on", "applied");
     case "dwell":
-      return may("Rinsed", "when the last of it is off", "rinsed");
+      return isDried(s) ? may("Wet again", "before you rinse", "rewet") : may("Rinsed", "when the last of it is off", "rinsed");
     case "work":
       return may("Done", flow.wordsOf(s.doc, task.pieces), "worked");
     case "look": {

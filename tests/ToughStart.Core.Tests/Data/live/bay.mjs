@@ -157,6 +157,7 @@ holds("it warns at three quarters, alarms when it has to come off or the label e
   ]);
   assert.equal(at(61, { max: 60 }), "now", "the label's longest");
   assert.equal(at(1, { dried: true }), "dried");
+  assert.equal(at(1, { dried: true, id: "a", last: "b" }), "calm", "wetted again it has its time anew");
 });
 
 const begin = (key) => {
