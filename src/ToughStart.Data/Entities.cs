@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Identity;
 
 namespace ToughStart.Data;
 
-/// <summary>The business that owns the rows.</summary>
 /// <summary>The shop; there is one in a database, and all else in it is its own.</summary>
 public sealed class Shop
 {
@@ -281,6 +280,19 @@ public sealed class RunEvent
     public bool ByOwner { get; init; }
 }
 
+/// <summary>A phone that works a job, and when it was heard last. What it made since then nobody else knows.</summary>
+public sealed class BayPhone
+{
+    public required Guid JobId { get; init; }
+
+    /// <summary>Its own name, made with its store and lost with it.</summary>
+    public required string Device { get; init; }
+
+    /// <summary>Who held it when it was heard last.</summary>
+    public required string Who { get; set; }
+    public required DateTimeOffset Heard { get; set; }
+}
+
 /// <summary>A product of the shop: label, data sheet, price and what is left of it. Its stock is the sum of its moves.</summary>
 public sealed class Product
 {
@@ -380,6 +392,9 @@ public sealed class KitItem
 
     /// <summary>wheel, paint, sacrificial, glass, rinse or none.</summary>
     public string? Dedication { get; set; }
+
+    /// <summary>What it is told apart by from afar: colour of its cap, tape or label; null = none was said.</summary>
+    public string? Colour { get; set; }
 
     /// <summary>fine, medium or coarse.</summary>
     public string? Grade { get; set; }

@@ -19,6 +19,7 @@ public sealed record MixView(
     string[] Contains,
     Guid BottleId,
     string Bottle,
+    string? BottleColour,
     string BottleKind,
     double BottleMl,
     double Fraction,
@@ -65,6 +66,10 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock c
         );
         return items.Select(k => new KitView(k, calibrations[k.Id].ToArray(), DrawOf(calibrations[k.Id]))).ToArray();
     }
+
+    /// <summary>What containers are told apart by from afar.</summary>
+    public async Task<IReadOnlyDictionary<Guid, string>> ColoursAsync(CancellationToken stop = default) =>
+        await db.Kit.AsNoTracking().Where(k => k.Colour != null).OrderBy(k => k.Name).Take(500).ToDictionaryAsync(k => k.Id, k => k.Colour!, stop);
 
     public async Task<KitView?> OneAsync(Guid id, CancellationToken stop = default)
     {
@@ -255,6 +260,7 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock c
             m.Product.Contains,
             m.BottleId,
             m.Bottle!.Name,
+            m.Bottle.Colour,
             m.Bottle.Kind,
             m.Bottle.Ml ?? 0,
             m.Fraction,

@@ -392,6 +392,28 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         await db.Jobs.Where(j => j.Id == jobId && j.Station == from).ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, to), stop);
     }
 
+    /// <summary>A phone was heard: written down, though not at every breath.</summary>
+    public Task HeardAsync(Guid jobId, string device, string who, CancellationToken stop = default)
+    {
+        var now = time.GetUtcNow();
+        return db.Database.ExecuteSqlAsync(
+            $"""
+            INSERT INTO bay_phones (job_id, device, who, heard) VALUES ({jobId}, {device}, {who}, {now})
+            ON CONFLICT (job_id, device) DO UPDATE SET who = EXCLUDED.who, heard = EXCLUDED.heard
+            WHERE bay_phones.who <> EXCLUDED.who OR bay_phones.heard < EXCLUDED.heard - interval '5 seconds'
+            """,
+            stop
+        );
+    }
+
+    /// <summary>Phones that worked a job, one a person: the one that was heard last.</summary>
+    public async Task<IReadOnlyList<BayPhone>> PhonesAsync(Guid jobId, CancellationToken stop = default) =>
+        [
+            .. (await db.Phones.AsNoTracking().Where(p => p.JobId == jobId).OrderByDescending(p => p.Heard).Take(50).ToListAsync(stop))
+                .DistinctBy(p => p.Who)
+                .OrderBy(p => p.Who, StringComparer.Ordinal),
+        ];
+
     /// <summary>The log of a job by number.</summary>
     /// <param name="after">Number after which it is wanted; 0 = all of it.</param>
     public async Task<IReadOnlyList<LogEvent>> LogAsync(

@@ -25,6 +25,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<RunEvent> Events => Set<RunEvent>();
 
+    public DbSet<BayPhone> Phones => Set<BayPhone>();
+
     public DbSet<Photo> Photos => Set<Photo>();
 
     public DbSet<Reading> Readings => Set<Reading>();
@@ -215,6 +217,12 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.Property(m => m.WaterMl).HasPrecision(14, 2);
             e.Property(m => m.LeftMl).HasPrecision(14, 2);
             e.Property(m => m.Version).IsRowVersion();
+        });
+        builder.Entity<BayPhone>(e =>
+        {
+            e.ToTable("bay_phones");
+            e.HasKey(p => new { p.JobId, p.Device });
+            e.HasOne<Job>().WithMany().HasForeignKey(p => p.JobId);
         });
         builder.Entity<RunEvent>(e =>
         {

@@ -34,6 +34,7 @@ builder.Services.AddScoped<Workshop>();
 builder.Services.AddScoped<RunBook>();
 builder.Services.AddScoped<JobDesk>();
 builder.Services.AddScoped<BayDesk>();
+builder.Services.AddHttpContextAccessor();
 builder.Services.AddSingleton<Tickets>();
 builder.Services.AddSignalR();
 builder.Services.AddHostedService<BayListener>();

@@ -180,6 +180,44 @@ public sealed class BayTests(AppFixture app)
     }
 
     [Fact]
+    public void A_phone_that_is_started_anew_without_a_network_knows_its_films_and_says_look()
+    {
+        using var tam = new Phone(app, "tam", 112);
+        tam.Next();
+        tam.WorkTo("dwell");
+        tam.B.WaitFor(
+            _ =>
+                tam.B.Driver.ExecuteAsyncScript(
+                    """
+                    const done = arguments[arguments.length - 1];
+                    navigator.serviceWorker.ready.then(async () =>
+                      done(navigator.serviceWorker.controller !== null && (await caches.match(location.href)) !== undefined));
+                    """
+                )
+                    is true,
+            "the worker has the page"
+        );
+        tam.Network(there: false);
+        tam.Reload();
+        (tam.Phase, tam.Lines > 0).ShouldBe(("dwell", true), "the page, the plan and the film are on the phone");
+        tam.Link.ShouldContain("offline");
+        tam.Title.ShouldBe("Look at it", StringCompareShould.IgnoreCase);
+        tam.B.Texts(".plate-words")[0].ShouldContain("look at the panel", Case.Insensitive, "nobody knows how long it slept");
+        tam.Next();
+        tam.Network(there: true);
+        tam.B.Driver.ExecuteScript("dispatchEvent(new Event('online'))");
+        tam.Wait(p => p.Link.EndsWith("live", StringComparison.Ordinal) && p.Lines == 0, "the rinse is on file");
+
+        // A page of another build goes on until the run is over: it waits under More.
+        tam.B.Driver.ExecuteScript("document.querySelector('.bay').dataset.build = 'older'");
+        tam.Press("sheet", "more");
+        tam.Wait(p => p.B.All("[data-do='newer']").Count > 0, "a newer one waits");
+        tam.Press("newer");
+        tam.B.WaitReady();
+        tam.B.One(".bay").GetDomAttribute("data-build").ShouldBe(Bay.BayDesk.Build);
+    }
+
+    [Fact]
     public void It_is_worked_by_keys_alone_as_with_a_presenters_remote()
     {
         using var tam = new Phone(app, "tam", 108);

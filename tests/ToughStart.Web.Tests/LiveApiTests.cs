@@ -388,6 +388,22 @@ public sealed class LiveApiTests(AppFixture app)
         hotter.Dry.ShouldBeLessThan(wet.Dry);
         hotter.Max.ShouldBe(wet.Max, "the label knows no weather");
         (await db.Events.CountAsync(e => e.JobId == job && e.Kind == "rescaled", Stop)).ShouldBe(1, "one reading is reckoned once");
+        await tam.SyncAsync(tam.Make(LogKind.Measured, hot.Body));
+        (await StateAsync(110)).State.Zones[zones[0]].Lines[treatment].Single().ShouldBe(hotter, "the same heat read again is no hotter");
+
+        // A phone that is not heard for a while is away, by the name of who holds it: what it made since nobody knows.
+        async Task<string[]> Away() =>
+            [
+                .. (await app.Http.GetFromJsonAsync<JsonElement>("/api/v1/wall", Stop))
+                    .GetProperty("vehicles")
+                    .EnumerateArray()
+                    .Where(v => v.GetProperty("job").GetInt32() == 110)
+                    .SelectMany(v => v.GetProperty("away").EnumerateArray())
+                    .Select(a => a.GetProperty("who").GetString()!),
+            ];
+        (await Away()).ShouldBeEmpty();
+        AppFixture.Clock.Advance(TimeSpan.FromMinutes(2));
+        (await Away()).ShouldHaveSingleItem();
 
         var close = new Uri("/jobs/110/close", UriKind.Relative);
         System.Net.WebUtility.HtmlDecode(await app.Http.GetStringAsync(close, Stop)).ShouldContain("Still wet, as the bay has it");

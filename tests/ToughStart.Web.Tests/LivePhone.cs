@@ -88,6 +88,7 @@ internal sealed class LivePhone(Uri address, string user, int job) : IDisposable
             new
             {
                 device = Device,
+                who = Who,
                 from = Head,
                 fromId = HeadId,
                 gone,

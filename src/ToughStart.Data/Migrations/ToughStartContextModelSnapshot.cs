@@ -208,6 +208,31 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("staff_tokens", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.BayPhone", b =>
+                {
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<string>("Device")
+                        .HasColumnType("text")
+                        .HasColumnName("device");
+
+                    b.Property<DateTimeOffset>("Heard")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("heard");
+
+                    b.Property<string>("Who")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("who");
+
+                    b.HasKey("JobId", "Device")
+                        .HasName("pk_bay_phones");
+
+                    b.ToTable("bay_phones", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.Calibration", b =>
                 {
                     b.Property<Guid>("Id")
@@ -559,6 +584,10 @@ namespace ToughStart.Data.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("author");
+
+                    b.Property<string>("Colour")
+                        .HasColumnType("text")
+                        .HasColumnName("colour");
 
                     b.Property<string>("Condition")
                         .HasColumnType("text")
@@ -1555,6 +1584,16 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_staff_tokens_staff_user_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.BayPhone", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_bay_phones_jobs_job_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.Calibration", b =>

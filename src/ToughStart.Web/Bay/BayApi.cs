@@ -105,6 +105,12 @@ public static class BayApi
         var gone = Items(body, "gone").Where(g => g.ValueKind == JsonValueKind.Number && g.TryGetInt32(out _)).Select(g => g.GetInt32());
         var synced = await store.SyncAsync(job, device, good, new HashSet<int>([.. gone, .. aside.Select(a => a.Seq).OfType<int>()]), stop);
         await runs.HeardAsync(job, good, stop);
+        // A phone that makes entries is one that works: whoever only looks is missed by nobody.
+        if (Text(body, "who") is { } holder && people.TryGetValue(holder, out var as_) && as_ != Roles.Reader)
+        {
+            await store.HeardAsync(job, device, holder, stop);
+        }
+
         var from = Math.Max(0, Whole(body, "from") ?? 0);
         // What the phone holds must be what is on file: a store that was put back has another past.
         var reset = from > 0 && Text(body, "fromId") is { } fromId && (await store.IdAsync(job, from, stop))?.ToString() != fromId;

@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using System.Security.Cryptography;
 using System.Text;
+using Microsoft.AspNetCore.Antiforgery;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -27,9 +28,14 @@ public sealed class BayDesk(
     RunStore store,
     Tickets tickets,
     ShopClock clock,
-    RunMemory memory
+    RunMemory memory,
+    IAntiforgery antiforgery,
+    IHttpContextAccessor http
 )
 {
+    /// <summary>Names what is deployed: a page of another build goes on until its run is over.</summary>
+    public static string Build { get; } = typeof(BayDesk).Module.ModuleVersionId.ToString("N")[..12];
+
     /// <summary>Quarter-hours that are worked out ahead.</summary>
     private const int Quarters = 16;
 
@@ -53,6 +59,7 @@ public sealed class BayDesk(
             : new LiveWindows(ground, from, Quarters);
         var bench = await mixes.OfAsync(plan, equipped.Kit, null, stop);
         var mixed = await kit.MixesAsync(true, MostMixes, stop);
+        var colours = await kit.ColoursAsync(stop);
         var vehicle = Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size);
         var groups = CoreSample.StageGroups(plan);
         var offer = run.Offer is { } o && !run.Live.Refused.Contains(o.Hash) ? o : null;
@@ -62,6 +69,9 @@ public sealed class BayDesk(
             vehicle = job.Vehicle,
             plate = job.Plate,
             station = job.Station,
+            build = Build,
+            // A page that was kept holds the token of whoever signed in when it was loaded.
+            csrf = http.HttpContext is { } asking ? antiforgery.GetAndStoreTokens(asking).RequestToken : null,
             me = new
             {
                 who = user.StaffId(),
@@ -79,7 +89,7 @@ public sealed class BayDesk(
             from = first,
             quarterMs = LiveWindows.QuarterMs,
             net = NetOf(vehicle),
-            steps = groups.SelectMany(g => g.Steps.Select(s => StepOf(s, g, windows, bench, mixed))),
+            steps = groups.SelectMany(g => g.Steps.Select(s => StepOf(s, g, windows, bench, mixed, colours))),
             done = groups.SelectMany(g => g.Steps).Where(run.IsDone).Select(s => s.Key),
             // Up to which entry all this is known.
             head = run.Live.Number,
@@ -107,7 +117,7 @@ public sealed class BayDesk(
     /// <summary>Everything in work, for the wall.</summary>
     public async Task<object> WallAsync(CancellationToken stop)
     {
-        var (names, vehicles) = (await records.NamesAsync(stop), new List<object>());
+        var (names, vehicles, now) = (await records.NamesAsync(stop), new List<object>(), await store.NowAsync(stop));
         foreach (var job in await desk.Jobs.YardAsync(clock.Today, JobStore.Stand.InWork, stop: stop))
         {
             var run = await desk.Runs.StandingAsync(job.Id, job.PlanRevision, stop);
@@ -124,6 +134,9 @@ public sealed class BayDesk(
                     goal = force.Plan.Goal.ToString(),
                     done = force.Plan.Steps.Count(run.IsDone),
                     steps = force.Plan.Steps.Count,
+                    away = (await store.PhonesAsync(job.Id, stop))
+                        .Where(p => now - p.Heard.ToUnixTimeMilliseconds() > AwayMs)
+                        .Select(p => new { who = names.GetValueOrDefault(p.Who, p.Who), heard = p.Heard.ToUnixTimeMilliseconds() }),
                     crew = run.Live.Crew.Select(c => new
                     {
                         who = names.GetValueOrDefault(c.Key, c.Key),
@@ -136,8 +149,11 @@ public sealed class BayDesk(
             );
         }
 
-        return new { now = await store.NowAsync(stop), vehicles };
+        return new { now, vehicles };
     }
+
+    /// <summary>A phone asks every 20 s; one that missed three of them is away.</summary>
+    public const long AwayMs = 60_000;
 
     /// <summary>Films that went on together, the most urgent first.</summary>
     private static IEnumerable<object> LinesOf(LiveState live, Plan plan, IReadOnlyDictionary<string, string> names) =>
@@ -193,7 +209,14 @@ public sealed class BayDesk(
         return [Math.Round(x, 3), Math.Round(y, 3), Math.Round(all.Max(p => p.X) - x, 3), Math.Round(all.Max(p => p.Y) - y, 3)];
     }
 
-    private static object StepOf(Step s, StageGroup group, LiveWindows windows, MixBench bench, IReadOnlyList<MixView> mixed)
+    private static object StepOf(
+        Step s,
+        StageGroup group,
+        LiveWindows windows,
+        MixBench bench,
+        IReadOnlyList<MixView> mixed,
+        IReadOnlyDictionary<Guid, string> colours
+    )
     {
         var open = MixFor(s, mixed);
         var line = LiveWindows.HasLine(s);
@@ -216,6 +239,7 @@ public sealed class BayDesk(
                 ? new
                 {
                     name = open.Bottle,
+                    colour = open.BottleColour,
                     mix = (int?)open.Number,
                     left = (double)open.LeftMl,
                 }
@@ -223,6 +247,7 @@ public sealed class BayDesk(
                 ? new
                 {
                     name = c.Name,
+                    colour = Guid.TryParse(c.Id, out var container) ? colours.GetValueOrDefault(container) : null,
                     mix = (int?)null,
                     left = 0d,
                 }

@@ -267,7 +267,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
     }
 
     /// <summary>
-    /// What a panel's heat, read with a thermometer, makes of the films that lie on it: each reckoned anew, and written down for every phone.
+    /// What a panel's heat, read with a thermometer, makes of the films that are on: each reckoned anew, and written down for every phone.
     /// </summary>
     private async Task RescaleAsync(Guid job, IReadOnlyList<LogEvent> entries, CancellationToken stop)
     {
@@ -283,34 +283,7 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
 
         var live = (await memory.FoldAsync(store, job, stop)).Live;
         var windows = new LiveWindows(force.Ground, DateTimeOffset.FromUnixTimeMilliseconds(await store.NowAsync(stop)), 1);
-        var rescaled =
-            from reading in readings
-            from piece in reading.Body.Zones
-            where live.Zones.TryGetValue(piece, out var zone) && zone.Lines.Count > 0
-            let treatment = live.Zones[piece].Lines.Keys.First()
-            let step = force.Plan.Plan.Steps.FirstOrDefault(s => s.Treatment == treatment)
-            where step is not null
-            // The id follows from the reading: two instances that work it out write it once.
-            select new LogEvent(
-                LiveHearsay.IdOf($"{reading.Id}/{piece}").ToString(),
-                "",
-                0,
-                "",
-                0,
-                live.Number,
-                revision,
-                reading.Who,
-                LogKind.Rescaled
-            )
-            {
-                Body = new LogBody
-                {
-                    Zones = [piece],
-                    PerMille = windows.PerMille(step, Core.Running.Live.Live.ZoneOf(piece), reading.Body.Value!.Value),
-                    There = true,
-                    Because = reading.Id,
-                },
-            };
+        var rescaled = readings.SelectMany(r => Rescaling.After(r, live, force.Plan.Plan, windows, revision));
         await store.AppendAsync(job, [.. rescaled], stop);
     }
 

@@ -19,6 +19,7 @@ public sealed class KitForm
     public string? Angle { get; set; }
     public string? Ml { get; set; }
     public string? Dedication { get; set; }
+    public string? Colour { get; set; }
     public string? Grade { get; set; }
     public string? Life { get; set; }
     public string? Used { get; set; }
@@ -36,6 +37,7 @@ public sealed class KitForm
             Angle = N(k.AngleDegrees),
             Ml = N(k.Ml),
             Dedication = k.Dedication,
+            Colour = k.Colour,
             Grade = k.Grade,
             Life = N(k.Life),
             Used = N(k.Used),
@@ -60,8 +62,9 @@ public sealed class KitForm
         k.Ml = Number("holds", Ml, 0.1, 200_000, "ml");
         k.Life = (int?)Number("life", Life, 1, 10_000, "uses");
         k.Used = (int)(Number("used", Used, 0, 100_000, "uses") ?? 0);
-        (k.Dedication, k.Grade, k.Condition) = (
+        (k.Dedication, k.Colour, k.Grade, k.Condition) = (
             One("dedication", Dedication, Dedications),
+            One("colour", Colour, Colours),
             One("grade", Grade, Grades),
             One("condition", Condition, Conditions)
         );
@@ -105,6 +108,7 @@ public sealed class KitForm
     }
 
     public static readonly string[] Dedications = ["wheel", "paint", "glass", "rinse", "sacrificial"],
+        Colours = ["white", "black", "red", "orange", "yellow", "green", "blue", "violet", "grey"],
         Grades = ["fine", "medium", "coarse"],
         Conditions = ["new", "good", "worn", "bin"];
 

@@ -2,9 +2,11 @@ import { canBeUndone, type Body, type Entry, type Kind } from "../live/log";
 import { Alarm, Awake, type Sound } from "./alarm";
 import * as flow from "./flow";
 import { listen } from "./hub";
+import { hold, keepPage } from "./keep";
 import { Run } from "./run";
 import { press } from "./text";
 import * as view from "./view";
+import { Voice } from "./voice";
 
 /** Twice within so much is once; a touch shorter than that, or of many fingers, is spray. */
 const TWICE_MS = 400;
@@ -19,6 +21,7 @@ const part = (name: string): HTMLElement => root.querySelector<HTMLElement>(`[da
 const job = Number(root.dataset.bay);
 const alarm = new Alarm();
 const awake = new Awake();
+const voice = new Voice();
 const run = new Run(job, root.dataset.csrf ?? "", () => draw());
 let choice: view.Choice = { ...view.NO_CHOICE };
 let shown: Record<string, string> = {};
@@ -47,6 +50,8 @@ function scene(): view.Scene | null {
     offlineSince: run.offlineSince,
     mute: alarm.mute,
     awake: awake.held,
+    voice: voice.state,
+    newer: run.doc.build !== root.dataset.build,
     width: Math.min(760, root.clientWidth || 390),
     busy,
   };
@@ -101,6 +106,8 @@ function draw(): void {
   const urgent = flow.openLines(s.state).map((o) => flow.urgencyOf(o.line, s.now));
   root.dataset.urgency = urgent.includes("dried") ? "dried" : urgent.includes("now") ? "now" : urgent.includes("warn") ? "warn" : "calm";
   root.dataset.phase = s.task.phase;
+  void hold(s.state.started !== null && s.state.closed === null && s.doc.station !== "closed");
+  voice.say([part("main").querySelector("h1"), part("main").querySelector(".bay-what"), part("main").querySelector(".bay-where")]);
   document.title = `${next.words} · ${s.doc.vehicle}`;
 }
 
@@ -133,6 +140,7 @@ function ring(): void {
     if (before && before.sound === urgency && Date.now() - before.at < AGAIN_MS[urgency]) continue;
     rung[section.line.last] = { sound: urgency, at: Date.now() };
     alarm.sound(urgency);
+    if (urgency !== "look") voice.alarm(urgency, flow.wordsOf(s.doc, section.pieces));
   }
 }
 
@@ -310,6 +318,15 @@ async function act(what: string, data: DOMStringMap): Promise<void> {
     case "reading":
       await measured(s, Number(word));
       break;
+    case "voice":
+      voice.toggle();
+      break;
+    case "newer":
+      // Only over a dry vehicle; what waits is kept, and goes on with the new page.
+      if (flow.openLines(s.state).length > 0) break;
+      await hold(false);
+      location.reload();
+      break;
     case "try":
       await alarm.wake();
       await awake.hold();
@@ -421,7 +438,10 @@ async function begin(): Promise<void> {
     ring();
     if (document.visibilityState === "visible") draw();
   }, TICK_MS);
-  if ("serviceWorker" in navigator) void navigator.serviceWorker.register("/dist/worker.js", { scope: "/" });
+  if ("serviceWorker" in navigator) {
+    void navigator.serviceWorker.register("/dist/worker.js", { scope: "/" });
+    void keepPage();
+  }
   await listen(["Join", job], (of, number) => {
     if (of === job && number > run.state.number - run.waiting) void run.sync();
   });

@@ -31,7 +31,7 @@ export interface Step {
   look: "foam" | "iron" | "gel" | "film";
   strength: number;
   ratio: string;
-  bottle: { name: string; mix: number | null; left: number } | null;
+  bottle: { name: string; colour: string | null; mix: number | null; left: number } | null;
   mixFirst: string | null;
   missing: string | null;
   product: string;
@@ -71,6 +71,9 @@ export interface Doc {
   vehicle: string;
   plate: string;
   station: string;
+  /** What is deployed; the page may be of another build. */
+  build: string;
+  csrf: string | null;
   me: { who: string; mayEdit: boolean; owner: boolean; ticket: string };
   people: Record<string, string>;
   plan: number;

@@ -114,7 +114,7 @@ export class Run {
     try {
       const answer = await fetch(`/api/v1/jobs/${this.job}/decide`, {
         method: "POST",
-        headers: { "Content-Type": "application/json", "X-CSRF-Token": this.csrf },
+        headers: { "Content-Type": "application/json", "X-CSRF-Token": this.doc?.csrf ?? this.csrf },
         body: JSON.stringify({
           id: crypto.randomUUID(),
           device: this.own.device,
@@ -235,6 +235,7 @@ export class Run {
       headers: { "Content-Type": "application/json" },
       body: JSON.stringify({
         device: this.own.device,
+        who: this.doc?.me.who,
         from: this.confirmed.number,
         fromId: this.lastId || undefined,
         gone: this.queue.filter((w) => w.aside !== undefined).map((w) => w.seq),

@@ -34,6 +34,9 @@ export interface Scene {
   offlineSince: number | null;
   mute: boolean;
   awake: boolean;
+  voice: "on" | "off" | "none";
+  /** The server has a newer build than this page. */
+  newer: boolean;
   width: number;
   busy: boolean;
 }
@@ -188,7 +191,16 @@ function bottleWords(step: Step, pieces: readonly string[]): string {
   const { solution } = flow.pourOf(step, pieces);
   const amount = solution < 1 ? "" : `${solution < 20 ? solution.toFixed(0) : Math.round(solution / 5) * 5} ml`;
   const from = step.bottle ? step.bottle.name + (step.bottle.mix ? `, mix ${step.bottle.mix}` : "") : "";
-  return [from, amount].filter((x) => x !== "").join(", ");
+  return esc([from, amount].filter((x) => x !== "").join(", "));
+}
+
+/** The bottle as it is told from the others across the bay: its colour, drawn and named where its name does not say it. */
+function bottleMark(step: Step): string {
+  const { colour = null, name = "" } = step.bottle ?? {};
+  if (colour === null) return "";
+  const shape = '<path d="M9 1h6v4l4 5v17q0 2-2 2H7q-2 0-2-2V10l4-5Z"/><path class="cap" d="M8 0h8v6H8z"/>';
+  const said = name.toLowerCase().includes(colour) ? "" : `, ${colour}`;
+  return el("svg", `bay-bottle is-${colour}`, shape, 'viewBox="0 0 24 30" aria-hidden="true"') + el("i", "sr", esc(said));
 }
 
 const list = (items: readonly string[]): string =>
@@ -198,7 +210,13 @@ const list = (items: readonly string[]): string =>
 function how(s: Scene): string {
   const step = s.task.step!;
   const bottle = bottleWords(step, s.task.pieces);
-  return el("p", "bay-how", (bottle ? `<b>${esc(bottle)}</b><br>` : "") + esc(step.tool));
+  return el("p", "bay-how", (bottle ? `${bottleMark(step)}<b>${bottle}</b><br>` : "") + esc(step.tool));
+}
+
+/** Which round it is, where there is more than one: else what is asked again looks as if nothing had been taken in. */
+function roundWords(task: flow.Task): string {
+  const most = Math.max(task.round, ...task.step!.zones.map((z) => z.rounds));
+  return most > 1 ? `, round ${task.round} of ${most}` : "";
 }
 
 export function main(s: Scene): string {
@@ -212,7 +230,7 @@ export function main(s: Scene): string {
     case "ready":
       return ready(s);
     case "apply": {
-      const what = `${step!.agentName}, ${step!.ratio}${task.round > 1 ? `, round ${task.round}` : ""}`;
+      const what = `${step!.agentName}, ${step!.ratio}${roundWords(task)}`;
       return (
         since(s) +
         el("h1", "", TITLES[step!.look]) +
@@ -226,7 +244,7 @@ export function main(s: Scene): string {
     case "dwell":
       return dwell(s);
     case "work": {
-      const what = step!.water ? "water" : `${step!.agentName}, ${step!.ratio}`;
+      const what = (step!.water ? "water" : `${step!.agentName}, ${step!.ratio}`) + roundWords(task);
       return (
         since(s) +
         el("h1", "", esc(capital(step!.name))) +
@@ -349,7 +367,7 @@ function tightest(s: Scene): Line {
 
 /** Did what somebody works at dry on the panel? Then it is wetted before it is rinsed. */
 export const isDried = (s: Scene): boolean =>
-  s.task.phase === "dwell" && flow.urgencyOf(tightest(s), s.now) === "dried";
+  s.task.phase === "dwell" && s.dated && flow.urgencyOf(tightest(s), s.now) === "dried";
 
 function dwell(s: Scene): string {
   const step = s.task.step!;
@@ -358,7 +376,9 @@ function dwell(s: Scene): string {
   const late = urgency === "now" || urgency === "dried";
   const left = first.first + first.dwell - s.now;
   const [title, hint] =
-    urgency === "dried"
+    !s.dated
+      ? ["Look at it", "Nobody knows how long it has been on. Still wet: rinse. Dry: wet it again first, then rinse."]
+      : urgency === "dried"
       ? ["Wet, then rinse", "Wet it again first, then rinse it off whole."]
       : urgency === "now"
         ? ["Rinse", "Now, all of it, top down."]
@@ -494,8 +514,14 @@ export function sheet(s: Scene): string {
         press("hand", "Hand over to somebody"),
         press("sheet", "A second phone", { word: "code" }),
         press("try", "Try the alarm"),
+        ...(s.voice === "none" ? [] : [press("voice", s.voice === "on" ? "Be silent" : "Read it to me", { pressed: s.voice === "on" })]),
       ];
-      return heading("More") + menu(items) + close;
+      const wet = flow.openLines(s.state).length > 0;
+      const newer = !s.newer
+        ? ""
+        : el("p", "", `A newer Tough Start waits: it comes with the next run${wet ? "." : ", or now."}`) +
+          (wet ? "" : press("newer", "Take it now", { cls: "bay-side" }));
+      return heading("More") + menu(items) + newer + close;
     }
     case "trouble":
       return heading("What happened?") + menu(s.doc.troubles.map((t) => press("happened", esc(t.words), { word: t.id }))) + close;

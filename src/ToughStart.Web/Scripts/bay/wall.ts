@@ -24,6 +24,8 @@ interface Vehicle {
   steps: number;
   crew: { who: string; step: string }[];
   stops: string[];
+  /** Phones nobody has heard for a while: what they made since nobody knows. */
+  away: { who: string; heard: number }[];
   lines: Wet[];
   net: Doc["net"];
 }
@@ -37,6 +39,8 @@ const root = document.querySelector<HTMLElement>("[data-wall]")!;
 const POLL_MS = 10_000;
 /** A server not heard for so long is away. */
 const AWAY_S = 30;
+/** Films of one vehicle that are drawn. */
+const MOST_LINES = 6;
 const SHAPES = ["round", "square", "kite"];
 let doc: WallDoc | null = null;
 let offset = 0;
@@ -57,6 +61,8 @@ async function ask(): Promise<void> {
     draw();
   }
 }
+
+const clockOf = (ms: number): string => new Date(ms).toTimeString().slice(0, 5);
 
 function badge(name: string, at: number): string {
   return el("span", "wall-person", el("i", `is-${SHAPES[at % SHAPES.length]}`, esc(name.charAt(0))) + esc(name));
@@ -90,14 +96,17 @@ function vehicle(v: Vehicle, now: number, width: number, people: string[]): stri
     el("h2", "", esc(v.name)) +
     el("p", "", `${esc(v.goal)} · ${v.done} of ${v.steps} steps`) +
     (v.stops.length > 0 ? el("p", "wall-stop", `Stop: ${esc(v.stops.join(", "))}`) : "") +
+    v.away.map((a) => el("p", "wall-away", `${esc(a.who)}'s phone unheard since ${clockOf(a.heard)}`)).join("") +
     el("p", "wall-crew", crew || el("span", "wall-nobody", "nobody here"));
-  const lines = v.lines.map((w) => lineOf(w, now, width)).join("");
+  // What is most urgent is drawn, the rest is counted: a wall is read from across the bay.
+  const lines = v.lines.slice(0, MOST_LINES).map((w) => lineOf(w, now, width)).join("");
+  const more = v.lines.length - MOST_LINES;
   return el(
     "section",
     `wall-vehicle${v.stops.length > 0 ? " is-stopped" : ""}`,
     el("div", "wall-net", netOf(v, now)) +
       el("a", "wall-head", head, `href="/jobs/${v.job}/bay"`) +
-      el("div", "wall-lines", lines || el("p", "wall-dry", "nothing is wet")),
+      el("div", "wall-lines", (lines || el("p", "wall-dry", "nothing is wet")) + (more > 0 ? el("p", "wall-dry", `and ${more} more, each later`) : "")),
   );
 }
 
@@ -109,7 +118,7 @@ function draw(): void {
   const quiet = Math.round((performance.now() - heard) / 1000);
   const away = quiet > AWAY_S;
   const top =
-    el("b", "", new Date(now).toTimeString().slice(0, 5)) +
+    el("b", "", clockOf(now)) +
     el("span", "", `${doc.vehicles.length} in work`) +
     el("span", away ? "is-away" : "", away ? `the server was last heard ${quiet} s ago` : "live");
   const vehicles = doc.vehicles.map((v) => vehicle(v, now, width, people)).join("");
