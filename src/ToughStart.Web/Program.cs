@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.EntityFrameworkCore;
 using ToughStart.Data;
 using ToughStart.Web;
@@ -34,6 +35,8 @@ builder.Services.AddScoped<Workshop>();
 builder.Services.AddScoped<RunBook>();
 builder.Services.AddScoped<JobDesk>();
 builder.Services.AddScoped<BayDesk>();
+builder.Services.AddSingleton<OfferMaker>();
+builder.Services.AddHostedService(s => s.GetRequiredService<OfferMaker>());
 builder.Services.AddHttpContextAccessor();
 builder.Services.AddSingleton<Tickets>();
 builder.Services.AddSignalR();
@@ -63,6 +66,10 @@ builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
 // Forms are read before their page is asked; the largest field is a shelf's file, pasted.
 builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueLengthLimit = 3 * ShelfCsv.MostBytes);
 builder.Services.AddResponseCompression(o => o.EnableForHttps = true);
+
+// Phones in a yard have a poor network: a few ms of work here are tens there.
+builder.Services.Configure<GzipCompressionProviderOptions>(o => o.Level = System.IO.Compression.CompressionLevel.Optimal);
+builder.Services.Configure<BrotliCompressionProviderOptions>(o => o.Level = System.IO.Compression.CompressionLevel.Optimal);
 builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
 builder.Services.AddProblemDetails(o =>
     o.CustomizeProblemDetails = c =>

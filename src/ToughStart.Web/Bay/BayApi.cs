@@ -21,13 +21,13 @@ public sealed record DecideRequest(Guid Id, string? Device, string? Kind, string
 public static class BayApi
 {
     /// <summary>Most entries given in one answer.</summary>
-    private const int MostGiven = 500;
+    internal const int MostGiven = 500;
 
     public static void MapBayApi(this IEndpointRouteBuilder job)
     {
         job.MapGet("/bay", Document)
             .WithSummary(
-                "What a phone needs to work alone for hours: steps, windows by quarter-hour, answers, the vehicle; ?device= its own id"
+                "What a phone needs to work alone for hours: steps, windows by quarter-hour, answers, the vehicle; with ?device= its ticket, else the log"
             )
             .ProducesProblem(400)
             .ProducesProblem(404);
@@ -51,10 +51,16 @@ public static class BayApi
         api.MapGet("/wall", async (BayDesk bay, CancellationToken stop) => Results.Json(await bay.WallAsync(stop)))
             .WithSummary("Vehicles in work: films nobody has surely rinsed, people, stops");
 
-    private static async Task<IResult> Document(int number, string? device, HttpContext http, BayDesk bay, CancellationToken stop) =>
-        !Guid.TryParse(device, out var id) ? ToughStartApi.Refuse(400, [new Problem("device", "is missing: the phone's own UUID")])
-        : await bay.DocumentAsync(number, http.User, id.ToString(), stop) is { } document ? Results.Json(document)
-        : NoJob(number);
+    private static async Task<IResult> Document(int number, string? device, HttpContext http, BayDesk bay, CancellationToken stop)
+    {
+        Guid? id =
+            device is null ? null
+            : Guid.TryParse(device, out var given) ? given
+            : Guid.Empty;
+        return id == Guid.Empty ? ToughStartApi.Refuse(400, [new Problem("device", "must be the phone's own UUID, or left out")])
+            : await bay.DocumentAsync(number, http.User, id?.ToString(), stop) is { } document ? Results.Json(document)
+            : NoJob(number);
+    }
 
     private static async Task<IResult> Sync(
         int number,
@@ -63,6 +69,7 @@ public static class BayApi
         RunBook runs,
         JobStore jobs,
         Tickets tickets,
+        OfferMaker offers,
         CancellationToken stop
     )
     {
@@ -105,6 +112,11 @@ public static class BayApi
         var gone = Items(body, "gone").Where(g => g.ValueKind == JsonValueKind.Number && g.TryGetInt32(out _)).Select(g => g.GetInt32());
         var synced = await store.SyncAsync(job, device, good, new HashSet<int>([.. gone, .. aside.Select(a => a.Seq).OfType<int>()]), stop);
         await runs.HeardAsync(job, good, stop);
+        if (good.Exists(e => e.Kind.IsNews()))
+        {
+            offers.Want(number);
+        }
+
         // A phone that makes entries is one that works: whoever only looks is missed by nobody.
         if (Text(body, "who") is { } holder && people.TryGetValue(holder, out var as_) && as_ != Roles.Reader)
         {

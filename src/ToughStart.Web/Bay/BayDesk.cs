@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using System.Security.Cryptography;
 using System.Text;
+using System.Text.Json;
 using Microsoft.AspNetCore.Antiforgery;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Formats;
@@ -39,8 +40,9 @@ public sealed class BayDesk(
     /// <summary>Quarter-hours that are worked out ahead.</summary>
     private const int Quarters = 16;
 
-    /// <summary>The document of a job for somebody on a device; null = there is no such job.</summary>
-    public async Task<object?> DocumentAsync(int number, ClaimsPrincipal user, string device, CancellationToken stop)
+    /// <summary>The document of a job for somebody; null = there is no such job.</summary>
+    /// <param name="device">Gets a ticket; null = a page that has just begun: it gets the log instead, so that it need not ask twice.</param>
+    public async Task<object?> DocumentAsync(int number, ClaimsPrincipal user, string? device, CancellationToken stop)
     {
         if (await desk.Jobs.JobAsync(number, stop) is not { } job)
         {
@@ -77,8 +79,13 @@ public sealed class BayDesk(
                 who = user.StaffId(),
                 mayEdit = user.MayEdit() && job.Station != "closed",
                 owner = user.IsInRole(Roles.Owner),
-                ticket = tickets.Give(user.StaffId(), device, Roles.All.FirstOrDefault(user.IsInRole) ?? Roles.Reader),
+                ticket = device is null
+                    ? null
+                    : tickets.Give(user.StaffId(), device, Roles.All.FirstOrDefault(user.IsInRole) ?? Roles.Reader),
             },
+            log = device is null
+                ? (await store.LogAsync(job.Id, 0, BayApi.MostGiven, stop)).Select(e => JsonDocument.Parse(LogFormat.Write(e)).RootElement)
+                : null,
             people = await records.NamesAsync(stop),
             plan = run.InForce?.Revision ?? 0,
             hash = RunBook.HashOf(plan),

@@ -404,7 +404,9 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
             return (null, null);
         }
 
-        var key = $"{force.Revision}/{force.Plan.SurveyHash}/{folded.Live.Number}/{SurveyFormat.Hash(now)}";
+        // Whoever takes a step or lays something on changes nothing that is planned from: only what was done, seen or taken back does.
+        var news = $"{folded.Live.News.LastOrDefault()}/{folded.Live.News.Length}/{folded.Live.Undone.Count}";
+        var key = $"{force.Revision}/{force.Plan.SurveyHash}/{news}/{SurveyFormat.Hash(now)}";
         var replan = memory.Offer(key, () => computing.Run(
                 "offer " + key,
                 _ =>

@@ -1,7 +1,7 @@
 import { canBeUndone, type Body, type Entry, type Kind } from "../live/log";
 import { Alarm, Awake, type Sound } from "./alarm";
 import * as flow from "./flow";
-import { listen } from "./hub";
+import type { listen } from "./hub";
 import { hold, keepPage } from "./keep";
 import { Run } from "./run";
 import { press } from "./text";
@@ -433,6 +433,7 @@ async function begin(): Promise<void> {
   await run.open();
   draw();
   document.documentElement.dataset.ready = "yes";
+  performance.mark("ready");
   setInterval(() => {
     run.clock.tick();
     ring();
@@ -442,9 +443,16 @@ async function begin(): Promise<void> {
     void navigator.serviceWorker.register("/dist/worker.js", { scope: "/" });
     void keepPage();
   }
-  await listen(["Join", job], (of, number) => {
-    if (of === job && number > run.state.number - run.waiting) void run.sync();
+  // What only hears of others comes after what one needs to begin.
+  addEventListener("hub", (e) => {
+    const hub = (e as CustomEvent<typeof listen>).detail;
+    void hub(["Join", job], (of, number) => {
+      if (of === job && number > run.state.number - run.waiting) void run.sync();
+    });
   });
+  const script = document.createElement("script");
+  script.src = root.dataset.hub!;
+  document.head.append(script);
 }
 
 addEventListener("resize", () => {

@@ -1,3 +1,5 @@
+import type { Entry } from "../live/log";
+
 /** What the server gives a phone to work with: see BayDesk. */
 
 /** dwell, usable, dry, max in ms, one a quarter-hour. */
@@ -89,6 +91,8 @@ export interface Doc {
   done: string[];
   /** Number of the last entry that this document knows of. */
   head: number;
+  /** The log from its beginning, for a page that has just begun. */
+  log?: Entry[] | null;
   /** What the server holds of another round, zone by zone: more than the word of an answer. */
   loops: { zone: string; step: string; again: boolean; words: string }[];
   becauses: Said[];

@@ -24,3 +24,6 @@ export async function listen(join: [method: string, ...of: number[]], heard: (jo
     setTimeout(() => void listen(join, heard), AGAIN_MS);
   }
 }
+
+/** The bay's page loads this for itself once it can be used: it tells it how to listen. */
+dispatchEvent(new CustomEvent("hub", { detail: listen }));

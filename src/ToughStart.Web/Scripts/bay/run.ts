@@ -79,8 +79,29 @@ export class Run {
     document.addEventListener("visibilitychange", () => {
       if (document.visibilityState === "visible") void this.sync();
     });
-    await this.fetchDoc();
-    await this.sync();
+    await this.first();
+    void this.sync();
+  }
+
+  /** The document and the log in one answer, asked for while the script was still on its way. */
+  private async first(): Promise<void> {
+    const url = `/api/v1/jobs/${this.job}/bay`;
+    try {
+      const answer = await fetch(url, { signal: AbortSignal.timeout(LIMIT_MS) });
+      if (!answer.ok) return;
+      const { log, ...doc } = (await answer.json()) as Doc;
+      const timing = performance.getEntriesByName(new URL(url, location.href).href).at(-1) as PerformanceResourceTiming | undefined;
+      if (timing && timing.requestStart > 0) this.clock.sample(doc.now, timing.requestStart, timing.responseEnd);
+      const before = this.confirmed.number;
+      for (const e of log ?? []) this.confirm(e);
+      this.doc = doc;
+      await this.store.keepLog(this.job, (log ?? []).filter((e) => (e.number ?? 0) > before));
+      await this.store.keepDoc(doc);
+      this.fold();
+    } catch {
+      // Without a network the document that is kept goes on.
+      this.offlineSince ??= Date.now();
+    }
   }
 
   /** Writes down what happened; it is kept before anything is shown of it. */
