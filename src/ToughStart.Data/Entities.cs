@@ -293,6 +293,36 @@ public sealed class BayPhone
     public required DateTimeOffset Heard { get; set; }
 }
 
+/// <summary>Damage somebody drew on the vehicle at the gate. Damage is not dirt: what becomes of it is the client's to say.</summary>
+public sealed class GateMark
+{
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid JobId { get; init; }
+    public required string Zone { get; init; }
+
+    /// <summary>One of the survey's words for damage.</summary>
+    public required string Kind { get; init; }
+
+    /// <summary>How long it is, mm.</summary>
+    public required double Mm { get; init; }
+
+    /// <summary>A nail drawn across it catches.</summary>
+    public required bool Nail { get; init; }
+
+    /// <summary>Where it is on the zone, shares of its width and height from the upper left as drawn.</summary>
+    public required double X { get; init; }
+    public required double Y { get; init; }
+
+    /// <summary>noted, recommended, bought or declined.</summary>
+    public required string Decision { get; set; }
+    public string? Words { get; set; }
+    public required string Author { get; init; }
+    public required DateTimeOffset At { get; init; }
+
+    /// <summary>Drawn by mistake; kept, but it counts for nothing.</summary>
+    public bool Struck { get; set; }
+}
+
 /// <summary>A product of the shop: label, data sheet, price and what is left of it. Its stock is the sum of its moves.</summary>
 public sealed class Product
 {

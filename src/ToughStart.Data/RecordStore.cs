@@ -174,6 +174,21 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
                 s.At,
             })
             .ToListAsync(stop);
+        var marks = await db
+            .Marks.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId) && !s.Struck)
+            .Select(s => new
+            {
+                s.JobId,
+                s.Zone,
+                s.Kind,
+                s.Mm,
+                s.Nail,
+                s.Decision,
+                s.Words,
+                s.At,
+            })
+            .ToListAsync(stop);
         var photos = await db
             .Photos.AsNoTracking()
             .Where(s => ids.Contains(s.JobId))
@@ -232,6 +247,18 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
                         s.Value,
                         s.At,
                     }),
+                damage = marks
+                    .Where(s => s.JobId == j.Id)
+                    .Select(s => new
+                    {
+                        s.Zone,
+                        s.Kind,
+                        s.Mm,
+                        s.Nail,
+                        s.Decision,
+                        s.Words,
+                        s.At,
+                    }),
                 photos = photos
                     .Where(s => s.JobId == j.Id)
                     .Select(s => new
@@ -273,6 +300,8 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         // Who let a held vehicle into work is a record of the shop's care, not of the client: it stays.
         await db.Notes.Where(n => ids.Contains(n.JobId) && !n.Zone.StartsWith(JobStore.ReleaseNote)).ExecuteDeleteAsync(stop);
         await db.Photos.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
+        // Damage is the work's; what somebody wrote beside it may name the client.
+        await db.Marks.Where(n => ids.Contains(n.JobId)).ExecuteUpdateAsync(m => m.SetProperty(x => x.Words, (string?)null), stop);
         await all.CommitAsync(stop);
         return true;
     }

@@ -392,6 +392,18 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         await db.Jobs.Where(j => j.Id == jobId && j.Station == from).ExecuteUpdateAsync(s => s.SetProperty(j => j.Station, to), stop);
     }
 
+    /// <summary>What somebody said at the gate, by number of its entry: who, and why.</summary>
+    public async Task<IReadOnlyDictionary<int, (string Who, string Reason)>> JudgedAsync(Guid jobId, CancellationToken stop = default) =>
+        (
+            await db
+                .Events.AsNoTracking()
+                .Where(e => e.JobId == jobId && e.Kind == LogKind.Judged.Word())
+                .OrderBy(e => e.Number)
+                .ToListAsync(stop)
+        )
+            .Select(Entry)
+            .ToDictionary(e => e.Number, e => (e.Who, e.Body.Reason ?? ""));
+
     /// <summary>A phone was heard: written down, though not at every breath.</summary>
     public Task HeardAsync(Guid jobId, string device, string who, CancellationToken stop = default)
     {

@@ -25,6 +25,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<RunEvent> Events => Set<RunEvent>();
 
+    public DbSet<GateMark> Marks => Set<GateMark>();
+
     public DbSet<BayPhone> Phones => Set<BayPhone>();
 
     public DbSet<Photo> Photos => Set<Photo>();
@@ -217,6 +219,12 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.Property(m => m.WaterMl).HasPrecision(14, 2);
             e.Property(m => m.LeftMl).HasPrecision(14, 2);
             e.Property(m => m.Version).IsRowVersion();
+        });
+        builder.Entity<GateMark>(e =>
+        {
+            e.ToTable("gate_marks");
+            e.HasOne<Job>().WithMany().HasForeignKey(m => m.JobId);
+            e.HasIndex(m => m.JobId);
         });
         builder.Entity<BayPhone>(e =>
         {

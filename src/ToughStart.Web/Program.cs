@@ -26,6 +26,8 @@ builder.Services.AddScoped<RecordStore>();
 builder.Services.AddScoped<ShelfStore>();
 builder.Services.AddScoped<ShelfCsv>();
 builder.Services.AddScoped<KitStore>();
+builder.Services.AddScoped<GateStore>();
+builder.Services.AddScoped<GateDesk>();
 builder.Services.AddScoped<MixDesk>();
 builder.Services.AddScoped<SiteStore>();
 builder.Services.AddScoped<HouseStore>();

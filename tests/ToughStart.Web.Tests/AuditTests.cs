@@ -26,6 +26,7 @@ public sealed class AuditTests(AppFixture app)
         "/jobs/104/bay",
         "/wall",
         "/jobs/104/results",
+        "/jobs/104/gate",
         "/jobs/104/tests",
         "/jobs/104/photos",
         "/jobs/104/rules",
@@ -69,7 +70,7 @@ public sealed class AuditTests(AppFixture app)
     }
 
     /// <summary>Stations that are worked at with a phone in hand.</summary>
-    private static readonly string[] OnPhones = ["/survey", "/plan", "/mix", "/day", "/bay", "/results"];
+    private static readonly string[] OnPhones = ["/survey", "/plan", "/mix", "/day", "/bay", "/results", "/gate"];
 
     [Fact]
     public void On_a_phone_neither()

@@ -40,6 +40,7 @@ public sealed partial class FuzzTests(FuzzFixture fuzz) : IClassFixture<FuzzFixt
         "/jobs/new",
         "/jobs/104/intake",
         "/jobs/104/results",
+        "/jobs/104/gate",
         "/jobs/104/plan?handler=Accept",
         "/jobs/104/tests",
         "/jobs/104/rules",

@@ -72,7 +72,11 @@ internal static class Growth
             $"'id', {Id("d")}, 'job_id', {Id("j")}, 'body', jsonb_build_object(), 'survey', jsonb_build_object()"
         );
         await CopyAsync("photos", jobs, $"'id', {Id("f")}, 'job_id', {Id("j")}, 'jpeg', '', 'thumb', ''");
-        await CopyAsync("events", events, $"'id', {Id("e")}, 'job_id', {Id("j", $"1 + i % {jobs}")}, 'number', 1 + i / {jobs}");
+        await CopyAsync(
+            "events",
+            events,
+            $"'id', {Id("e")}, 'job_id', {Id("j", $"1 + i % {jobs}")}, 'number', 1 + i / {jobs}, 'device', 'phone', 'seq', 1 + i / {jobs}"
+        );
         await CopyAsync(
             "mixes",
             mixes,

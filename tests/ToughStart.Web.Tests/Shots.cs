@@ -18,7 +18,7 @@ public sealed class Shots(AppFixture app)
                 x.WaitFor(d => d.FindElements(By.CssSelector("[data-waits='true']")).Count == 0, "every plan of the yard")
             );
             Take(b, "/jobs/112/intake", "intake");
-            Take(b, "/jobs/110/survey", "survey-van", x => x.Zone("left-side-panel").Click());
+            Look(b, "/jobs/110/survey", "survey-van", x => x.Zone("left-side-panel").Click());
             Look(b, "/jobs/111/survey", "survey-motorcycle", x => x.Zone("left-side-fairing").Click());
             Take(b, "/jobs/104/survey", "survey", x => x.Zone("left-rear-quarter").Click());
             Take(b, "/jobs/112/tests", "tests");
@@ -156,7 +156,7 @@ public sealed class Shots(AppFixture app)
     }
 
     /// <summary>A run in the middle: put in force, some of it done and seen, and what is offered from here.</summary>
-    private static void Run(Action<Browser, string, string, Action<Browser>?> take, Action<Browser, string, string, Action<Browser>?> look)
+    private void Run(Action<Browser, string, string, Action<Browser>?> take, Action<Browser, string, string, Action<Browser>?> look)
     {
         using var b = new Browser();
         look(b, "/jobs/104/plan", "plan-draft", null);
@@ -191,6 +191,55 @@ public sealed class Shots(AppFixture app)
         );
         take(b, "/jobs/104/results", "results", null);
         look(b, "/jobs/104/card", "run-card", null);
+        Inspect(b);
+        take(b, "/jobs/104/gate?zone=bonnet", "gate", null);
+        look(phone, "/jobs/104/gate?zone=roof#zone", "gate-phone", null);
+    }
+
+    /// <summary>The gate with some of it inspected: two looks, a film with a filled spot, damage that was drawn.</summary>
+    private void Inspect(Browser b)
+    {
+        void Send(string button)
+        {
+            b.Driver.ExecuteScript("document.documentElement.dataset.before = 'yes'");
+            b.Press(b.One(button));
+            b.WaitFor(_ => b.All("html[data-before]").Count == 0, "the answer");
+            b.WaitReady();
+        }
+
+        foreach (var (zone, spots) in new[] { ("bonnet", 2), ("roof", 2), ("boot-lid", 1), ("left-rear-door", 2) })
+        {
+            for (var i = 0; i < spots; i++)
+            {
+                b.Go(app.Address, $"/jobs/104/gate?zone={zone}");
+                if (b.All(".gate-look").Count == 0)
+                {
+                    break;
+                }
+
+                foreach (var first in b.All(".gate-look fieldset .answer:first-child input, .gate-also input"))
+                {
+                    b.Driver.ExecuteScript("arguments[0].click()", first);
+                }
+
+                b.One("select[name=spot]").SendKeys(i == 0 ? "upper edge" : "lower edge");
+                Send(".gate-look > .primary-link");
+            }
+        }
+
+        // The worked example of the film table: eight healthy spots and one that is not.
+        foreach (var um in new[] { 112, 118, 109, 121, 115, 196, 113, 117, 110 })
+        {
+            b.Go(app.Address, "/jobs/104/gate?zone=bonnet");
+            b.One("input[name=readings]").SendKeys($"{um}");
+            Send(".gate-gauge button");
+        }
+
+        b.Press(b.One(".gate-damage details > summary"));
+        b.One("select[name=kind]").SendKeys("chip");
+        b.One("input[name=mm]").SendKeys("2");
+        b.One("form.gate-draw select[name=decision]").SendKeys("recommended");
+        Send("form.gate-draw button");
     }
 
     /// <summary>A van worked live: what is wet, what is asked, and the wall.</summary>

@@ -50,6 +50,7 @@ public sealed class Catalogue
             "units",
             "senses",
             "looks",
+            "gate",
             "constants",
         ];
         var tables = ids.ToDictionary(id => id, Provenance.Table.Load);
@@ -89,6 +90,7 @@ public sealed class Catalogue
                 r => Stage.Of(r["stage"]),
                 r => new Planning.Until(r["look"], r.Words("stop"), r.Words("repeat"), 0, r["then"])
             );
+        GateLooks = tables["gate"].Rows.Select(r => Readiness.GateLook.Read(r, this)).ToArray();
         Response = Contamination.Response.Of(this);
         Media = tables["media"].Rows.Select(Planning.Medium.Read).ToArray();
         Glossary = tables["glossary"].Rows.Select(GlossaryEntry.Read).OrderBy(g => g.Word, StringComparer.Ordinal).ToArray();
@@ -116,7 +118,14 @@ public sealed class Catalogue
             of.LoadLimits,
             of.Slots
         );
-        (Senses, Looks, Response, AnswerWords, Glossary) = (of.Senses, of.Looks, of.Response, of.AnswerWords, of.Glossary);
+        (Senses, Looks, GateLooks, Response, AnswerWords, Glossary) = (
+            of.Senses,
+            of.Looks,
+            of.GateLooks,
+            of.Response,
+            of.AnswerWords,
+            of.Glossary
+        );
         (Priors, PaintColours, Stories, Tests, Evidence, Marks, Targets) = (
             of.Priors,
             of.PaintColours,
@@ -161,6 +170,9 @@ public sealed class Catalogue
 
     /// <summary>Words of the trade and of the house, by the alphabet.</summary>
     public IReadOnlyList<GlossaryEntry> Glossary { get; }
+
+    /// <summary>What the gate asks of zones.</summary>
+    public IReadOnlyList<Readiness.GateLook> GateLooks { get; }
 
     /// <summary>What looking tells.</summary>
     public IReadOnlyList<Running.Sense> Senses { get; }

@@ -69,11 +69,12 @@ public sealed record ZoneRun(
     }
 
     /// <summary>How surely every kind that the goal asks for is at its target now.</summary>
-    public Fineness FinenessOf(RunGround ground, ZoneState z) =>
+    /// <param name="but">Kinds that are left out; null = none.</param>
+    public Fineness FinenessOf(RunGround ground, ZoneState z, IReadOnlyCollection<int>? but = null) =>
         Fineness.Of(
             Enumerable
                 .Range(0, Kinds.Residue)
-                .Where(k => ground.Builder.TargetLoad(k, z) is > 0)
+                .Where(k => but?.Contains(k) != true && ground.Builder.TargetLoad(k, z) is > 0)
                 .Select(k => (Beliefs[k] ?? ground.Prior(z, k), ground.Builder.TargetLoad(k, z)!.Value))
                 .Where(k => k.Item1 is not null)
                 .Select(k => (k.Item1!, k.Item2))

@@ -436,6 +436,74 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("film_trials", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.GateMark", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Decision")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("decision");
+
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<double>("Mm")
+                        .HasColumnType("double precision")
+                        .HasColumnName("mm");
+
+                    b.Property<bool>("Nail")
+                        .HasColumnType("boolean")
+                        .HasColumnName("nail");
+
+                    b.Property<bool>("Struck")
+                        .HasColumnType("boolean")
+                        .HasColumnName("struck");
+
+                    b.Property<string>("Words")
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.Property<double>("X")
+                        .HasColumnType("double precision")
+                        .HasColumnName("x");
+
+                    b.Property<double>("Y")
+                        .HasColumnType("double precision")
+                        .HasColumnName("y");
+
+                    b.Property<string>("Zone")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("zone");
+
+                    b.HasKey("Id")
+                        .HasName("pk_gate_marks");
+
+                    b.HasIndex("JobId")
+                        .HasDatabaseName("ix_gate_marks_job_id");
+
+                    b.ToTable("gate_marks", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.HousePreset", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1616,6 +1684,16 @@ namespace ToughStart.Data.Migrations
                         .HasConstraintName("fk_client_vehicles_clients_client_id");
 
                     b.Navigation("Client");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.GateMark", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_gate_marks_jobs_job_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.Job", b =>

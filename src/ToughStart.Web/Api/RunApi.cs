@@ -29,6 +29,9 @@ public static class RunApi
             .ProducesProblem(400)
             .ProducesProblem(404)
             .ProducesProblem(409);
+        job.MapGet("/gate", GateOf)
+            .WithSummary("What every zone is ready for, with what is missing, and what somebody said against it")
+            .ProducesProblem(404);
         job.MapPost("/events", Events)
             .WithSummary(
                 "A list of observations, each { id, plan, step, zones, rounds, observe, result, because, elsewhere }; an answer for each, the same id counts once"
@@ -246,6 +249,50 @@ public static class RunApi
         }
 
         static double Cut(LoadBelief b, double q) => Math.Round(b.Quantile(q), 4);
+    }
+
+    private static async Task<IResult> GateOf(int number, JobDesk desk, GateDesk gate, CancellationToken stop)
+    {
+        if (await Load(number, desk, stop) is not { } found)
+        {
+            return NoJob(number);
+        }
+
+        var run = await desk.Runs.OfAsync(found.Job, found.Equipped, stop);
+        var at = await gate.OfAsync(found.Job, run, found.Equipped, stop);
+        return Results.Ok(
+            new
+            {
+                upTo = run.Live.Number,
+                expectedWrong = Math.Round(at.Wrong, 2),
+                zones = at.Verdicts.Select(v => new
+                {
+                    zone = v.Zone,
+                    verdict = GateWords.Id(at.WordOf(v)),
+                    goal = v.Goal,
+                    computed = GateWords.Id(v.Word),
+                    chance = Math.Round(v.Fine.Chance, 3),
+                    why = v.Why,
+                    repeat = v.Again,
+                    to = v.To,
+                    checks = v.Checks.Select(c => new
+                    {
+                        look = c.Asked.Look,
+                        looks = c.Looks.Count,
+                        missing = c.Missing,
+                    }),
+                    by = at.Overrides.GetValueOrDefault(v.Zone) is { } o
+                        ? new
+                        {
+                            who = o.Who,
+                            verdict = GateWords.Id(o.Word),
+                            reason = o.Reason,
+                            overtaken = o.Overtaken,
+                        }
+                        : null,
+                }),
+            }
+        );
     }
 
     private static async Task<(JobView Job, Survey Equipped)?> Load(int number, JobDesk desk, CancellationToken stop) =>

@@ -141,9 +141,11 @@ public sealed class BayDesk(
                     goal = force.Plan.Goal.ToString(),
                     done = force.Plan.Steps.Count(run.IsDone),
                     steps = force.Plan.Steps.Count,
-                    away = (await store.PhonesAsync(job.Id, stop))
-                        .Where(p => now - p.Heard.ToUnixTimeMilliseconds() > AwayMs)
-                        .Select(p => new { who = names.GetValueOrDefault(p.Who, p.Who), heard = p.Heard.ToUnixTimeMilliseconds() }),
+                    away = (await desk.Runs.AwayAsync(job.Id, names, stop)).Select(a => new
+                    {
+                        who = a.Who,
+                        heard = a.Heard.ToUnixTimeMilliseconds(),
+                    }),
                     crew = run.Live.Crew.Select(c => new
                     {
                         who = names.GetValueOrDefault(c.Key, c.Key),

@@ -103,6 +103,15 @@ public sealed record StationHelp(string Picture, string Says, IReadOnlyList<stri
                 "What you see is narrowed to a few words; could not tell is one of them.",
             ]
         ),
+        ["gate"] = new(
+            Svg(Car + "<path class=\"help-line\" d=\"M18 18l34 22m-26 -34l30 26M12 34l34 12\"/>"),
+            "Proven, or not: panel by panel, dry, under the lamp.",
+            [
+                "The numbers are a walk round the vehicle: what is missing, and where. Not looked is not clean.",
+                "A second look counts on another spot; better by somebody else. Could not tell comes again.",
+                "Somebody may judge otherwise, by name and with a reason; both stay.",
+            ]
+        ),
         ["close"] = new(
             Svg(Car + "<path class=\"help-line\" d=\"M232 60a12 12 0 1 1 .1 0m-8 8v26m0 -8h8m-8 -8h8\"/>"),
             "What was used leaves the shelf, and the vehicle leaves the yard.",

@@ -193,6 +193,25 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         return new JobRun(force.Plan, force.Ground, state, folded.Told, offer) { Here = here, Live = folded.Live };
     }
 
+    /// <summary>The log of a job as it stands.</summary>
+    public async Task<LiveState> LiveAsync(Guid job, CancellationToken stop = default) => (await memory.FoldAsync(store, job, stop)).Live;
+
+    /// <summary>Phones of a job that were not heard for a while, by who held them.</summary>
+    public async Task<IReadOnlyList<(string Who, DateTimeOffset Heard)>> AwayAsync(
+        Guid job,
+        IReadOnlyDictionary<string, string> names,
+        CancellationToken stop = default
+    )
+    {
+        var now = await store.NowAsync(stop);
+        return
+        [
+            .. (await store.PhonesAsync(job, stop))
+                .Where(p => now - p.Heard.ToUnixTimeMilliseconds() > Bay.BayDesk.AwayMs)
+                .Select(p => (names.GetValueOrDefault(p.Who, p.Who), p.Heard)),
+        ];
+    }
+
     /// <summary>The first plan that was in force: what the job was planned to take. Null while none was.</summary>
     public async Task<Plan?> FirstAsync(JobView job, CancellationToken stop = default) =>
         await store.RevisionsAsync(job.Id, stop) is [var first, ..] && await memory.PlanAsync(store, job.Id, first, stop) is { } of

@@ -4,6 +4,7 @@ import { plan } from "./plan";
 import { day } from "./day";
 import { front, rules } from "./compare";
 import { keys } from "./keys";
+import { gate } from "./gate";
 import { glossary } from "./glossary";
 import { intake, printer, autosubmit, comeback, results, row, live, stopwatch, testing, yard } from "./small";
 
@@ -24,6 +25,7 @@ Alpine.data("live", live);
 Alpine.data("stopwatch", stopwatch);
 Alpine.start();
 keys();
+gate();
 void glossary();
 document.querySelector(".notch[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.documentElement.dataset.ready = "yes";

@@ -27,6 +27,7 @@ public static class Observables
             "water" => ("What does water do?", "Open hose, no nozzle, and step back."),
             "cloth" => ("What is on the cloth?", "White, wet, drawn once along a low place; no pressure."),
             "look" => ("What is left?", "Low and close, along the light."),
+            "light" => ("What does the lamp show?", "Dry, lamp low along the panel, then from the other side."),
             "clayFace" => ("What is on the clay?", "Fold it open and look."),
             _ => ("What do you see?", Instruction(look)),
         };

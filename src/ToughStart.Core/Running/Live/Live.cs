@@ -52,7 +52,7 @@ public static class Live
     }
 
     /// <summary>Why an entry is not taken in; null = it is.</summary>
-    private static string? Refused(LiveState s, LogEvent e)
+    public static string? Refused(LiveState s, LogEvent e)
     {
         var b = e.Body;
         return e.Kind switch

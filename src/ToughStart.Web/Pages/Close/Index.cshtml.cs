@@ -10,7 +10,7 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>Closing a job: as planned and as done, kept apart; what was used leaves the shelf.</summary>
-public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : JobPage(desk)
+public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit, GateDesk gate, RecordStore records) : JobPage(desk)
 {
     public override string Station => "close";
 
@@ -22,6 +22,12 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
     public IReadOnlyList<DrainLine> Drain { get; private set; } = [];
 
     public string? Refused { get; private set; }
+
+    /// <summary>What the gate says; null where nothing may start.</summary>
+    public GateStanding? Gate { get; private set; }
+
+    /// <summary>Phones that were not heard for a while: what they know is not in here.</summary>
+    public IReadOnlyList<(string Who, DateTimeOffset Heard)> Away { get; private set; } = [];
 
     /// <summary>What closing would leave undone, in words; empty when nothing is open.</summary>
     public IReadOnlyList<string> Open { get; private set; } = [];
@@ -145,6 +151,8 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit) : J
     private async Task FillAsync(CancellationToken stop)
     {
         Products = await shelf.OfJobAsync(Job.Id, stop);
+        Gate = Plan.ReferOnly ? null : await gate.OfAsync(Job, Run, Equipped, stop);
+        Away = IsClosed ? [] : await Runs.AwayAsync(Job.Id, await records.NamesAsync(stop), stop);
         var first = await Runs.FirstAsync(Job, stop) ?? Plan;
         Planned = JobVolumes
             .Solutions(first)
