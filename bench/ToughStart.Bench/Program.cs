@@ -17,6 +17,12 @@ if (args.Contains("plans"))
     return;
 }
 
+if (args.Contains("learning"))
+{
+    LearningBench.Run(root);
+    return;
+}
+
 if (args.Contains("keep"))
 {
     // What the web's bench has measured, line by line.

@@ -69,7 +69,12 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock c
 
     /// <summary>What containers are told apart by from afar.</summary>
     public async Task<IReadOnlyDictionary<Guid, string>> ColoursAsync(CancellationToken stop = default) =>
-        await db.Kit.AsNoTracking().Where(k => k.Colour != null).OrderBy(k => k.Name).Take(500).ToDictionaryAsync(k => k.Id, k => k.Colour!, stop);
+        await db
+            .Kit.AsNoTracking()
+            .Where(k => k.Colour != null)
+            .OrderBy(k => k.Name)
+            .Take(500)
+            .ToDictionaryAsync(k => k.Id, k => k.Colour!, stop);
 
     public async Task<KitView?> OneAsync(Guid id, CancellationToken stop = default)
     {
@@ -219,6 +224,22 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock c
                         .SetProperty(k => k.Condition, k => k.Life != null && k.Used + 1 >= k.Life ? "worn" : k.Condition),
                 stop
             );
+
+    /// <summary>Media and clay that one can take to a vehicle.</summary>
+    public async Task<IReadOnlyList<KitItem>> MediaAsync(CancellationToken stop = default) =>
+        await db
+            .Kit.AsNoTracking()
+            .Where(k => !k.Retired && k.Condition != "bin" && (k.Kind == "media" || k.Kind == "clay"))
+            .OrderBy(k => k.Kind)
+            .ThenBy(k => k.Name)
+            .Take(100)
+            .ToListAsync(stop);
+
+    /// <summary>A medium was used a last time and went into the bin.</summary>
+    public async Task BinAsync(Guid id, CancellationToken stop = default) =>
+        await db
+            .Kit.Where(k => k.Id == id)
+            .ExecuteUpdateAsync(s => s.SetProperty(k => k.Used, k => k.Used + 1).SetProperty(k => k.Condition, "bin"), stop);
 
     public async Task<IReadOnlyList<MixView>> MixesAsync(bool open, int most = 60, CancellationToken stop = default) =>
         await Views(

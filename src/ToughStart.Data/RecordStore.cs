@@ -201,6 +201,43 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
                 s.Jpeg,
             })
             .ToListAsync(stop);
+        var hand = await db
+            .HandWork.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId) && !s.Struck)
+            .Select(s => new
+            {
+                s.JobId,
+                s.Act,
+                s.Kind,
+                s.Zones,
+                s.Layers,
+                s.At,
+            })
+            .ToListAsync(stop);
+        var letters = await db
+            .Letters.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId))
+            .Select(s => new
+            {
+                s.JobId,
+                s.To,
+                s.Subject,
+                s.Words,
+                s.At,
+            })
+            .ToListAsync(stop);
+        var shares = await db
+            .Shares.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId))
+            .Select(s => new
+            {
+                s.JobId,
+                s.At,
+                s.Until,
+                s.Revoked,
+                s.Views,
+            })
+            .ToListAsync(stop);
         static System.Text.Json.JsonElement Json(string body) => System.Text.Json.JsonDocument.Parse(body).RootElement;
         return new
         {
@@ -259,6 +296,33 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
                         s.Words,
                         s.At,
                     }),
+                byHand = hand.Where(s => s.JobId == j.Id)
+                    .Select(s => new
+                    {
+                        s.Act,
+                        s.Kind,
+                        s.Zones,
+                        s.Layers,
+                        s.At,
+                    }),
+                letters = letters
+                    .Where(s => s.JobId == j.Id)
+                    .Select(s => new
+                    {
+                        s.To,
+                        s.Subject,
+                        s.Words,
+                        s.At,
+                    }),
+                links = shares
+                    .Where(s => s.JobId == j.Id)
+                    .Select(s => new
+                    {
+                        s.At,
+                        s.Until,
+                        s.Revoked,
+                        s.Views,
+                    }),
                 photos = photos
                     .Where(s => s.JobId == j.Id)
                     .Select(s => new
@@ -300,6 +364,11 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         // Who let a held vehicle into work is a record of the shop's care, not of the client: it stays.
         await db.Notes.Where(n => ids.Contains(n.JobId) && !n.Zone.StartsWith(JobStore.ReleaseNote)).ExecuteDeleteAsync(stop);
         await db.Photos.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
+        // No link opens any more, and letters go: both are about the client. What was put on, rounds and minutes are the vehicle's and the work's.
+        await db
+            .Shares.Where(n => ids.Contains(n.JobId) && n.Revoked == null)
+            .ExecuteUpdateAsync(m => m.SetProperty(x => x.Revoked, time.GetUtcNow()), stop);
+        await db.Letters.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
         // Damage is the work's; what somebody wrote beside it may name the client.
         await db.Marks.Where(n => ids.Contains(n.JobId)).ExecuteUpdateAsync(m => m.SetProperty(x => x.Words, (string?)null), stop);
         await all.CommitAsync(stop);

@@ -337,27 +337,17 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         }
 
         db.Events.Add(
-            new RunEvent
-            {
-                Id = Guid.Parse(e.Id),
-                JobId = jobId,
-                Number = head.Number + 1,
-                PlanRevision = e.Plan,
-                Kind = e.Kind.Word(),
-                Body = Encoding.UTF8.GetString(LogFormat.Write(e.Body)),
-                Author = e.Who,
-                At = DateTimeOffset.FromUnixTimeMilliseconds(received),
-                Device = e.Device,
-                Seq = e.Seq,
-                Epoch = e.Epoch,
-                Mono = e.Mono,
-                // Nobody has seen what is not there.
-                After = Math.Min(e.After, head.Number),
-                WhenAt = when.At,
-                WhenLo = when.Lo,
-                WhenHi = when.Hi,
-                ByOwner = e.ByOwner,
-            }
+            RowOf(
+                jobId,
+                e with
+                {
+                    Number = head.Number + 1,
+                    Received = received,
+                    // Nobody has seen what is not there.
+                    After = Math.Min(e.After, head.Number),
+                    When = when,
+                }
+            )
         );
         await db.SaveChangesAsync(stop);
         db.ChangeTracker.Clear();
@@ -444,6 +434,81 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
                     .ToListAsync(stop)
             ).Select(Entry),
         ];
+
+    /// <summary>
+    /// Puts back entries that were written out, as they were: number, times and all. What stands there already changes nothing; what would leave a
+    /// gap or take another's number is refused.
+    /// </summary>
+    /// <returns>What became of each, and why where it was refused.</returns>
+    public async Task<IReadOnlyList<(Taken Taken, string? Why)>> RestoreAsync(
+        Guid jobId,
+        IReadOnlyList<LogEvent> entries,
+        CancellationToken stop = default
+    )
+    {
+        await using var tx = await db.Database.BeginTransactionAsync(stop);
+        var head = await LockAsync(jobId, stop);
+        var answers = new List<(Taken, string?)>();
+        foreach (var e in entries)
+        {
+            if (!Guid.TryParse(e.Id, out _))
+            {
+                answers.Add((Taken.Refused, "id: is none that a log has"));
+            }
+            else if (await KnownAsync(jobId, e.Id, stop) is { } known)
+            {
+                answers.Add(
+                    known == 0 ? (Taken.Refused, "id: belongs to another job")
+                    : known != e.Number ? (Taken.Refused, $"number: stands there as {known}")
+                    : (Taken.Known, null)
+                );
+            }
+            else if (e.Number != head.Number + 1)
+            {
+                answers.Add(
+                    (
+                        Taken.Refused,
+                        e.Number <= head.Number
+                            ? $"number: {e.Number} is another entry's"
+                            : $"number: {head.Number + 1} to {e.Number - 1} are missing before it"
+                    )
+                );
+            }
+            else
+            {
+                db.Events.Add(RowOf(jobId, e));
+                await db.SaveChangesAsync(stop);
+                db.ChangeTracker.Clear();
+                head = new Head(e.Number, e.Received);
+                answers.Add((Taken.New, null));
+            }
+        }
+
+        await tx.CommitAsync(stop);
+        return answers;
+    }
+
+    private static RunEvent RowOf(Guid jobId, LogEvent e) =>
+        new()
+        {
+            Id = Guid.Parse(e.Id),
+            JobId = jobId,
+            Number = e.Number,
+            PlanRevision = e.Plan,
+            Kind = e.Kind.Word(),
+            Body = Encoding.UTF8.GetString(LogFormat.Write(e.Body)),
+            Author = e.Who,
+            At = DateTimeOffset.FromUnixTimeMilliseconds(e.Received),
+            Device = e.Device,
+            Seq = e.Seq,
+            Epoch = e.Epoch,
+            Mono = e.Mono,
+            After = e.After,
+            WhenAt = e.When.At,
+            WhenLo = e.When.Lo,
+            WhenHi = e.When.Hi,
+            ByOwner = e.ByOwner,
+        };
 
     /// <summary>Revision of the plan in force; null = none is.</summary>
     public Task<int?> PlanInForceAsync(Guid jobId, CancellationToken stop = default) =>

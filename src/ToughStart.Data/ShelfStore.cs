@@ -449,6 +449,23 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         return products.Select(p => (p.Id, p.Name, reserved.GetValueOrDefault(p.Id), drawn.GetValueOrDefault(p.Id), p.StockMl)).ToArray();
     }
 
+    /// <summary>Products by name, for lists to choose from.</summary>
+    public async Task<IReadOnlyList<(Guid Id, string Name)>> NamesAsync(CancellationToken stop = default) =>
+        [
+            .. (
+                await db
+                    .Products.AsNoTracking()
+                    .Where(p => !p.Retired)
+                    .OrderBy(p => p.Name)
+                    .Select(p => new { p.Id, p.Name })
+                    .Take(MostNamed)
+                    .ToListAsync(stop)
+            ).Select(p => (p.Id, p.Name)),
+        ];
+
+    /// <summary>More than this nobody chooses from a list.</summary>
+    public const int MostNamed = 400;
+
     /// <summary>Closes a job: what was really used leaves the shelf, what was put by is let go. All of it or nothing.</summary>
     /// <param name="used">Neat ml by product, beyond what its mixes have drawn already.</param>
     /// <returns>Null when done, else which product is short.</returns>

@@ -55,6 +55,22 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<MixRecord> Mixes => Set<MixRecord>();
 
+    public DbSet<HandWork> HandWork => Set<HandWork>();
+
+    public DbSet<JobBook> Books => Set<JobBook>();
+
+    public DbSet<LoopLesson> LoopLessons => Set<LoopLesson>();
+
+    public DbSet<PaceLesson> PaceLessons => Set<PaceLesson>();
+
+    public DbSet<LearntFactor> LearntFactors => Set<LearntFactor>();
+
+    public DbSet<ShareLink> Shares => Set<ShareLink>();
+
+    public DbSet<Letter> Letters => Set<Letter>();
+
+    public DbSet<SavedView> Views => Set<SavedView>();
+
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     /// <summary>Terms of the trade are kept as their words.</summary>
@@ -226,6 +242,7 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasOne<Job>().WithMany().HasForeignKey(m => m.JobId);
             e.HasIndex(m => m.JobId);
         });
+        BuildBooks(builder);
         builder.Entity<BayPhone>(e =>
         {
             e.ToTable("bay_phones");
@@ -246,6 +263,64 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
                 .IsUnique()
                 .HasFilter("seq > 0");
             e.Property(d => d.Body).HasColumnType("jsonb");
+        });
+    }
+
+    private static void BuildBooks(ModelBuilder builder)
+    {
+        builder.Entity<HandWork>(e =>
+        {
+            e.ToTable("hand_work");
+            e.HasOne<Job>().WithMany().HasForeignKey(h => h.JobId);
+            e.HasIndex(h => h.JobId);
+        });
+        builder.Entity<JobBook>(e =>
+        {
+            e.ToTable("job_books");
+            e.HasKey(b => b.JobId);
+            e.HasOne<Job>().WithOne().HasForeignKey<JobBook>(b => b.JobId);
+            e.HasIndex(b => new { b.Day, b.JobId });
+            e.HasIndex(b => new { b.VehicleId, b.Day });
+            e.HasIndex(b => b.Due);
+            e.HasIndex(b => new { b.Goal, b.Day });
+            e.HasIndex(b => b.Day, "ix_job_books_dried").HasDatabaseName("ix_job_books_dried").HasFilter("dried > 0");
+            ByParts(e.HasIndex(b => b.Words, "ix_job_books_words_parts"), "ix_job_books_words_parts");
+            e.Property(b => b.Cost).HasPrecision(12, 2);
+        });
+        builder.Entity<LoopLesson>(e =>
+        {
+            e.HasOne<Job>().WithMany().HasForeignKey(l => l.JobId);
+            e.HasIndex(l => new { l.ProductId, l.JobId });
+            e.HasIndex(l => l.JobId);
+        });
+        builder.Entity<PaceLesson>(e =>
+        {
+            e.HasKey(l => new
+            {
+                l.JobId,
+                l.Who,
+                l.Stage,
+            });
+            e.HasOne<Job>().WithMany().HasForeignKey(l => l.JobId);
+            e.HasIndex(l => new { l.Who, l.Stage });
+        });
+        builder.Entity<LearntFactor>(e => e.HasIndex(l => new { l.Of, l.Subject }));
+        builder.Entity<ShareLink>(e =>
+        {
+            e.ToTable("share_links");
+            e.HasOne<Job>().WithMany().HasForeignKey(s => s.JobId);
+            e.HasIndex(s => s.Hash).IsUnique();
+            e.HasIndex(s => s.JobId);
+        });
+        builder.Entity<Letter>(e =>
+        {
+            e.HasOne<Job>().WithMany().HasForeignKey(l => l.JobId);
+            e.HasIndex(l => new { l.JobId, l.At });
+        });
+        builder.Entity<SavedView>(e =>
+        {
+            e.ToTable("saved_views");
+            e.HasIndex(v => v.Name).IsUnique();
         });
     }
 

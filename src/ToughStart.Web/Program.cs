@@ -28,6 +28,22 @@ builder.Services.AddScoped<ShelfCsv>();
 builder.Services.AddScoped<KitStore>();
 builder.Services.AddScoped<GateStore>();
 builder.Services.AddScoped<GateDesk>();
+builder.Services.AddScoped<BookStore>();
+builder.Services.AddScoped<HandDesk>();
+builder.Services.AddScoped<CloseDesk>();
+builder.Services.AddScoped<ReportDesk>();
+builder.Services.AddScoped<LogbookStore>();
+builder.Services.AddScoped<ComesAgain>();
+builder.Services.AddScoped<BookFiles>();
+builder.Services.AddScoped<LearningStore>();
+builder.Services.AddScoped<LearningDesk>();
+builder.Services.AddSingleton<LearningMemory>();
+if (builder.Environment.IsEnvironment("Demo"))
+{
+    builder.Services.AddHostedService<ToughStart.Web.Demo.DemoSeasonsLoader>();
+}
+
+builder.Services.AddScoped<IPost, KeptPost>();
 builder.Services.AddScoped<MixDesk>();
 builder.Services.AddScoped<SiteStore>();
 builder.Services.AddScoped<HouseStore>();

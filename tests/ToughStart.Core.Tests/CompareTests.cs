@@ -369,6 +369,6 @@ public class AdviceTests
         advice.Urgent.ShouldContain(u => u.Contains("hours to days", StringComparison.Ordinal));
         Intervals
             .Of(survey with { Goal = Goal.Protect }, Planner.Plan(survey), Day)
-            .Protection.ShouldContain("Durable wax put on now: renew by June 2027.");
+            .Protection.ShouldContain("Durable wax, if put on now: renew by June 2027.");
     }
 }

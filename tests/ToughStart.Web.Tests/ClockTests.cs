@@ -40,7 +40,10 @@ public sealed class ClockTests(AppFixture app)
             null!,
             null!,
             ShopClock.Of(clock, null),
-            ToughStart.Core.Formats.Ways.Standard
+            ToughStart.Core.Formats.Ways.Standard,
+            null!,
+            null!,
+            null!
         );
         var survey = ToughStart
             .Core.Formats.SurveyFormat.Read(

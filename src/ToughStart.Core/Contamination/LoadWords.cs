@@ -7,15 +7,21 @@ public static class LoadWords
 {
     /// <summary>The grade whose load it is nearest to, by ratio; below half a trace it is less than one.</summary>
     /// <param name="load">0 or more.</param>
-    public static string Of(double load)
+    public static string Of(double load) => Words[GradeOf(load)];
+
+    private static readonly string[] Words = ["less than a trace", "a trace", "light", "heavy", "caked"];
+
+    /// <summary>The grade whose load it is nearest to, by ratio: 0 below half a trace, 4 caked.</summary>
+    /// <param name="load">0 or more.</param>
+    public static int GradeOf(double load)
     {
         var c = Catalogue.Default;
         var (trace, light, heavy, caked) = (c["grade-1"], c["grade-2"], c["grade-3"], c["grade-4"]);
-        return load < trace / 2 ? "less than a trace"
-            : load < Math.Sqrt(trace * light) ? "a trace"
-            : load < Math.Sqrt(light * heavy) ? "light"
-            : load < Math.Sqrt(heavy * caked) ? "heavy"
-            : "caked";
+        return load < trace / 2 ? 0
+            : load < Math.Sqrt(trace * light) ? 1
+            : load < Math.Sqrt(light * heavy) ? 2
+            : load < Math.Sqrt(heavy * caked) ? 3
+            : 4;
     }
 
     /// <summary>How much less one is than the other, as people say it: "half as much", "a third less", "about the same".</summary>

@@ -94,7 +94,7 @@ public sealed class Catalogue
         Response = Contamination.Response.Of(this);
         Media = tables["media"].Rows.Select(Planning.Medium.Read).ToArray();
         Glossary = tables["glossary"].Rows.Select(GlossaryEntry.Read).OrderBy(g => g.Word, StringComparer.Ordinal).ToArray();
-        Durabilities = tables["durability"].Rows.Select(Planning.Durability.Read).ToArray();
+        Protections = tables["durability"].Rows.Select(Readiness.Protection.Read).ToArray();
         Keeping = tables["keeping"]
             .Rows.ToDictionary(r => Axis.Of(r["axis"]), r => new Keeping(r.Whole("days"), r.Whole("neat"), r["reason"]));
         Version = Convert.ToHexStringLower(
@@ -135,7 +135,7 @@ public sealed class Catalogue
             of.Marks,
             of.Targets
         );
-        (Groups, Meetings, Statements, StandOffs, Keeping, Carriers, Substrates, Durabilities, Mistakes, Media) = (
+        (Groups, Meetings, Statements, StandOffs, Keeping, Carriers, Substrates, Protections, Mistakes, Media) = (
             of.Groups,
             of.Meetings,
             of.Statements,
@@ -143,7 +143,7 @@ public sealed class Catalogue
             of.Keeping,
             of.Carriers,
             of.Substrates,
-            of.Durabilities,
+            of.Protections,
             of.Mistakes,
             of.Media
         );
@@ -205,7 +205,7 @@ public sealed class Catalogue
     public ILookup<Stage, string> Mistakes { get; }
 
     /// <summary>How long protection lasts, shortest first.</summary>
-    public IReadOnlyList<Planning.Durability> Durabilities { get; }
+    public IReadOnlyList<Readiness.Protection> Protections { get; }
 
     /// <summary>How long a mix keeps, by the axis of its agent.</summary>
     public IReadOnlyDictionary<Axis, Keeping> Keeping { get; }

@@ -504,6 +504,57 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("gate_marks", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.HandWork", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Act")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("act");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<string>("Kind")
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<int>("Layers")
+                        .HasColumnType("integer")
+                        .HasColumnName("layers");
+
+                    b.Property<bool>("Struck")
+                        .HasColumnType("boolean")
+                        .HasColumnName("struck");
+
+                    b.PrimitiveCollection<string[]>("Zones")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("zones");
+
+                    b.HasKey("Id")
+                        .HasName("pk_hand_work");
+
+                    b.HasIndex("JobId")
+                        .HasDatabaseName("ix_hand_work_job_id");
+
+                    b.ToTable("hand_work", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.HousePreset", b =>
                 {
                     b.Property<Guid>("Id")
@@ -637,6 +688,125 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("jobs", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.JobBook", b =>
+                {
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("body");
+
+                    b.Property<string>("BrakedBy")
+                        .HasColumnType("text")
+                        .HasColumnName("braked_by");
+
+                    b.Property<decimal>("Cost")
+                        .HasPrecision(12, 2)
+                        .HasColumnType("numeric(12,2)")
+                        .HasColumnName("cost");
+
+                    b.Property<DateOnly>("Day")
+                        .HasColumnType("date")
+                        .HasColumnName("day");
+
+                    b.Property<int>("Dried")
+                        .HasColumnType("integer")
+                        .HasColumnName("dried");
+
+                    b.Property<DateOnly?>("Due")
+                        .HasColumnType("date")
+                        .HasColumnName("due");
+
+                    b.Property<string>("Goal")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("goal");
+
+                    b.Property<int>("Litres")
+                        .HasColumnType("integer")
+                        .HasColumnName("litres");
+
+                    b.Property<int?>("Minutes")
+                        .HasColumnType("integer")
+                        .HasColumnName("minutes");
+
+                    b.Property<int>("PlannedLitres")
+                        .HasColumnType("integer")
+                        .HasColumnName("planned_litres");
+
+                    b.Property<int>("PlannedMinutes")
+                        .HasColumnType("integer")
+                        .HasColumnName("planned_minutes");
+
+                    b.Property<int>("ProductMl")
+                        .HasColumnType("integer")
+                        .HasColumnName("product_ml");
+
+                    b.Property<int>("Ready")
+                        .HasColumnType("integer")
+                        .HasColumnName("ready");
+
+                    b.Property<int>("Refer")
+                        .HasColumnType("integer")
+                        .HasColumnName("refer");
+
+                    b.Property<int>("Repeat")
+                        .HasColumnType("integer")
+                        .HasColumnName("repeat");
+
+                    b.Property<int>("Unverified")
+                        .HasColumnType("integer")
+                        .HasColumnName("unverified");
+
+                    b.Property<Guid>("VehicleId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("vehicle_id");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("JobId")
+                        .HasName("pk_job_books");
+
+                    b.HasIndex("Due")
+                        .HasDatabaseName("ix_job_books_due");
+
+                    b.HasIndex("Day", "JobId")
+                        .HasDatabaseName("ix_job_books_day_job_id");
+
+                    b.HasIndex("Goal", "Day")
+                        .HasDatabaseName("ix_job_books_goal_day");
+
+                    b.HasIndex("VehicleId", "Day")
+                        .HasDatabaseName("ix_job_books_vehicle_id_day");
+
+                    b.HasIndex(new[] { "Day" }, "ix_job_books_dried")
+                        .HasDatabaseName("ix_job_books_dried")
+                        .HasFilter("dried > 0");
+
+                    b.HasIndex(new[] { "Words" }, "ix_job_books_words_parts")
+                        .HasDatabaseName("ix_job_books_words_parts");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex(new[] { "Words" }, "ix_job_books_words_parts"), "gin");
+                    NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex(new[] { "Words" }, "ix_job_books_words_parts"), new[] { "gin_trgm_ops" });
+
+                    b.ToTable("job_books", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.KitItem", b =>
                 {
                     b.Property<Guid>("Id")
@@ -721,6 +891,195 @@ namespace ToughStart.Data.Migrations
                         .HasDatabaseName("ix_kit_kind_name");
 
                     b.ToTable("kit", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.LearntFactor", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<double>("Before")
+                        .HasColumnType("double precision")
+                        .HasColumnName("before");
+
+                    b.Property<double>("Factor")
+                        .HasColumnType("double precision")
+                        .HasColumnName("factor");
+
+                    b.Property<double>("High")
+                        .HasColumnType("double precision")
+                        .HasColumnName("high");
+
+                    b.Property<int>("Jobs")
+                        .HasColumnType("integer")
+                        .HasColumnName("jobs");
+
+                    b.Property<double>("Low")
+                        .HasColumnType("double precision")
+                        .HasColumnName("low");
+
+                    b.Property<string>("Of")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("of");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("subject");
+
+                    b.Property<DateTimeOffset?>("UndoneAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("undone_at");
+
+                    b.Property<string>("UndoneBy")
+                        .HasColumnType("text")
+                        .HasColumnName("undone_by");
+
+                    b.Property<int>("Zones")
+                        .HasColumnType("integer")
+                        .HasColumnName("zones");
+
+                    b.HasKey("Id")
+                        .HasName("pk_learnt_factors");
+
+                    b.HasIndex("Of", "Subject")
+                        .HasDatabaseName("ix_learnt_factors_of_subject");
+
+                    b.ToTable("learnt_factors", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.Letter", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("File")
+                        .HasColumnType("text")
+                        .HasColumnName("file");
+
+                    b.Property<string>("FileName")
+                        .HasColumnType("text")
+                        .HasColumnName("file_name");
+
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("subject");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("to");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_letters");
+
+                    b.HasIndex("JobId", "At")
+                        .HasDatabaseName("ix_letters_job_id_at");
+
+                    b.ToTable("letters", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.LoopLesson", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Agent")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("agent");
+
+                    b.Property<string>("Batch")
+                        .HasColumnType("text")
+                        .HasColumnName("batch");
+
+                    b.Property<string>("Excluded")
+                        .HasColumnType("text")
+                        .HasColumnName("excluded");
+
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<double>("Need")
+                        .HasColumnType("double precision")
+                        .HasColumnName("need");
+
+                    b.Property<double>("PerRound")
+                        .HasColumnType("double precision")
+                        .HasColumnName("per_round");
+
+                    b.Property<Guid?>("ProductId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("product_id");
+
+                    b.Property<int>("Rounds")
+                        .HasColumnType("integer")
+                        .HasColumnName("rounds");
+
+                    b.Property<double>("Spread")
+                        .HasColumnType("double precision")
+                        .HasColumnName("spread");
+
+                    b.Property<bool>("Stopped")
+                        .HasColumnType("boolean")
+                        .HasColumnName("stopped");
+
+                    b.Property<string>("Zone")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("zone");
+
+                    b.HasKey("Id")
+                        .HasName("pk_loop_lessons");
+
+                    b.HasIndex("JobId")
+                        .HasDatabaseName("ix_loop_lessons_job_id");
+
+                    b.HasIndex("ProductId", "JobId")
+                        .HasDatabaseName("ix_loop_lessons_product_id_job_id");
+
+                    b.ToTable("loop_lessons", (string)null);
                 });
 
             modelBuilder.Entity("ToughStart.Data.MixRecord", b =>
@@ -810,6 +1169,37 @@ namespace ToughStart.Data.Migrations
                         .HasFilter("state = 'in-use'");
 
                     b.ToTable("mixes", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.PaceLesson", b =>
+                {
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<string>("Who")
+                        .HasColumnType("text")
+                        .HasColumnName("who");
+
+                    b.Property<string>("Stage")
+                        .HasColumnType("text")
+                        .HasColumnName("stage");
+
+                    b.Property<int>("Norm")
+                        .HasColumnType("integer")
+                        .HasColumnName("norm");
+
+                    b.Property<int>("Seconds")
+                        .HasColumnType("integer")
+                        .HasColumnName("seconds");
+
+                    b.HasKey("JobId", "Who", "Stage")
+                        .HasName("pk_pace_lessons");
+
+                    b.HasIndex("Who", "Stage")
+                        .HasDatabaseName("ix_pace_lessons_who_stage");
+
+                    b.ToTable("pace_lessons", (string)null);
                 });
 
             modelBuilder.Entity("ToughStart.Data.Photo", b =>
@@ -1238,6 +1628,101 @@ namespace ToughStart.Data.Migrations
                         .HasFilter("seq > 0");
 
                     b.ToTable("events", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.SavedView", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Query")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("query");
+
+                    b.HasKey("Id")
+                        .HasName("pk_saved_views");
+
+                    b.HasIndex("Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_saved_views_name");
+
+                    b.ToTable("saved_views", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.ShareLink", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<byte[]>("Hash")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("hash");
+
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<DateTimeOffset?>("Revoked")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("revoked");
+
+                    b.Property<DateTimeOffset?>("Seen")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("seen");
+
+                    b.Property<string>("Shows")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("shows");
+
+                    b.Property<DateTimeOffset>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
+
+                    b.Property<int>("Views")
+                        .HasColumnType("integer")
+                        .HasColumnName("views");
+
+                    b.HasKey("Id")
+                        .HasName("pk_share_links");
+
+                    b.HasIndex("Hash")
+                        .IsUnique()
+                        .HasDatabaseName("ix_share_links_hash");
+
+                    b.HasIndex("JobId")
+                        .HasDatabaseName("ix_share_links_job_id");
+
+                    b.ToTable("share_links", (string)null);
                 });
 
             modelBuilder.Entity("ToughStart.Data.Shop", b =>
@@ -1696,6 +2181,16 @@ namespace ToughStart.Data.Migrations
                         .HasConstraintName("fk_gate_marks_jobs_job_id");
                 });
 
+            modelBuilder.Entity("ToughStart.Data.HandWork", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_hand_work_jobs_job_id");
+                });
+
             modelBuilder.Entity("ToughStart.Data.Job", b =>
                 {
                     b.HasOne("ToughStart.Data.ClientVehicle", "Vehicle")
@@ -1706,6 +2201,36 @@ namespace ToughStart.Data.Migrations
                         .HasConstraintName("fk_jobs_vehicles_vehicle_id");
 
                     b.Navigation("Vehicle");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.JobBook", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithOne()
+                        .HasForeignKey("ToughStart.Data.JobBook", "JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_job_books_jobs_job_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.Letter", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_letters_jobs_job_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.LoopLesson", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_loop_lessons_jobs_job_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.MixRecord", b =>
@@ -1732,6 +2257,16 @@ namespace ToughStart.Data.Migrations
                     b.Navigation("Bottle");
 
                     b.Navigation("Product");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.PaceLesson", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_pace_lessons_jobs_job_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.Photo", b =>
@@ -1782,6 +2317,16 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_events_jobs_job_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.ShareLink", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_share_links_jobs_job_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.StockMove", b =>

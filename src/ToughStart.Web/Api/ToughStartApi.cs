@@ -108,6 +108,8 @@ public static class ToughStartApi
             .WithSummary("Readings of a gauge as they come, as server-sent events; the shipped gauges are simulated")
             .DisableRequestTimeout();
         app.MapGet("/jobs/{number:int}/photos/{id:guid}", Photo).ExcludeFromDescription();
+        app.MapGet("/jobs/{number:int}/log.jsonl", LogLines).ExcludeFromDescription();
+        app.MapGet("/jobs/{number:int}/log.csv", LogTable).ExcludeFromDescription();
         api.MapGet("/jobs/{number:int}/survey", Survey).WithSummary("The survey of a job as toughstart.survey/1");
         api.MapGet("/jobs/{number:int}/net.svg", NetSvg).WithSummary("The vehicle unfolded, with what was found, as SVG");
         api.MapGet("/jobs/{number:int}/net.png", NetPng).WithSummary("The same as PNG");
@@ -271,6 +273,16 @@ public static class ToughStartApi
             }
         }
     }
+
+    private static async Task<IResult> LogLines(int number, BookFiles files, CancellationToken stop) =>
+        await files.LinesAsync(number, stop) is { } bytes
+            ? Results.File(bytes, "application/x-ndjson", $"job-{number}-log.jsonl")
+            : Results.NotFound();
+
+    private static async Task<IResult> LogTable(int number, BookFiles files, CancellationToken stop) =>
+        await files.LogTableAsync(number, stop) is { } bytes
+            ? Results.File(bytes, "text/csv", $"job-{number}-log.csv")
+            : Results.NotFound();
 
     private static async Task<IResult> Photo(
         int number,

@@ -17,7 +17,8 @@ internal static class AnswerDrawing
             ("bleed", "strong") => Drops("#5d1f86", 4) + Run("#5d1f86", 3),
             ("light", "nothing") => "<path class=\"seen-line\" d=\"M4 24L36 5\"/><path class=\"seen-line\" d=\"M8 26L38 9\"/>",
             ("light", "damage") => "<path class=\"seen-line\" d=\"M4 24L36 5M14 8l10 13m-3 -15l6 9\"/>",
-            ("light", "dirt") => "<path class=\"seen-line\" d=\"M4 24L36 5\"/><circle cx=\"13\" cy=\"10\" r=\"2\"/><circle cx=\"22\" cy=\"19\" r=\"2.4\"/><circle cx=\"29\" cy=\"13\" r=\"1.6\"/>",
+            ("light", "dirt") =>
+                "<path class=\"seen-line\" d=\"M4 24L36 5\"/><circle cx=\"13\" cy=\"10\" r=\"2\"/><circle cx=\"22\" cy=\"19\" r=\"2.4\"/><circle cx=\"29\" cy=\"13\" r=\"1.6\"/>",
             ("touch", "smooth") => "<path class=\"seen-line\" d=\"M3 18Q20 15 37 18\"/>",
             ("touch", "grainy") => "<path class=\"seen-line\" d=\"M3 18h6l1 -2l1 2h9l1 -2l1 2h8l1 -2l1 2h6\"/>",
             ("touch", "rough") =>

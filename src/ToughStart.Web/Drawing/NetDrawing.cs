@@ -1,6 +1,8 @@
+using ToughStart.Core.Contamination;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Running;
 using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Web.Drawing;
@@ -208,6 +210,35 @@ internal static class NetDrawing
                 : state == "none" ? "looked, none"
                 : "not looked";
             result[z.Zone] = new ZonePaint(drawn.Select(f => (f.Contaminant, f.Grade)).ToArray(), state, words);
+        }
+
+        return result;
+    }
+
+    /// <summary>How a run has left the vehicle: what is believed to lie there still, by half the chance.</summary>
+    public static IReadOnlyDictionary<string, ZonePaint> OfRun(RunGround ground, RunState state)
+    {
+        var c = ground.Catalogue;
+        var result = new Dictionary<string, ZonePaint>();
+        foreach (var z in ground.States)
+        {
+            var lies = Enumerable
+                .Range(0, Kinds.Residue)
+                .Where(k => c.Contaminants[k].IsDirt && (z.Survey?.FindingOf(c.Contaminants[k].Id) is { Grade: > 0 }))
+                .Select(k => (Kind: c.Contaminants[k].Id, Grade: LoadWords.GradeOf(Run.Believed(state, ground, z, k)?.Quantile(0.5) ?? 0)))
+                .Where(k => k.Grade > 0)
+                .OrderByDescending(k => k.Grade)
+                .ToArray();
+            var worked = state.Of(z.Zone.Id).Rounds.Count > 0;
+            result[z.Zone.Id] = new ZonePaint(
+                [.. lies.Take(MostDrawn).OrderByDescending(k => Textures.Covers(k.Kind))],
+                lies.Length > 0 ? "found"
+                    : worked || z.Survey?.Findings.Count > 0 ? "none"
+                    : "unlooked",
+                lies.Length > 0 ? string.Join(", ", lies.Select(k => $"{c.Contaminant(k.Kind).Name} {k.Grade}"))
+                    : worked ? "washed"
+                    : "not worked"
+            );
         }
 
         return result;

@@ -112,6 +112,44 @@ public sealed record StationHelp(string Picture, string Says, IReadOnlyList<stri
                 "Somebody may judge otherwise, by name and with a reason; both stay.",
             ]
         ),
+        ["handover"] = new(
+            Svg(Car + "<path class=\"help-line\" d=\"M206 30q14 -10 28 0t28 0M206 44q14 -10 28 0t28 0\"/>"),
+            "What goes on where, in which order, and what was really put on.",
+            [
+                "Groups of zones that are treated alike. The next act stands in bold; say when it is done.",
+                "Protection that would not hold is refused: wipe first, let a layer cure, strip what lies there.",
+                "What was put on says when it is renewed, and the next visit's plan knows of it.",
+            ]
+        ),
+        ["report"] = new(
+            Svg(
+                "<path class=\"help-fill\" d=\"M90 8h100v96H90Z\"/><path class=\"help-line\" d=\"M102 26h40m-40 14h70m-70 14h70m-70 14h52\"/>"
+            ),
+            "What the client gets to see.",
+            [
+                "Print it, or make a link that runs out; a link shows no name unless you choose so.",
+                "A link is shown once. Taken back, it opens nothing any more.",
+            ]
+        ),
+        ["logbook"] = new(
+            Svg(
+                "<path class=\"help-fill\" d=\"M40 14h26v84H40Zm60 22h26v62h-26Zm60 -10h26v72h-26Zm60 30h26v42h-26Z\"/><path class=\"help-line\" d=\"M20 98H268\"/>"
+            ),
+            "Every closed job, and every vehicle over the years.",
+            [
+                "Find by vehicle, client, product or person; keep a search by name.",
+                "A vehicle opens its cores: what lay there at each visit, what took it, what was put on.",
+                "A job's log goes out as lines or as a table and comes in again without loss.",
+            ]
+        ),
+        ["learning"] = new(
+            Svg("<path class=\"help-fill\" d=\"M20 14L260 44V62L20 96Z\"/><path class=\"help-line\" d=\"M20 58L120 60L260 53\"/>"),
+            "What the shop's own jobs say against the book.",
+            [
+                "A proposal shows how many jobs speak for it, how surely, and what it changes in the next plan.",
+                "Nothing counts until an owner agrees; everything can be undone and stays on record.",
+            ]
+        ),
         ["close"] = new(
             Svg(Car + "<path class=\"help-line\" d=\"M232 60a12 12 0 1 1 .1 0m-8 8v26m0 -8h8m-8 -8h8\"/>"),
             "What was used leaves the shelf, and the vehicle leaves the yard.",

@@ -196,6 +196,34 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
     /// <summary>The log of a job as it stands.</summary>
     public async Task<LiveState> LiveAsync(Guid job, CancellationToken stop = default) => (await memory.FoldAsync(store, job, stop)).Live;
 
+    /// <summary>The log of a job with every plan it speaks of, and what it tells beliefs, in the order in which it happened.</summary>
+    public async Task<(IReadOnlyList<LogEvent> Log, IReadOnlyList<RunEntry> Entries, IReadOnlyDictionary<int, Plan> Plans)> WholeAsync(
+        Guid job,
+        CancellationToken stop = default
+    )
+    {
+        var log = await store.LogAsync(job, stop: stop);
+        var plans = new Dictionary<int, Plan>();
+        var grounds = new Dictionary<int, RunGround>();
+        foreach (var revision in await store.RevisionsAsync(job, stop))
+        {
+            if (await memory.PlanAsync(store, job, revision, stop) is { } of)
+            {
+                (plans[revision], grounds[revision]) = (of.Plan.Plan, of.Ground);
+            }
+        }
+
+        var told = (await memory.FoldAsync(store, job, stop)).Told;
+        return (
+            log,
+            [
+                .. told.Where(t => t.Observation.Plan is { } r && plans.ContainsKey(r))
+                    .Select(t => new RunEntry(grounds[t.Observation.Plan!.Value], plans[t.Observation.Plan!.Value], t.Observation)),
+            ],
+            plans
+        );
+    }
+
     /// <summary>Phones of a job that were not heard for a while, by who held them.</summary>
     public async Task<IReadOnlyList<(string Who, DateTimeOffset Heard)>> AwayAsync(
         Guid job,

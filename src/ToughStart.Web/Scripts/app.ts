@@ -5,6 +5,7 @@ import { day } from "./day";
 import { front, rules } from "./compare";
 import { keys } from "./keys";
 import { gate } from "./gate";
+import { countdowns, sliders } from "./hand";
 import { glossary } from "./glossary";
 import { intake, printer, autosubmit, comeback, results, row, live, stopwatch, testing, yard } from "./small";
 
@@ -26,6 +27,8 @@ Alpine.data("stopwatch", stopwatch);
 Alpine.start();
 keys();
 gate();
+sliders();
+countdowns();
 void glossary();
 document.querySelector(".notch[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.documentElement.dataset.ready = "yes";

@@ -1,15 +1,9 @@
 using System.Globalization;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Readiness;
 
 namespace ToughStart.Core.Planning;
-
-/// <summary>How long a kind of protection lasts, months.</summary>
-/// <param name="Covers">What a survey calls it; empty = nothing.</param>
-public sealed record Durability(string Id, string Name, double Low, double High, string Covers)
-{
-    internal static Durability Read(Table.Row r) => new(r["id"], r["name"], r.Number("low"), r.Number("high"), r["covers"]);
-}
 
 /// <summary>When this vehicle should come again, and why.</summary>
 /// <param name="Urgent">Marks that etch: what to do about them before the next visit.</param>
@@ -67,18 +61,18 @@ public static class Intervals
         );
         var heavy = survey.Zones.Count(z => z.FindingOf("iron") is { Grade: >= 3 });
         Shorter(heavy > 0 ? c["decon-heavy"] : 1, $"Heavy iron fallout on {heavy} {(heavy == 1 ? "zone" : "zones")} this time");
-        return new(day.AddDays((int)Math.Round(months * c["month-days"])), why, Protection(survey, day, c), Urgent(survey, plan, c));
+        return new(day.AddDays((int)Math.Round(months * c["month-days"])), why, Held(survey, day, c), Urgent(survey, plan, c));
     }
 
-    private static List<string> Protection(Survey survey, DateOnly day, Catalogue c)
+    private static List<string> Held(Survey survey, DateOnly day, Catalogue c)
     {
         var list = new List<string>();
         static string At(DateOnly d) => d.ToString("MMMM yyyy", CultureInfo.InvariantCulture);
         if (survey.Goal.GoesOn)
         {
             list.AddRange(
-                c.Durabilities.Where(d => d.High >= 2)
-                    .Select(d => $"{Upper(d.Name)} put on now: renew by {At(day.AddDays((int)(d.Low * c["month-days"])))}.")
+                c.Protections.Where(d => d.On.Contains(Family.Body) && d.High >= 2)
+                    .Select(d => $"{Upper(d.Name)}, if put on now: renew by {At(day.AddDays((int)(d.Low * c["month-days"])))}.")
             );
             return list;
         }
@@ -87,7 +81,7 @@ public static class Intervals
             var g in survey.Zones.Where(z => z.Protection is not null and not ("none" or "unknown")).GroupBy(z => (z.Protection, z.Water))
         )
         {
-            var d = c.Durabilities.First(x => x.Covers == g.Key.Protection);
+            var d = c.Protections.First(x => x.Covers == g.Key.Protection);
             list.Add(
                 g.Key.Water switch
                 {
@@ -101,7 +95,7 @@ public static class Intervals
             );
         }
 
-        if (survey.History.CoatedMonths is { } age && c.Durabilities.First(x => x.Covers == "coating") is var coat)
+        if (survey.History.CoatedMonths is { } age && c.Protections.First(x => x.Covers == "coating") is var coat)
         {
             list.Add(
                 age >= coat.High
@@ -142,7 +136,7 @@ public static class Intervals
 
     private static string Zones(int n) => n == 1 ? "zone" : "zones";
 
-    private static string Span(Durability d) =>
+    private static string Span(Protection d) =>
         d.Low == d.High
             ? string.Create(CultureInfo.InvariantCulture, $"{d.Low:0.#} months")
             : string.Create(CultureInfo.InvariantCulture, $"{d.Low:0.#} to {d.High:0.#} months");

@@ -2,6 +2,8 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Costing;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Readiness;
+using ToughStart.Core.Running;
 using ToughStart.Core.Running.Live;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
@@ -10,7 +12,17 @@ using ToughStart.Web.Identity;
 namespace ToughStart.Web.Stations;
 
 /// <summary>Closing a job: as planned and as done, kept apart; what was used leaves the shelf.</summary>
-public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit, GateDesk gate, RecordStore records) : JobPage(desk)
+public sealed class CloseModel(
+    JobDesk desk,
+    ShelfStore shelf,
+    KitStore kit,
+    GateDesk gate,
+    RecordStore records,
+    CloseDesk closing,
+    BookStore books,
+    HandDesk hands,
+    ShopClock clock
+) : JobPage(desk)
 {
     public override string Station => "close";
 
@@ -34,6 +46,29 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit, Gat
 
     /// <summary>Why it was opened again, the newest first.</summary>
     public IReadOnlyList<ZoneNote> Reopened { get; private set; } = [];
+
+    /// <summary>As planned and as done; null while nothing was ever in force.</summary>
+    public Reckoned? Reckoned { get; private set; }
+
+    /// <summary>The line of the logbook; null while the job is open.</summary>
+    public JobBook? Book { get; private set; }
+
+    /// <summary>Media and clay somebody may have used.</summary>
+    public IReadOnlyList<KitItem> Media { get; private set; } = [];
+
+    /// <summary>Bottles that stand mixed for this job.</summary>
+    public IReadOnlyList<MixView> Bottles { get; private set; } = [];
+
+    public IReadOnlyDictionary<string, string> Names { get; private set; } = new Dictionary<string, string>();
+
+    /// <summary>By when what was really put on is renewed.</summary>
+    public IReadOnlyList<(DateOnly Due, Protection Kind, IReadOnlyList<string> Zones)> Dues { get; private set; } = [];
+
+    /// <summary>Wheels were worked on: somebody brakes the vehicle before the keys go back.</summary>
+    public bool Brakes => CloseDesk.WheelsWorked(Run);
+
+    /// <summary>What a piece of kit was said to be.</summary>
+    public string Piece(Guid id) => Request.HasFormContentType ? Request.Form[$"kit-{id:N}"].ToString() : "";
 
     /// <summary>What was typed as used, by product.</summary>
     public IReadOnlyDictionary<Guid, string> Typed { get; private set; } = new Dictionary<Guid, string>();
@@ -77,7 +112,7 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit, Gat
         return Page();
     }
 
-    public async Task<IActionResult> OnPostAsync(int number, bool sure, CancellationToken stop)
+    public async Task<IActionResult> OnPostAsync(int number, bool sure, bool brakes, bool keys, CancellationToken stop)
     {
         if (await LoadAsync(number, true, stop) is { } none)
         {
@@ -100,6 +135,15 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit, Gat
         }
 
         Typed = Products.ToDictionary(p => p.Product, p => Request.Form[$"used-{p.Product:N}"].ToString());
+        if (Brakes && !brakes && !IsClosed)
+        {
+            (Refused, Response.StatusCode) = (
+                "wheels were worked on: brake it, slowly and more than once, and tick it; wet or slippery discs do not bite at first",
+                422
+            );
+            return Page();
+        }
+
         var used = new List<(Guid, decimal)>();
         foreach (var p in Products)
         {
@@ -128,6 +172,25 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit, Gat
         }
 
         await Runs.CloseAsync(Job.Id, User.StaffId(), stop);
+        var (laundry, bin) = (Media.Where(k => Piece(k.Id) == "laundry").ToArray(), Media.Where(k => Piece(k.Id) == "bin").ToArray());
+        foreach (var k in laundry)
+        {
+            await kit.UseOnceAsync(k.Id, stop);
+        }
+
+        foreach (var k in bin)
+        {
+            await kit.BinAsync(k.Id, stop);
+        }
+
+        await closing.WriteAsync(
+            Job,
+            await Runs.OfAsync(Job, Equipped, stop),
+            Equipped,
+            new Closing(brakes, keys, [.. laundry.Select(k => k.Name)], [.. bin.Select(k => k.Name)]),
+            User.StaffId(),
+            stop
+        );
         return Redirect($"/jobs/{number}/close");
     }
 
@@ -153,6 +216,11 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit, Gat
         Products = await shelf.OfJobAsync(Job.Id, stop);
         Gate = Plan.ReferOnly ? null : await gate.OfAsync(Job, Run, Equipped, stop);
         Away = IsClosed ? [] : await Runs.AwayAsync(Job.Id, await records.NamesAsync(stop), stop);
+        Names = await records.NamesAsync(stop);
+        Reckoned = await closing.ReckonAsync(Job, Run, stop);
+        Book = IsClosed ? await books.BookAsync(Job.Id, stop) : null;
+        Dues = HandDesk.Dues((await hands.CoatsAsync(Job.Id, Vehicle.Zones.Select(z => z.Id), stop)).Coats, clock);
+        Media = IsClosed ? [] : await kit.MediaAsync(stop);
         var first = await Runs.FirstAsync(Job, stop) ?? Plan;
         Planned = JobVolumes
             .Solutions(first)
@@ -161,7 +229,8 @@ public sealed class CloseModel(JobDesk desk, ShelfStore shelf, KitStore kit, Gat
             .ToDictionary(g => g.Key, g => g.Sum(s => s.NeedMl * s.Mix.InVessel.Value));
         Drain = JobVolumes.Drain(first);
         Reopened = (await Jobs.NotesAsync(Job.Id, stop)).Where(n => n.Zone == JobStore.ReopenNote).ToArray();
-        Open = IsClosed ? [] : OpenWork([.. (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number)]);
+        Bottles = [.. (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number)];
+        Open = IsClosed ? [] : OpenWork(Bottles);
     }
 
     /// <summary>Steps, looks, tests and bottles that are open, the gravest first.</summary>

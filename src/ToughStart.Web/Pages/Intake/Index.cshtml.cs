@@ -13,7 +13,8 @@ namespace ToughStart.Web.Stations;
 public sealed record HoldLine(string Hold, string Reason, string? ReleasedBy);
 
 /// <summary>Station Intake: client, vehicle, history, wishes, site and the holds before any step.</summary>
-public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house, ShopClock clock, Ways ways) : JobPage(desk)
+public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house, ShopClock clock, Ways ways, ComesAgain again)
+    : JobPage(desk)
 {
     public override string Station => "intake";
 
@@ -172,22 +173,7 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
     private static string Safe(string? hex) => hex is { Length: 7 } && hex[0] == '#' && hex.Skip(1).All(Uri.IsHexDigit) ? hex : "#b9bdc0";
 
     private async Task<Survey?> StartFrom(string plate, CancellationToken stop) =>
-        await Jobs.LastVisitAsync(plate, null, stop) is { } last ? Fresh(last.Survey) : null;
-
-    /// <summary>An earlier survey without its dirt and its day: body, surfaces, parts, condition and place stay; findings, tests, weather and what was decided for that job do not.</summary>
-    private static Survey Fresh(Survey s) =>
-        s with
-        {
-            Zones = s
-                .Zones.Select(z => z with { Findings = [], Tests = [], Water = null, MeasuredC = null, MeasuredAt = null })
-                .Where(z => z.Surface is not null || z.Parts.Count > 0 || z.Protection is not null || !z.Condition.IsUnsaid)
-                .ToArray(),
-            History = s.History with { Flood = "none", Nests = false, Biological = false, Releases = [] },
-            Site = s.Site with { Start = null, AirC = null, HumidityPct = null, WindMs = null, CloudOktas = null, Hours = [] },
-            Lean = null,
-            StockOnly = false,
-            Declines = [],
-        };
+        await Jobs.LastVisitAsync(plate, null, stop) is { } last ? (await again.StartAsync(last, stop)).Survey : null;
 
     private async Task Prefill(string plate, CancellationToken stop)
     {
@@ -199,9 +185,11 @@ public sealed class IntakeModel(JobDesk desk, SiteStore sites, HouseStore house,
         }
 
         var (client, vehicle, _, _) = await Jobs.IntakeAsync(last.Id, stop);
-        Form = IntakeForm.Of(Fresh(last.Survey), client, vehicle);
+        var back = await again.StartAsync(last, stop);
+        Form = IntakeForm.Of(back.Survey, client, vehicle);
         Form.Version = 0;
-        Prefilled = $"Here before: job {last.Number}, {ways.Of(last.Day)}. Body, surfaces and condition are carried over; dirt is not.";
+        Prefilled =
+            $"Here before: job {last.Number}, {ways.Of(last.Day)}. Body, surfaces and condition are carried over; dirt is not. {back.Words}".TrimEnd();
     }
 
     private static readonly Problem Overtaken = new(

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Readiness;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Drawing;
@@ -16,7 +17,8 @@ public sealed record BuyPage(int Number, bool StockOnly, IReadOnlyList<BuyLine> 
 /// <param name="Ground">The surface it is drilled down to.</param>
 public sealed record CorePane(DrilledCore Core, string Ground);
 
-public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : JobPage(desk)
+public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock, HandDesk hands, LearningDesk learning, RecordStore records)
+    : JobPage(desk)
 {
     /// <summary>In words when the plan's conditions are not those of now; null when they are, or when drying is not computed.</summary>
     public string? Differs =>
@@ -50,6 +52,12 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
         }
     }
 
+    /// <summary>What was put on, at this visit or an earlier one, and would be taken off.</summary>
+    public IReadOnlyList<string> Undoes { get; private set; } = [];
+
+    /// <summary>Numbers of the plan that the shop has made its own.</summary>
+    public IReadOnlyList<string> Own { get; private set; } = [];
+
     /// <summary>What the net shows under the selected step: what was found, or is expected.</summary>
     public IReadOnlyDictionary<string, ZonePaint> Paint { get; private set; } = new Dictionary<string, ZonePaint>();
 
@@ -62,6 +70,9 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock) : 
 
         Groups = CoreSample.StageGroups(Plan);
         Paint = NetDrawing.OfSurvey(Job.Survey);
+        var (coats, _) = await hands.CoatsAsync(Job.Id, Vehicle.Zones.Select(z => z.Id), stop);
+        Undoes = HandOver.Undoes(Plan, coats.Select(c => (c.Key, c.Value)));
+        Own = await learning.OwnAsync(Plan, Equipped, await records.NamesAsync(stop), stop);
         return Page();
     }
 

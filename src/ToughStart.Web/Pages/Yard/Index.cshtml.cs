@@ -1,10 +1,12 @@
 using System.Text;
+using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Web.Drawing;
+using ToughStart.Web.Identity;
 
 namespace ToughStart.Web.Stations;
 
@@ -74,7 +76,10 @@ public sealed class YardModel(
     RunBook runs,
     YardMemory memory,
     ShopClock clock,
-    Ways ways
+    Ways ways,
+    LogbookStore log,
+    BookStore books,
+    IPost post
 ) : PageModel
 {
     /// <summary>Names the shelf and the kit of this request: the first survey as it is equipped with the shop's, whatever it brings itself.</summary>
@@ -99,6 +104,40 @@ public sealed class YardModel(
     public string Find { get; private set; } = "";
 
     public int From { get; private set; }
+
+    /// <summary>Vehicles that should come again and are not here, the longest overdue first.</summary>
+    public IReadOnlyList<DueLine> Dues { get; private set; } = [];
+
+    /// <summary>Days ahead that a vehicle is said to be due.</summary>
+    private const int DueWithin = 21;
+
+    private const int MostDues = 6;
+
+    /// <summary>Writes to somebody that their vehicle should come again.</summary>
+    public async Task<IActionResult> OnPostRemindAsync(int number, CancellationToken stop)
+    {
+        var due = User.MayEdit()
+            ? (await log.DueAsync(clock.Today.AddDays(DueWithin), MostDues, stop)).FirstOrDefault(d => d.Number == number)
+            : null;
+        if (due?.Email is not { } email)
+        {
+            return NotFound();
+        }
+
+        await post.SendAsync(
+            new Letter
+            {
+                JobId = await books.JobIdAsync(number, stop),
+                To = email,
+                Subject = LogbookStore.ReminderOf(due.Vehicle),
+                Words = $"Your {due.Vehicle} ({due.Plate}) is due by {due.Due:d MMMM yyyy}. Shall we find a day?",
+                Author = User.StaffId(),
+                At = books.Now,
+            },
+            stop
+        );
+        return Redirect("/#due");
+    }
 
     /// <summary>Jobs of this view in all, shown or not.</summary>
     public int All { get; private set; }
@@ -127,6 +166,7 @@ public sealed class YardModel(
         }
 
         Days = vehicles.GroupBy(s => DayName(s.Job.Day)).ToArray();
+        Dues = Show.Length == 0 && Find.Length == 0 && From == 0 ? await log.DueAsync(Today.AddDays(DueWithin), MostDues, stop) : [];
     }
 
     public int Count((string, string, JobStore.Stand, string[] Stations) stand) => stand.Stations.Sum(s => AtStation.GetValueOrDefault(s));
