@@ -43,7 +43,8 @@ public sealed class LearningStore(ToughStartContext db, TimeProvider time)
             .ToListAsync(stop);
         var ids = rows.Select(r => r.Loop.ProductId!.Value).Distinct().ToArray();
         var products = await db.Products.AsNoTracking().Where(p => ids.Contains(p.Id)).OrderBy(p => p.Name).ToListAsync(stop);
-        var by = rows.ToLookup(r => r.Loop.ProductId!.Value);
+        var anew = await RestartsAsync(stop);
+        var by = rows.Where(r => r.Number >= anew.GetValueOrDefault(r.Loop.ProductId!.Value)).ToLookup(r => r.Loop.ProductId!.Value);
         return
         [
             .. products.Select(p => new ProductEvidence(
@@ -73,6 +74,15 @@ public sealed class LearningStore(ToughStartContext db, TimeProvider time)
             )),
         ];
     }
+
+    /// <summary>Somebody said that a bottle is another since a job: what came before says nothing of it. By product, that job's number.</summary>
+    private async Task<Dictionary<Guid, int>> RestartsAsync(CancellationToken stop) =>
+        (await db.LearntFactors.AsNoTracking().Where(l => l.Of == Restart && l.UndoneAt == null).ToListAsync(stop))
+            .GroupBy(l => Guid.Parse(l.Subject))
+            .ToDictionary(g => g.Key, g => g.Max(l => l.Jobs));
+
+    /// <summary>What is agreed to: a bottle is learnt anew from a job on.</summary>
+    public const string Restart = "restart";
 
     /// <summary>People and stages that have anything to say.</summary>
     public async Task<IReadOnlyList<PaceEvidence>> PacesAsync(CancellationToken stop = default)

@@ -117,7 +117,7 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
             "dried" => books.Where(b => b.Dried > 0),
             "unmoved" => books.Where(b => db.LoopLessons.Any(l => l.JobId == b.JobId && !l.Stopped && l.Excluded == null)),
             "declined" => books.Where(b => EF.Functions.ILike(b.Words, "%declined%")),
-            "trouble" => books.Where(b => Trouble.Any(t => b.Words.Contains(t))),
+            "trouble" => books.Where(b => EF.Functions.ILike(b.Words, "%trouble%")),
             "unverified" => books.Where(b => b.Unverified > 0),
             _ => books,
         };
@@ -165,9 +165,6 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
             ))
             .ToListAsync(stop);
     }
-
-    /// <summary>Words of trouble as books carry them.</summary>
-    private static readonly string[] Trouble = [.. Core.Running.Live.Trouble.All];
 
     /// <summary>A vehicle with its visits, the newest last; null when there is none.</summary>
     public async Task<(ClientVehicle Vehicle, string Client, IReadOnlyList<VisitLine> Visits)?> VehicleAsync(

@@ -283,6 +283,7 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasIndex(b => new { b.VehicleId, b.Day });
             e.HasIndex(b => b.Due);
             e.HasIndex(b => new { b.Goal, b.Day });
+            e.HasIndex(b => b.Day, "ix_job_books_unverified").HasDatabaseName("ix_job_books_unverified").HasFilter("unverified > 0");
             e.HasIndex(b => b.Day, "ix_job_books_dried").HasDatabaseName("ix_job_books_dried").HasFilter("dried > 0");
             ByParts(e.HasIndex(b => b.Words, "ix_job_books_words_parts"), "ix_job_books_words_parts");
             e.Property(b => b.Cost).HasPrecision(12, 2);
@@ -291,6 +292,9 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         {
             e.HasOne<Job>().WithMany().HasForeignKey(l => l.JobId);
             e.HasIndex(l => new { l.ProductId, l.JobId });
+            e.HasIndex(l => l.JobId, "ix_loop_lessons_unmoved")
+                .HasDatabaseName("ix_loop_lessons_unmoved")
+                .HasFilter("NOT stopped AND excluded IS NULL");
             e.HasIndex(l => l.JobId);
         });
         builder.Entity<PaceLesson>(e =>

@@ -27,6 +27,10 @@ public sealed class AuditTests(AppFixture app)
         "/wall",
         "/jobs/104/results",
         "/jobs/104/gate",
+        "/jobs/104/handover",
+        "/jobs/104/report",
+        "/logbook",
+        "/learning",
         "/jobs/104/tests",
         "/jobs/104/photos",
         "/jobs/104/rules",
@@ -70,7 +74,7 @@ public sealed class AuditTests(AppFixture app)
     }
 
     /// <summary>Stations that are worked at with a phone in hand.</summary>
-    private static readonly string[] OnPhones = ["/survey", "/plan", "/mix", "/day", "/bay", "/results", "/gate"];
+    private static readonly string[] OnPhones = ["/survey", "/plan", "/mix", "/day", "/bay", "/results", "/gate", "/handover"];
 
     [Fact]
     public void On_a_phone_neither()

@@ -14,7 +14,7 @@ public sealed class CloseTests(AppFixture app)
 {
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
-    private static async Task<(HttpStatusCode Status, string Said, Uri? At)> Post(
+    internal static async Task<(HttpStatusCode Status, string Said, Uri? At)> Post(
         HttpClient who,
         string page,
         string handler,
@@ -200,6 +200,56 @@ public sealed class CloseTests(AppFixture app)
         python.StandardError.ReadToEnd().ShouldBeEmpty();
         said.ShouldContain(DateOnly.FromDateTime(AppFixture.Shop.Local.Date).AddDays((int)(6 * 30.44)).ToString("yyyy-MM-dd"));
         return said;
+    }
+
+    [Fact]
+    public async Task In_the_browser_it_is_wiped_sealed_closed_and_a_stranger_sees_the_report()
+    {
+        var number = await GateTests.Job(app, "touring-saloon", "protect", "Browser Tester");
+        using var tam = await app.SignedInAsync("tam");
+        await GateTests.Work(tam, number);
+        using var b = new Browser();
+        b.Go(app.Address, $"/jobs/{number}/handover");
+        const string First = "(//article[contains(@class,'hand-group')])[1]";
+        Send(b, $"{First}//button[contains(., 'Panel wipe')]");
+        Send(b, $"{First}//button[contains(., 'Put on')]");
+        b.Texts(".hand-group")[0].ShouldContain("put on 24 Nov 2026");
+        b.All("[data-until]").Count.ShouldBe(1, "a film waits for a hand");
+
+        b.Go(app.Address, $"/jobs/{number}/close");
+        b.Press(b.One("input[name=brakes]"));
+        b.Press(b.One("input[name=keys]"));
+        b.Press(b.One("input[name=sure]"));
+        Send(b, "//button[contains(., 'Close the job')]");
+        b.Texts("h1")[0].ShouldContain("closed");
+        b.Press(b.One(".close-out .primary-link"));
+        b.WaitReady();
+        Send(b, "//button[contains(., 'Make a link')]");
+        var link = b.One(".report-link").GetDomProperty("value")!;
+        b.ConsoleErrors().ShouldBeEmpty();
+
+        using var stranger = new Browser(390, 844);
+        stranger.Driver.Navigate().GoToUrl(link);
+        stranger.WaitReady();
+        stranger.Texts("h1")[0].ShouldContain("Gate vehicle");
+        stranger.All("header.top").ShouldBeEmpty("nothing of the shop's own is there");
+        string Clip() => stranger.One(".report-after").GetCssValue("clip-path");
+        var half = Clip();
+        stranger.Driver.ExecuteScript(
+            "const r = document.querySelector('[data-slider] input'); r.value = 90; r.dispatchEvent(new Event('input', { bubbles: true }));"
+        );
+        Clip().ShouldNotBe(half);
+        Convert.ToInt32(stranger.Driver.ExecuteScript("return document.documentElement.scrollWidth"), System.Globalization.CultureInfo.InvariantCulture)
+            .ShouldBeLessThanOrEqualTo(390);
+        stranger.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    private static void Send(Browser b, string button)
+    {
+        b.Driver.ExecuteScript("document.documentElement.dataset.before = 'yes'");
+        b.Press(b.Driver.FindElement(OpenQA.Selenium.By.XPath(button)));
+        b.WaitFor(_ => b.All("html[data-before]").Count == 0, "the answer");
+        b.WaitReady();
     }
 
     [Fact]

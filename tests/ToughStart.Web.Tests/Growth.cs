@@ -42,6 +42,60 @@ internal static class Growth
                 Author = "tam",
                 At = at,
             },
+            new JobBook
+            {
+                JobId = job.Id,
+                VehicleId = job.VehicleId,
+                Day = TickingClock.Today,
+                Goal = "wash",
+                PlannedMinutes = 120,
+                Minutes = 130,
+                PlannedLitres = 200,
+                Litres = 190,
+                ProductMl = 300,
+                Cost = 12,
+                Words = "wash-neutral iron-remover neutral-shampoo",
+                Body = "{\"strata\":[]}",
+                Author = "tam",
+                At = at,
+            },
+            new LoopLesson
+            {
+                JobId = job.Id,
+                Agent = "iron-remover",
+                Zone = "roof",
+                Kind = "iron",
+                Need = 0.7,
+                PerRound = 0.45,
+                Rounds = 2,
+                Stopped = true,
+                Spread = 0.2,
+            },
+            new PaceLesson
+            {
+                JobId = job.Id,
+                Who = "tam",
+                Stage = "iron",
+                Seconds = 600,
+                Norm = 500,
+            },
+            new HandWork
+            {
+                JobId = job.Id,
+                Act = "Wipe",
+                Zones = ["roof"],
+                Author = "tam",
+                At = at,
+            },
+            new Letter
+            {
+                JobId = job.Id,
+                To = "a@example.org",
+                Subject = "x",
+                Words = "y",
+                Author = "tam",
+                At = at,
+            },
             new Photo
             {
                 JobId = job.Id,
@@ -84,6 +138,22 @@ internal static class Growth
         );
         await CopyAsync("products", products, $"'id', {Id("p")}, 'name', t.name || ' ' || i");
         await CopyAsync("stock_moves", products, $"'id', {Id("t")}, 'product_id', {Id("p")}");
+        // Most vehicles come again within a year; one in fifty of them is overdue. One loop in thirty does not come off.
+        await CopyAsync(
+            "job_books",
+            jobs,
+            $"'job_id', {Id("j")}, 'vehicle_id', {Id("v")}, 'day', date '2026-11-01' - i / 8, 'due', date '2026-11-01' - i / 8 + 400 * (i % 50), "
+                + "'goal', (ARRAY['wash', 'sale', 'protect', 'correct'])[1 + i % 4], 'dried', (i % 40 = 0)::int, "
+                + "'words', t.words || CASE WHEN i % 300 = 0 THEN ' tar-remover declined' ELSE '' END"
+        );
+        await CopyAsync(
+            "loop_lessons",
+            2 * jobs,
+            $"'id', {Id("l")}, 'job_id', {Id("j", $"1 + i % {jobs}")}, 'stopped', i % 30 > 0, 'product_id', {Id("p", $"1 + i % {products}")}"
+        );
+        await CopyAsync("pace_lessons", jobs, $"'job_id', {Id("j")}, 'who', 'p-' || i % 5");
+        await CopyAsync("hand_work", jobs, $"'id', {Id("h")}, 'job_id', {Id("j")}");
+        await CopyAsync("letters", jobs, $"'id', {Id("y")}, 'job_id', {Id("j")}");
         await db.Database.ExecuteSqlRawAsync("VACUUM ANALYZE", stop);
 
         async Task CopyAsync(string table, int rows, string with)

@@ -30,6 +30,11 @@ public sealed class GrowthTests
         "readings",
         "mixes",
         "stock_moves",
+        "job_books",
+        "loop_lessons",
+        "pace_lessons",
+        "hand_work",
+        "letters",
     ];
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
@@ -49,6 +54,8 @@ public sealed class GrowthTests
             await DemoSeed.LoadAsync(db, demo, TickingClock.Today, TickingClock.Start, Stop);
             await DemoShelf.LoadAsync(db, demo, AppFixture.Clock, AppFixture.Shop, Stop);
             await Growth.FillAsync(db, Rows, Rows, Rows, Rows, Stop);
+            var some = await db.Products.Where(p => p.Name.EndsWith(" 77")).Select(p => p.Id).FirstAsync(Stop);
+            var vehicle = await db.Books.Select(b => b.VehicleId).FirstAsync(Stop);
             db.ChangeTracker.Clear();
             seen.Commands.Clear();
 
@@ -79,6 +86,30 @@ public sealed class GrowthTests
             await shelf.ListAsync("clean", null, 1, Stop);
             await shelf.OfJobAsync(job.Id, Stop);
             await shelf.BottlesAsync(LanceDraw.Uncalibrated, stop: Stop);
+            var log = new LogbookStore(db, AppFixture.Clock);
+            LogbookSearch[] searches =
+            [
+                new(),
+                new(Find: "Client 777"),
+                new(Find: "tar-remover"),
+                new(Goal: "protect"),
+                new(From: TickingClock.Today.AddDays(-60), To: TickingClock.Today.AddDays(-30)),
+                new(Who: "p-3"),
+                new(Product: some),
+                new(Skip: 400),
+                .. LogbookSearch.Onlys.Select(o => new LogbookSearch(Only: o.Id)),
+            ];
+            foreach (var search in searches)
+            {
+                await log.FindAsync(search, Stop);
+            }
+
+            await log.DueAsync(TickingClock.Today, 6, Stop);
+            await log.VehicleAsync(vehicle, Stop);
+            var books = new BookStore(db, AppFixture.Clock);
+            await books.DeedsAsync(job.Id, Stop);
+            await books.WashedAsync(job.Id, TickingClock.Start.AddYears(-1), Stop);
+            await books.LettersAsync(job.Id, Stop);
 
             var asked = seen.Commands.ToArray();
             asked.Length.ShouldBeGreaterThan(16);

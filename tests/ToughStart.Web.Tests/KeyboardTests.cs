@@ -89,6 +89,8 @@ public sealed class KeyboardTests(AppFixture app)
         Press(b, Keys.Enter, ref keys);
         b.WaitFor(d => d.Url.EndsWith("/close", StringComparison.Ordinal), "closing");
         b.WaitReady();
+        TabTo(b, "[name='brakes']", ref keys);
+        Press(b, Keys.Space, ref keys);
         TabTo(b, "[name='sure']", ref keys);
         Press(b, Keys.Space, ref keys);
         TabTo(b, ".bench-do .primary-link", ref keys);

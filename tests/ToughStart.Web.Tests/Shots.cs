@@ -21,9 +21,9 @@ public sealed class Shots(AppFixture app)
             Look(b, "/jobs/110/survey", "survey-van", x => x.Zone("left-side-panel").Click());
             Look(b, "/jobs/111/survey", "survey-motorcycle", x => x.Zone("left-side-fairing").Click());
             Take(b, "/jobs/104/survey", "survey", x => x.Zone("left-rear-quarter").Click());
-            Take(b, "/jobs/112/tests", "tests");
+            Look(b, "/jobs/112/tests", "tests");
             Take(b, "/jobs/104/plan", "plan");
-            Take(b, "/jobs/104/plan", "plan-step", x =>
+            Look(b, "/jobs/104/plan", "plan-step", x =>
             {
                 x.Driver.FindElement(By.XPath("(//button[contains(@class,'step')][.//span[text()='Iron remover']])[1]")).Click();
                 x.Zone("left-front-wheel-face").Click();
@@ -77,7 +77,7 @@ public sealed class Shots(AppFixture app)
             Take(b, "/jobs/104/mix", "mix");
             Look(b, "/jobs/104/results", "results-draft");
             Look(b, "/jobs/105/plan", "refer-only");
-            Take(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
+            Look(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
             Look(b, "/sources", "sources");
             Take(b, "/jobs/110/day", "day", x =>
             {
@@ -92,7 +92,7 @@ public sealed class Shots(AppFixture app)
             Look(b, "/shelf", "product", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Saltmarsh Citrus']]"))));
             Look(b, "/kit", "kit");
             Look(b, "/kit", "lance", x => x.Press(x.Driver.FindElement(By.XPath("//a[.//b[text()='Bay lance']]"))));
-            Take(b, "/bench?strength=10:1", "bench");
+            Look(b, "/bench?strength=10:1", "bench");
             Look(b, "/bench/nozzle?size=2&angle=25&psi=2000&cm=45", "nozzle");
             Look(b, "/compatibility?Group=paint&Agent=degreaser&Surface=gloss-film", "compatibility");
             Look(b, "/compatibility?After=true&Agent=reducer&Surface=acid", "after");
@@ -101,7 +101,6 @@ public sealed class Shots(AppFixture app)
             Look(b, "/bench?strength=1:9&total=4000", "bench-split");
             Look(b, "/jobs/104/mix", "mix-log", x => x.Press(x.All(".mixed summary")[1]));
             Look(b, "/bottles/labels", "labels");
-            Look(b, "/jobs/104/close", "close");
             Look(b, "/jobs/110/mix", "mix-van");
             Look(b, "/jobs/110/day", "day-places", x =>
             {
@@ -189,11 +188,47 @@ public sealed class Shots(AppFixture app)
         look(phone, "/jobs/104/results", "run-results-phone", x =>
             x.Driver.ExecuteScript("document.querySelector('.elsewhere, .answer-unsure').scrollIntoView({ block: 'center' })")
         );
-        take(b, "/jobs/104/results", "results", null);
+        look(b, "/jobs/104/results", "results", null);
         look(b, "/jobs/104/card", "run-card", null);
         Inspect(b);
         take(b, "/jobs/104/gate?zone=bonnet", "gate", null);
         look(phone, "/jobs/104/gate?zone=roof#zone", "gate-phone", null);
+        Finish(b);
+        take(b, "/jobs/104/handover", "handover", null);
+        look(phone, "/jobs/104/handover", "handover-phone", null);
+        Past(b, take);
+        take(b, "/jobs/60/close", "close", null);
+        take(b, "/jobs/60/report", "report", null);
+        look(phone, "/jobs/60/report", "report-phone", null);
+        look(phone, "/logbook", "logbook-phone", null);
+        look(b, "/logbook", "logbook-list", null);
+        look(b, "/", "yard-due", x => x.Driver.ExecuteScript("document.querySelector('#due')?.scrollIntoView()"));
+        look(b, "/jobs/new?plate=SLK%208813", "comes-again", null);
+    }
+
+    /// <summary>What is ready is wiped and sealed.</summary>
+    private void Finish(Browser b)
+    {
+        b.Go(app.Address, "/jobs/104/handover");
+        foreach (var words in new[] { "Finishing polish: done", "Panel wipe: done", "Put on" })
+        {
+            b.Driver.ExecuteScript("document.documentElement.dataset.before = 'yes'");
+            b.Press(b.Driver.FindElement(By.XPath($"(//article[contains(@class,'hand-group')])[1]//button[contains(., '{words}')]")));
+            b.WaitFor(_ => b.All("html[data-before]").Count == 0, "the answer");
+            b.WaitReady();
+        }
+    }
+
+    /// <summary>Two seasons of work, and what they teach.</summary>
+    private void Past(Browser b, Action<Browser, string, string, Action<Browser>?> take)
+    {
+        Demo.DemoSeasons.LoadAsync(app.Services, Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!).GetAwaiter().GetResult();
+        take(b, "/logbook?find=SLK%207740", "logbook", x =>
+        {
+            x.Press(x.One(".logbook-table tbody td:nth-child(2) a"));
+            x.WaitFor(d => d.FindElements(By.CssSelector("svg.years")).Count == 1, "the cores");
+        });
+        take(b, "/learning", "learning", null);
     }
 
     /// <summary>The gate with some of it inspected: two looks, a film with a filled spot, damage that was drawn.</summary>

@@ -798,6 +798,10 @@ namespace ToughStart.Data.Migrations
                         .HasDatabaseName("ix_job_books_dried")
                         .HasFilter("dried > 0");
 
+                    b.HasIndex(new[] { "Day" }, "ix_job_books_unverified")
+                        .HasDatabaseName("ix_job_books_unverified")
+                        .HasFilter("unverified > 0");
+
                     b.HasIndex(new[] { "Words" }, "ix_job_books_words_parts")
                         .HasDatabaseName("ix_job_books_words_parts");
 
@@ -1078,6 +1082,10 @@ namespace ToughStart.Data.Migrations
 
                     b.HasIndex("ProductId", "JobId")
                         .HasDatabaseName("ix_loop_lessons_product_id_job_id");
+
+                    b.HasIndex(new[] { "JobId" }, "ix_loop_lessons_unmoved")
+                        .HasDatabaseName("ix_loop_lessons_unmoved")
+                        .HasFilter("NOT stopped AND excluded IS NULL");
 
                     b.ToTable("loop_lessons", (string)null);
                 });

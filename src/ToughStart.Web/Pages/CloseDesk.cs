@@ -57,7 +57,7 @@ public sealed class CloseDesk(RunBook runs, GateDesk gates, HandDesk hands, Book
         var used = await shelf.OfJobAsync(job.Id, stop);
         var prices = await books.PricesAsync([.. used.Select(u => u.Product)], stop);
         var batches = await books.BatchesAsync(stop);
-        var (_, entries, _) = await runs.WholeAsync(job.Id, stop);
+        var (log, entries, _) = await runs.WholeAsync(job.Id, stop);
         // A job of the past is closed on its own day.
         var closed = at ?? books.Now;
         var day = DateOnly.FromDateTime(clock.Here(closed).Date);
@@ -72,9 +72,8 @@ public sealed class CloseDesk(RunBook runs, GateDesk gates, HandDesk hands, Book
                 .Concat(reckoned.Products.Select(p => p.Agent))
                 .Concat(reckoned.Times.Select(t => t.Who).Distinct())
                 .Concat(
-                    run.Live.Facts.Values.SelectMany(f => f)
-                        .Where(f => f.Event.Kind == LogKind.Happened)
-                        .Select(f => f.Event.Body.What!)
+                    log.Where(e => e.Kind == LogKind.Happened && !run.Live.Undone.ContainsKey(e.Id))
+                        .SelectMany(e => new[] { "trouble", e.Body.What! })
                         .Distinct()
                 )
                 .Concat(coats.Values.Select(c => c.Kind.Id).Distinct())

@@ -47,6 +47,15 @@ public sealed class GateModel(JobDesk desk, GateDesk bench, GateStore gate, RunS
 
     public int Count(GateWord word, Goal? goal = null) => Verdicts.Count(v => WordOf(v) == word && (goal is null || v.Goal == goal));
 
+    /// <summary>What went wrong on the zone that is looked at, in words: rounds that dried, films that were wetted again, trouble.</summary>
+    public IReadOnlyList<string> Incidents { get; private set; } = [];
+
+    /// <summary>What was seen of it on the way, besides what is asked here: cloth, foam and the like.</summary>
+    public IReadOnlyList<(string Look, string Answer)> OnTheWay { get; private set; } = [];
+
+    /// <summary>Pictures of the zone that is looked at.</summary>
+    public IReadOnlyList<PhotoLine> Photos { get; private set; } = [];
+
     public FilmThickness? Paint => Film.Count == 0 ? null : FilmThickness.Of(Film);
 
     public async Task<IActionResult> OnGetAsync(int number, string? zone, string? said, CancellationToken stop)
@@ -400,5 +409,41 @@ public sealed class GateModel(JobDesk desk, GateDesk bench, GateStore gate, RunS
             ?? Verdicts.FirstOrDefault(v => v.Word != GateWord.LeftAlone);
         Film = Now is null ? [] : (await gate.FilmAsync(Job.Id, stop)).GetValueOrDefault(Now.Zone, []);
         Away = IsClosed ? [] : await Runs.AwayAsync(Job.Id, Names, stop);
+        Photos = Now is null ? [] : [.. (await records.PhotosAsync(Job.Id, stop)).Where(p => p.Zone == Now.Zone).Take(6)];
+        OnTheWay = Now is null
+            ? []
+            :
+            [
+                .. Run.State.Of(Now.Zone)
+                    .Seen.Where(x => Now.Checks.All(c => c.Asked.Look != x.Key))
+                    .OrderBy(x => x.Key, StringComparer.Ordinal)
+                    .Select(x => (x.Key, x.Value)),
+            ];
+        Incidents = Now is null ? [] : [.. IncidentsOf(Now.Zone)];
+    }
+
+    private IEnumerable<string> IncidentsOf(string zone)
+    {
+        var dried = Run
+            .Live.Zones.Where(z => Live.ZoneOf(z.Key) == zone)
+            .SelectMany(z => z.Value.Dried)
+            .GroupBy(d => d.Key)
+            .ToDictionary(g => g.Key, g => g.Sum(d => d.Value));
+        foreach (var (treatment, times) in dried.Where(d => d.Value > 0))
+        {
+            var name = Core.Provenance.Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == treatment)?.Name ?? treatment;
+            yield return $"{name} dried here {(times == 1 ? "once" : $"{times} times")}: it counts as not done";
+        }
+
+        var facts = Run.Live.Facts.Where(f => Live.ZoneOf(f.Key) == zone).SelectMany(f => f.Value).DistinctBy(f => f.Id).ToArray();
+        if (facts.Count(f => f.Event.Kind == LogKind.Rewetted) is > 0 and var wetted)
+        {
+            yield return $"wetted again {(wetted == 1 ? "once" : $"{wetted} times")}";
+        }
+
+        foreach (var f in facts.Where(f => f.Event is { Kind: LogKind.Happened, Body.What: { } what } && what != Trouble.DriedOn))
+        {
+            yield return $"{Trouble.Say(f.Event.Body.What!)}{(f.Event.Body.Reason is { } why ? $": {why}" : "")}";
+        }
     }
 }

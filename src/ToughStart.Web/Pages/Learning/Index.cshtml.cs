@@ -32,6 +32,7 @@ public sealed class LearningModel(LearningDesk desk, LearningStore store, Record
         Said = said switch
         {
             "agreed" => "Agreed. Plans that are made from now on reckon with it; plans in force stay as they are.",
+            "restart" => "Learnt anew from there on: what came before says nothing of this bottle any more.",
             "undone" => "Undone. What counted before counts again.",
             _ => null,
         };
@@ -79,6 +80,39 @@ public sealed class LearningModel(LearningDesk desk, LearningStore store, Record
             stop
         );
         return done ? Redirect("/learning?said=agreed") : Refuse("it was changed meanwhile: look at it as it stands now");
+    }
+
+    /// <summary>A drift has a cause: the bottle is learnt anew from the job at which it was noticed.</summary>
+    public async Task<IActionResult> OnPostRestartAsync(Guid product, int job, CancellationToken stop)
+    {
+        await FillAsync(stop);
+        if (!User.IsInRole(Roles.Owner))
+        {
+            return Forbid();
+        }
+
+        if (Products.FirstOrDefault(p => p.Of.Id == product) is not { Drift.At: { } at } of || at != job)
+        {
+            return Refuse("no drift is told of it any more: look at it as it stands now");
+        }
+
+        await store.AgreeAsync(
+            new LearntFactor
+            {
+                Of = LearningStore.Restart,
+                Subject = product.ToString(),
+                Before = of.Of.Now,
+                Factor = of.Of.Now,
+                Low = of.Learnt.Low,
+                High = of.Learnt.High,
+                Jobs = at,
+                Zones = 0,
+                Author = User.StaffId(),
+                At = store.Now,
+            },
+            stop
+        );
+        return Redirect("/learning?said=restart");
     }
 
     public async Task<IActionResult> OnPostUndoAsync(Guid id, CancellationToken stop)

@@ -17,7 +17,7 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
     [BindProperty(SupportsGet = true)]
     public string Zone { get; set; } = "bonnet";
 
-    [BindProperty]
+    [BindProperty(SupportsGet = true)]
     public string Moment { get; set; } = "before";
 
     [BindProperty]

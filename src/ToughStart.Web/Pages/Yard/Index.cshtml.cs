@@ -136,7 +136,7 @@ public sealed class YardModel(
             },
             stop
         );
-        return Redirect("/#due");
+        return Redirect("/?due=open#due");
     }
 
     /// <summary>Jobs of this view in all, shown or not.</summary>

@@ -12,7 +12,7 @@ using ToughStart.Data;
 namespace ToughStart.Data.Migrations
 {
     [DbContext(typeof(ToughStartContext))]
-    [Migration("20261201021036_Books")]
+    [Migration("20261201031146_Books")]
     partial class Books
     {
         /// <inheritdoc />
@@ -801,6 +801,10 @@ namespace ToughStart.Data.Migrations
                         .HasDatabaseName("ix_job_books_dried")
                         .HasFilter("dried > 0");
 
+                    b.HasIndex(new[] { "Day" }, "ix_job_books_unverified")
+                        .HasDatabaseName("ix_job_books_unverified")
+                        .HasFilter("unverified > 0");
+
                     b.HasIndex(new[] { "Words" }, "ix_job_books_words_parts")
                         .HasDatabaseName("ix_job_books_words_parts");
 
@@ -1081,6 +1085,10 @@ namespace ToughStart.Data.Migrations
 
                     b.HasIndex("ProductId", "JobId")
                         .HasDatabaseName("ix_loop_lessons_product_id_job_id");
+
+                    b.HasIndex(new[] { "JobId" }, "ix_loop_lessons_unmoved")
+                        .HasDatabaseName("ix_loop_lessons_unmoved")
+                        .HasFilter("NOT stopped AND excluded IS NULL");
 
                     b.ToTable("loop_lessons", (string)null);
                 });

@@ -239,6 +239,12 @@ namespace ToughStart.Data.Migrations
                 columns: new[] { "goal", "day" });
 
             migrationBuilder.CreateIndex(
+                name: "ix_job_books_unverified",
+                table: "job_books",
+                column: "day",
+                filter: "unverified > 0");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_job_books_vehicle_id_day",
                 table: "job_books",
                 columns: new[] { "vehicle_id", "day" });
@@ -269,6 +275,12 @@ namespace ToughStart.Data.Migrations
                 name: "ix_loop_lessons_product_id_job_id",
                 table: "loop_lessons",
                 columns: new[] { "product_id", "job_id" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_loop_lessons_unmoved",
+                table: "loop_lessons",
+                column: "job_id",
+                filter: "NOT stopped AND excluded IS NULL");
 
             migrationBuilder.CreateIndex(
                 name: "ix_pace_lessons_who_stage",
