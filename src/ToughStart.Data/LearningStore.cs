@@ -26,6 +26,12 @@ public sealed class LearningStore(ToughStartContext db, TimeProvider time)
     /// <summary>Jobs that are looked back on; older bottles are other bottles.</summary>
     public const int MostJobs = 30;
 
+    /// <summary>Loops among which products are looked for, the newest.</summary>
+    private const int MostRecent = 4000;
+
+    /// <summary>Products that are told of at once.</summary>
+    private const int MostProducts = 40;
+
     /// <summary>Loops of a product that are looked back on.</summary>
     private const int MostLoops = 400;
 
@@ -35,9 +41,22 @@ public sealed class LearningStore(ToughStartContext db, TimeProvider time)
     /// <summary>Products that have anything to say, by name.</summary>
     public async Task<IReadOnlyList<ProductEvidence>> ProductsAsync(CancellationToken stop = default)
     {
+        // What was worked with lately: a bottle that nobody has used for years teaches nobody any more.
+        var recent = (
+            await db
+                .LoopLessons.AsNoTracking()
+                .OrderByDescending(l => l.JobId)
+                .Take(MostRecent)
+                .Where(l => l.ProductId != null)
+                .Select(l => l.ProductId!.Value)
+                .Distinct()
+                .ToListAsync(stop)
+        )
+            .Take(MostProducts)
+            .ToArray();
         var rows = await db
             .Products.AsNoTracking()
-            .Where(p => !p.Retired)
+            .Where(p => !p.Retired && recent.Contains(p.Id))
             .SelectMany(p => db.LoopLessons.Where(l => l.ProductId == p.Id).OrderByDescending(l => l.JobId).Take(MostLoops))
             .Join(db.Jobs, l => l.JobId, j => j.Id, (l, j) => new { Loop = l, j.Number })
             .ToListAsync(stop);

@@ -239,7 +239,11 @@ public sealed class CloseTests(AppFixture app)
             "const r = document.querySelector('[data-slider] input'); r.value = 90; r.dispatchEvent(new Event('input', { bubbles: true }));"
         );
         Clip().ShouldNotBe(half);
-        Convert.ToInt32(stranger.Driver.ExecuteScript("return document.documentElement.scrollWidth"), System.Globalization.CultureInfo.InvariantCulture)
+        Convert
+            .ToInt32(
+                stranger.Driver.ExecuteScript("return document.documentElement.scrollWidth"),
+                System.Globalization.CultureInfo.InvariantCulture
+            )
             .ShouldBeLessThanOrEqualTo(390);
         stranger.ConsoleErrors().ShouldBeEmpty();
     }

@@ -241,7 +241,9 @@ public sealed class LogbookTests(AppFixture app)
 
         // Another batch: the owner says so, and it is learnt anew; nobody may where no drift is told.
         using var odile = await app.SignedInAsync("odile");
-        (await CloseTests.Post(odile, "/learning", "Restart", ("product", iron.Id.ToString()), ("job", "21"))).Status.ShouldBe(HttpStatusCode.Conflict);
+        (await CloseTests.Post(odile, "/learning", "Restart", ("product", iron.Id.ToString()), ("job", "21"))).Status.ShouldBe(
+            HttpStatusCode.Conflict
+        );
         var store = new LearningStore(db, AppFixture.Clock);
         var numbers = (await store.ProductsAsync(Stop)).Single(p => p.Id == iron.Id).Jobs.Select(j => j.Job).ToArray();
         db.LearntFactors.Add(

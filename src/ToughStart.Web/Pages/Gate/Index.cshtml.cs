@@ -414,7 +414,8 @@ public sealed class GateModel(JobDesk desk, GateDesk bench, GateStore gate, RunS
             ? []
             :
             [
-                .. Run.State.Of(Now.Zone)
+                .. Run
+                    .State.Of(Now.Zone)
                     .Seen.Where(x => Now.Checks.All(c => c.Asked.Look != x.Key))
                     .OrderBy(x => x.Key, StringComparer.Ordinal)
                     .Select(x => (x.Key, x.Value)),

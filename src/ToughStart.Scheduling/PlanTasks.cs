@@ -1,0 +1,273 @@
+using ToughStart.Core.Planning;
+using ToughStart.Core.Provenance;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Scheduling;
+
+/// <summary>Which zones of a step are worked in one go.</summary>
+public enum Grouping
+{
+    /// <summary>All of them.</summary>
+    Whole,
+
+    /// <summary>Left, front and roof; right and rear.</summary>
+    Halves,
+
+    /// <summary>Roof, front, right, rear, left; wheels by corner.</summary>
+    Sides,
+}
+
+/// <summary>A plan as tasks: what one person does in one go, what has to follow what, and how long a film may stay.</summary>
+public static class PlanTasks
+{
+    /// <summary>Longest stay of a film whose drying is not computed, s.</summary>
+    private static int Uncomputed => (int)Catalogue.Default["crew-wet-unknown"];
+
+    /// <param name="All">Every zone of the step.</param>
+    private sealed record Group(Step Step, int Number, int Round, IReadOnlyList<StepZone> Zones, int At, IReadOnlyList<StepZone> All)
+    {
+        public string Key => FormattableString.Invariant($"{Step.Key}#r{Round}.g{Number}");
+    }
+
+    /// <summary>What a plan asks of a crew.</summary>
+    /// <param name="crew">One person or more.</param>
+    public static Instance Of(Plan plan, Vehicle vehicle, IReadOnlyList<Person> crew, Machines machines, Grouping grouping)
+    {
+        var (tasks, cycles, order) = (new List<WorkTask>(), new List<Cycle>(), new List<Before>());
+        var (lastOn, wetting, films) = (
+            new Dictionary<string, string>(),
+            new List<(string Key, int At, Step Step)>(),
+            new List<(string On, int At, Step Step)>()
+        );
+        var alone = crew.Count == 1;
+        foreach (var step in plan.Steps)
+        {
+            var mixed = Mixed(step, tasks);
+            var groups = GroupsOf(step, vehicle, grouping, alone).ToArray();
+            foreach (var g in groups)
+            {
+                var seconds = Seconds(step, g);
+                var first = Add(step, g, seconds, alone, tasks, cycles, films);
+                var last = tasks[^1].Key;
+                if (mixed is not null)
+                {
+                    order.Add(new(mixed, first, "mixed first"));
+                }
+
+                foreach (var zone in g.Zones.Select(z => z.Zone))
+                {
+                    if (lastOn.TryGetValue(zone, out var before) && before != last)
+                    {
+                        order.Add(new(before, first, "same zone"));
+                    }
+                }
+
+                foreach (var zone in g.Zones.Select(z => z.Zone))
+                {
+                    lastOn[zone] = last;
+                }
+
+                if (step.Stage == Stage.Dry)
+                {
+                    order.AddRange(wetting.Select(w => new Before(w.Key, first, "dried when the water is off")));
+                }
+                else if (tasks[^1].Washer)
+                {
+                    wetting.Add((last, g.At, step));
+                }
+            }
+        }
+
+        order = [.. order.DistinctBy(o => (o.First, o.Then))];
+        return new(crew, machines, tasks, cycles, order, [], NoWater(wetting, films, order, cycles));
+    }
+
+    /// <summary>Making a product ready, once for each agent and strength; null = there is nothing to make ready.</summary>
+    private static string? Mixed(Step step, List<WorkTask> tasks)
+    {
+        if (step.SetUpMinutes.Value <= 0)
+        {
+            return null;
+        }
+
+        var key = $"mix/{step.Agent}@{step.Strength.Value:0.####}";
+        if (tasks.All(t => t.Key != key))
+        {
+            tasks.Add(new(key, step.Key, Part.Mix, [], null, (int)Math.Ceiling(60 * step.SetUpMinutes.Value)));
+        }
+
+        return key;
+    }
+
+    /// <returns>Key of what is done first.</returns>
+    private static string Add(
+        Step step,
+        Group g,
+        int seconds,
+        bool alone,
+        List<WorkTask> tasks,
+        List<Cycle> cycles,
+        List<(string On, int At, Step Step)> films
+    )
+    {
+        string[] zones = [.. g.Zones.Select(z => z.Zone)];
+        if (step.Stage == Stage.Dry || step.Under || step.DwellMinutes.Value <= 0)
+        {
+            var water = step.Stage != Stage.Dry && step.WaterLitres > 0;
+            tasks.Add(new(g.Key, step.Key, step.Stage == Stage.Dry ? Part.Dry : Part.Only, zones, g.At, seconds, water));
+            return g.Key;
+        }
+
+        var rinse = Math.Clamp((int)(g.Zones.Sum(z => z.Area.Value) * RinseSeconds), 1, Math.Max(1, seconds / 2));
+        var (on, off) = ($"{g.Key}.on", $"{g.Key}.off");
+        tasks.Add(new(on, step.Key, Part.On, zones, g.At, Math.Max(1, seconds - rinse), step.Carrier == AgentCarrier.Foam));
+        tasks.Add(new(off, step.Key, Part.Off, zones, g.At, rinse, step.WaterLitres > 0));
+        var lag = LagOf(step, g, alone || OneLance(step));
+        cycles.Add(new(on, off, lag.Min, Math.Max(lag.Min, lag.Max), [], step.Mists > 0));
+        films.Add((on, g.At, step));
+        return on;
+
+        // One lance for both: nothing is rinsed before all of it is on.
+        static bool OneLance(Step s) => s.Carrier == AgentCarrier.Foam;
+    }
+
+    /// <summary>Seconds to rinse a square metre.</summary>
+    private static double RinseSeconds => 60 * Catalogue.Default.Treatment("rinse").Labour;
+
+    private static Lag LagOf(Step step, Group g, bool alone)
+    {
+        var seconds = Seconds(step, g);
+        var all = g.Zones.Sum(z => z.Seconds);
+        var rinse = Math.Clamp((int)(g.Zones.Sum(z => z.Area.Value) * RinseSeconds), 1, Math.Max(1, seconds / 2));
+        var area = g.Zones.Sum(z => z.Area.Value);
+        var pieces = g.Zones.Select(z => new Piece(
+            (int)Math.Ceiling(Math.Max(1, (seconds - rinse) * (all > 0 ? z.Seconds / all : 1.0 / g.Zones.Count))),
+            (int)Math.Ceiling(Math.Max(1, rinse * (area > 0 ? z.Area.Value / area : 1.0 / g.Zones.Count))),
+            (int)Math.Min(z.UsableSeconds ?? Uncomputed, 100_000)
+        ));
+        var dwell = (int)(60 * g.Zones.Max(z => (step.On(z.Zone)?.DwellMinutes is { Value: > 0 } d ? d : step.DwellMinutes).Value));
+        var label = step.MaxDwellMinutes.Value > 0 ? (int)(60 * step.MaxDwellMinutes.Value) : 100_000;
+        return SectionLag.Of([.. pieces], dwell, label, alone);
+    }
+
+    /// <summary>Zones of a step with their share of it; drying is shared by area, for the plan has it as one.</summary>
+    private static IReadOnlyList<StepZone> PartsOf(Step step, Vehicle vehicle) =>
+        step.Parts.Count > 0 ? step.Parts : [.. step.Zones.Select(z => new StepZone(z, vehicle[z].Area.Value, vehicle[z].Area, null))];
+
+    /// <summary>Seconds of one round of a group: its share of all that the step takes, without what is made ready apart.</summary>
+    private static int Seconds(Step step, Group g)
+    {
+        var seconds = g.All.ToDictionary(p => p.Zone, p => p.Seconds);
+        var planned = step.Per.Sum(p => p.Rounds * p.Zones.Sum(z => seconds.GetValueOrDefault(z)));
+        var all = 60 * (step.LabourMinutes.Value - step.SetUpMinutes.Value);
+        return Math.Max(1, (int)Math.Ceiling(planned > 0 ? all * g.Zones.Sum(z => z.Seconds) / planned : all));
+    }
+
+    private static IEnumerable<Group> GroupsOf(Step step, Vehicle vehicle, Grouping grouping, bool alone)
+    {
+        var number = 0;
+        var parts = PartsOf(step, vehicle);
+        foreach (var set in parts.GroupBy(p => SetOf(PlaceOf(vehicle, p.Zone), grouping)).OrderBy(s => s.Key))
+        {
+            foreach (var piece in Fitting(step, [.. set], alone, vehicle))
+            {
+                number++;
+                for (var round = 1; round <= piece.Max(z => step.RoundsOn(z.Zone)); round++)
+                {
+                    StepZone[] zones = [.. piece.Where(z => step.RoundsOn(z.Zone) >= round)];
+                    yield return new(step, number, round, zones, Place(zones, vehicle), parts);
+                }
+            }
+        }
+    }
+
+    /// <summary>A set of zones, halved until no film of it dries before its rinse; one zone alone is as it is.</summary>
+    private static IEnumerable<StepZone[]> Fitting(Step step, StepZone[] zones, bool alone, Vehicle vehicle)
+    {
+        if (zones.Length <= 1 || step.DwellMinutes.Value <= 0 || step.Under || step.Stage == Stage.Dry)
+        {
+            return [zones];
+        }
+
+        var lag = LagOf(step, new(step, 0, 1, zones, Place(zones, vehicle), PartsOf(step, vehicle)), alone);
+        return lag.Fits
+            ? [zones]
+            : Fitting(step, zones[..(zones.Length / 2)], alone, vehicle).Concat(Fitting(step, zones[(zones.Length / 2)..], alone, vehicle));
+    }
+
+    private static int Place(IReadOnlyList<StepZone> zones, Vehicle vehicle) =>
+        zones.Select(z => PlaceOf(vehicle, z.Zone)).GroupBy(p => p).MaxBy(g => g.Count())!.Key;
+
+    private static int SetOf(int place, Grouping grouping) =>
+        grouping switch
+        {
+            Grouping.Whole => 0,
+            Grouping.Halves => place is 1 or 2 or 3 or 4 ? 1 : 0,
+            _ => place,
+        };
+
+    /// <summary>Where one stands to work a zone: eighths round the vehicle from the front, clockwise as seen from above; 8 = the roof.</summary>
+    public static int PlaceOf(Vehicle vehicle, string zone)
+    {
+        var z = vehicle[zone];
+        if (z.Corner is { } corner)
+        {
+            return (corner.Contains("right", StringComparison.Ordinal), corner.Contains("rear", StringComparison.Ordinal)) switch
+            {
+                (true, false) => 1,
+                (true, true) => 3,
+                (false, true) => 5,
+                _ => corner.Contains("left", StringComparison.Ordinal) ? 7 : 0,
+            };
+        }
+
+        return z.Tilt < Level && z.Top > 0.8 * vehicle.Zones.Max(x => x.Top) ? Instance.Roof
+            : z.Tilt < Level
+                ? z.Id.StartsWith("bonnet", StringComparison.Ordinal) ? 0
+                    : 4
+            : 2 * ((int)Math.Round(z.Faces / 90, MidpointRounding.AwayFromZero) % 4);
+    }
+
+    /// <summary>Panels flatter than this lie level, degrees.</summary>
+    private const double Level = 35;
+
+    /// <summary>Water from the roof, or on the same side, over a film that works, where nothing orders the two anyway.</summary>
+    private static Pair[] NoWater(
+        List<(string Key, int At, Step Step)> wetting,
+        List<(string On, int At, Step Step)> films,
+        List<Before> order,
+        List<Cycle> cycles
+    )
+    {
+        var next = order.ToLookup(o => o.First, o => o.Then);
+        var off = cycles.ToDictionary(c => c.On, c => c.Off);
+        var reach = new Dictionary<string, HashSet<string>>();
+        HashSet<string> From(string key)
+        {
+            if (!reach.TryGetValue(key, out var all))
+            {
+                reach[key] = all = [];
+                foreach (var then in next[key].Concat(off.TryGetValue(key, out var o) ? [o] : []))
+                {
+                    all.Add(then);
+                    all.UnionWith(From(then));
+                }
+            }
+
+            return all;
+        }
+
+        return
+        [
+            .. wetting
+                .SelectMany(w => films.Where(f => f.Step != w.Step && (w.At == Instance.Roof || w.At == f.At)).Select(f => (w, f)))
+                .Where(x =>
+                    !From(x.w.Key).Contains(x.f.On)
+                    && !From(off[x.f.On]).Contains(x.w.Key)
+                    && x.w.Key != off[x.f.On]
+                    && !From(x.f.On).Contains(x.w.Key)
+                )
+                .Select(x => new Pair(x.w.Key, x.f.On)),
+        ];
+    }
+}
