@@ -18,6 +18,7 @@ public static class Program
             PlanCommand(),
             CompareCommand(),
             FlipsCommand(),
+            TimelineCommand.Make(ReadFile, Fail),
             MixCommand(),
             LanceCommand(),
             NozzleCommand(),

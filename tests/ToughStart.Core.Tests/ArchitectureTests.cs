@@ -12,6 +12,20 @@ public class ArchitectureTests
     private static readonly Assembly Core = typeof(Planner).Assembly;
 
     [Fact]
+    public void The_checker_of_timelines_knows_nothing_of_ours_and_scheduling_only_the_core()
+    {
+        static string[] Ours(Type of) =>
+            [
+                .. of
+                    .Assembly.GetReferencedAssemblies()
+                    .Select(a => a.Name!)
+                    .Where(n => n.StartsWith("ToughStart", StringComparison.Ordinal)),
+            ];
+        Ours(typeof(Scheduling.Check.TimelineCheck)).ShouldBeEmpty();
+        Ours(typeof(Scheduling.Greedy)).ShouldBe(["ToughStart.Core"]);
+    }
+
+    [Fact]
     public void Core_knows_no_web_no_database_and_no_clock()
     {
         string[] forbidden =

@@ -45,6 +45,22 @@ public class CliTests
     }
 
     [Fact]
+    public void A_plan_is_laid_out_in_time_for_a_crew()
+    {
+        var file = Path.Combine(Demo, "touring-saloon.json");
+        var (code, text, _) = Run("timeline", file, "--people", "2");
+        code.ShouldBe(0);
+        text.ShouldContain("Done after 1:");
+        text.ShouldContain("p2 works");
+        var (_, json, _) = Run("timeline", file, "--people", "2", "--json");
+        Scheduling.Check.TimelineCheck.Check(System.Text.Encoding.UTF8.GetBytes(json)).ShouldBeEmpty();
+        Run("timeline", file, "--people", "9").Error.ShouldContain("--people: 9; 1 to 6");
+        Run("timeline", file, "--washers", "0").Error.ShouldContain("--washers: 0");
+        Run("timeline", Path.Combine(Demo, "flooded-saloon.json")).Error.ShouldContain("nothing may start");
+        Run("timeline", "/nowhere/at-all.json").Error.ShouldContain("no such file");
+    }
+
+    [Fact]
     public void A_refer_only_job_prints_why()
     {
         var (code, text, _) = Run("plan", Path.Combine(Demo, "flooded-saloon.json"));
