@@ -217,32 +217,81 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
     /// <summary>Visits that are drawn beside each other.</summary>
     public const int MostVisits = 16;
 
-    /// <summary>Vehicles that are due until a day and have no open job, the longest overdue first.</summary>
-    public async Task<IReadOnlyList<DueLine>> DueAsync(DateOnly until, int most, CancellationToken stop = default) =>
-        await db
+    /// <summary>
+    /// Vehicles that are due until a day and have no open job, the longest overdue first. Who has not come for half a year after that is not waited for
+    /// any more.
+    /// </summary>
+    public async Task<IReadOnlyList<DueLine>> DueAsync(DateOnly until, int most, CancellationToken stop = default)
+    {
+        // The nearest first, by the index of days, then by what is known of those few: asked for all at once, years of visits would be gone through.
+        var near = await db
             .Books.AsNoTracking()
-            .Where(b =>
-                b.Due != null
-                && b.Due <= until
-                && !db.Books.Any(o => o.VehicleId == b.VehicleId && (o.Day > b.Day || (o.Day == b.Day && o.At > b.At)))
-                && !db.Jobs.Any(j => j.VehicleId == b.VehicleId && j.Station != "closed")
-                && db.Vehicles.Any(v => v.Id == b.VehicleId && v.Name != JobStore.Erased)
-            )
-            .OrderBy(b => b.Due)
-            .Take(most)
-            .Join(db.Jobs, b => b.JobId, j => j.Id, (b, j) => new { Book = b, Job = j })
-            .OrderBy(x => x.Book.Due)
-            .Select(x => new DueLine(
-                x.Job.Number,
-                x.Book.VehicleId,
-                x.Job.Vehicle!.Name,
-                x.Job.Vehicle.Plate,
-                x.Job.Vehicle.Client!.Name,
-                x.Job.Vehicle.Client.Email,
-                x.Book.Due!.Value,
-                db.Letters.Where(l => l.JobId == x.Book.JobId && l.Subject.StartsWith(Reminder)).Max(l => (DateTimeOffset?)l.At)
-            ))
+            .Where(b => b.Due >= until.AddDays(-WaitedFor) && b.Due <= until)
+            .OrderByDescending(b => b.Due)
+            .Take(MostNear)
+            .Select(b => new
+            {
+                b.JobId,
+                b.VehicleId,
+                b.Day,
+                b.At,
+                b.Due,
+            })
             .ToListAsync(stop);
+        var vehicles = near.Select(b => b.VehicleId).Distinct().ToArray();
+        var last = (
+            await db
+                .Books.AsNoTracking()
+                .Where(b => vehicles.Contains(b.VehicleId))
+                .Select(b => new
+                {
+                    b.VehicleId,
+                    b.Day,
+                    b.At,
+                })
+                .ToListAsync(stop)
+        ).ToLookup(b => b.VehicleId);
+        var here = (
+            await db
+                .Jobs.AsNoTracking()
+                .Where(j => vehicles.Contains(j.VehicleId) && j.Station != "closed")
+                .Select(j => j.VehicleId)
+                .ToListAsync(stop)
+        ).ToHashSet();
+        var due = near.Where(b => !here.Contains(b.VehicleId) && !last[b.VehicleId].Any(o => (o.Day, o.At).CompareTo((b.Day, b.At)) > 0))
+            .OrderBy(b => b.Due)
+            .ThenBy(b => b.JobId)
+            .Take(most)
+            .ToDictionary(b => b.JobId, b => b.Due!.Value);
+        var ids = due.Keys.ToArray();
+        var lines = await db
+            .Jobs.AsNoTracking()
+            .Where(j => ids.Contains(j.Id) && j.Vehicle!.Name != JobStore.Erased)
+            .Select(j => new
+            {
+                j.Id,
+                j.Number,
+                j.VehicleId,
+                j.Vehicle!.Name,
+                j.Vehicle.Plate,
+                Client = j.Vehicle.Client!.Name,
+                j.Vehicle.Client.Email,
+                Reminded = db.Letters.Where(l => l.JobId == j.Id && l.Subject.StartsWith(Reminder)).Max(l => (DateTimeOffset?)l.At),
+            })
+            .ToListAsync(stop);
+        return
+        [
+            .. lines
+                .OrderBy(l => due[l.Id])
+                .Select(l => new DueLine(l.Number, l.VehicleId, l.Name, l.Plate, l.Client, l.Email, due[l.Id], l.Reminded)),
+        ];
+    }
+
+    /// <summary>Days.</summary>
+    private const int WaitedFor = 200;
+
+    /// <summary>Visits among which those are looked for that are due.</summary>
+    private const int MostNear = 120;
 
     private const string Reminder = "Due again: ";
 

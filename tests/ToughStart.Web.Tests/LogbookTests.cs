@@ -165,7 +165,7 @@ public sealed class LogbookTests(AppFixture app)
             );
         await db
             .Books.Where(b => b.VehicleId == book.VehicleId)
-            .ExecuteUpdateAsync(s => s.SetProperty(b => b.Due, TickingClock.Today.AddDays(-700)), Stop);
+            .ExecuteUpdateAsync(s => s.SetProperty(b => b.Due, TickingClock.Today.AddDays(-150)), Stop);
         var vehicle = await db.Vehicles.Include(v => v.Client).SingleAsync(v => v.Id == book.VehicleId, Stop);
         vehicle.Client!.Email = "due@example.org";
         await db.SaveChangesAsync(Stop);

@@ -191,12 +191,13 @@ public sealed class Shots(AppFixture app)
         look(b, "/jobs/104/results", "results", null);
         look(b, "/jobs/104/card", "run-card", null);
         Inspect(b);
-        take(b, "/jobs/104/gate?zone=bonnet", "gate", null);
+        look(b, "/jobs/104/gate?zone=bonnet", "gate-open", null);
         look(phone, "/jobs/104/gate?zone=roof#zone", "gate-phone", null);
         Finish(b);
         take(b, "/jobs/104/handover", "handover", null);
         look(phone, "/jobs/104/handover", "handover-phone", null);
         Past(b, take);
+        take(b, "/jobs/62/gate?zone=bonnet", "gate", null);
         take(b, "/jobs/60/close", "close", null);
         take(b, "/jobs/60/report", "report", null);
         look(phone, "/jobs/60/report", "report-phone", null);

@@ -83,7 +83,9 @@ public static class Season
             var t = _c.Treatments.FirstOrDefault(x => x.Id == step.Treatment);
             var sense = step.Until is { } u ? Sense.Of(u.Observe, step.Stage, _c) : null;
             var ends = step.Zones.Select(z => (Zone: z, End: Rounds(step, t, z, sense))).ToArray();
-            var seconds = ends.Sum(e => e.End.Rounds * Reckoning.NormOf(step, e.Zone));
+            // What the plan has as one, drying, is worked as one.
+            var seconds =
+                step.Parts.Count == 0 ? 60 * step.LabourMinutes.Value : ends.Sum(e => e.End.Rounds * Reckoning.NormOf(step, e.Zone));
             var pace = truths.Paces.GetValueOrDefault((who, step.Stage), 1) * Math.Exp(job + (_c["learn-stage"] * _random.Normal()));
             _now += (long)(1000 * Math.Max(20, seconds * pace));
             foreach (var g in ends.GroupBy(e => e.End))
