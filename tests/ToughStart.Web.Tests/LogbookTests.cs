@@ -79,6 +79,9 @@ public sealed class LogbookTests(AppFixture app)
     {
         await Seasons();
         using var odile = await app.SignedInAsync("odile");
+        using var tam = await app.SignedInAsync("tam");
+        (await CloseTests.Post(tam, "/logbook", "Import")).At!.AbsolutePath.ShouldBe("/error", "a log says who did what: owners take one in");
+        (await CloseTests.Post(odile, "/logbook", "Import")).Said.ShouldContain("file: choose a log");
         var lines = (await odile.GetStringAsync("/jobs/21/log.jsonl", Stop)).Split('\n', StringSplitOptions.RemoveEmptyEntries);
         lines[0].ShouldContain("\"toughstart.log/1\"");
         lines.Length.ShouldBeGreaterThan(20);

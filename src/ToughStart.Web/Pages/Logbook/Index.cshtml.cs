@@ -95,9 +95,14 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
         return File(await files.TableAsync(Search, ways.DecimalComma, stop), "text/csv; charset=utf-8", "logbook.csv");
     }
 
-    /// <summary>Takes a log in that was written out somewhere.</summary>
+    /// <summary>Takes a log in that was written out somewhere: an owner's act, for a log says who did what.</summary>
     public async Task<IActionResult> OnPostImportAsync(IFormFile? file, CancellationToken stop)
     {
+        if (!User.IsInRole(Roles.Owner))
+        {
+            return Forbid();
+        }
+
         if (file is null or { Length: 0 } || file.Length > BookFiles.MostBytes)
         {
             Response.StatusCode = 422;
