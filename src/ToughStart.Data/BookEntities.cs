@@ -1,6 +1,9 @@
 namespace ToughStart.Data;
 
-/// <summary>Something done to zones after the gate: polished, wiped, or something put on. Kept when the client is erased: it is the vehicle's.</summary>
+/// <summary>
+/// Something done to zones after the gate: polished, wiped, or something put on. Kept when the client is erased: it is the
+/// vehicle's.
+/// </summary>
 public sealed class HandWork
 {
     public Guid Id { get; init; } = Guid.CreateVersion7();

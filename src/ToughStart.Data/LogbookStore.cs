@@ -218,8 +218,8 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
     public const int MostVisits = 16;
 
     /// <summary>
-    /// Vehicles that are due until a day and have no open job, the longest overdue first. Who has not come for half a year after that is not waited for
-    /// any more.
+    /// Vehicles that are due until a day and have no open job, the longest overdue first. Who has not come for half a year after
+    /// that is not waited for any more.
     /// </summary>
     public async Task<IReadOnlyList<DueLine>> DueAsync(DateOnly until, int most, CancellationToken stop = default)
     {

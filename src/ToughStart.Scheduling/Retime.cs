@@ -1,8 +1,8 @@
 namespace ToughStart.Scheduling;
 
 /// <summary>
-/// The same work by the same people in the same order, as early as it goes: longest paths, with the latest rinse of a film as an arc that leads back. A
-/// path that runs in a circle and grows says that a film would dry.
+/// The same work by the same people in the same order, as early as it goes: longest paths, with the latest rinse of a film as
+/// an arc that leads back. A path that runs in a circle and grows says that a film would dry.
 /// </summary>
 public static class Retime
 {

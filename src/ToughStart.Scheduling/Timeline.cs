@@ -56,7 +56,10 @@ public sealed record WorkTask(
 public readonly record struct HourLag(int From, int To, int MaxLag);
 
 /// <summary>Laying on and taking off: start to start no sooner than it has worked, no later than any part of it dries.</summary>
-/// <param name="Hours">Where the sun makes it differ by the hour; empty = always <paramref name="MaxLag"/>. In a stretch with MaxLag below MinLag nothing is begun.</param>
+/// <param name="Hours">
+/// Where the sun makes it differ by the hour; empty = always <paramref name="MaxLag"/>. In a stretch with MaxLag below MinLag
+/// nothing is begun.
+/// </param>
 /// <param name="PersonBound">Who lays it on stays at it: mistings, or a label that gives no time to be away.</param>
 public sealed record Cycle(string On, string Off, int MinLag, int MaxLag, IReadOnlyList<HourLag> Hours, bool PersonBound = false)
 {

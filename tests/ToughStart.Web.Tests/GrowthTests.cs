@@ -139,7 +139,8 @@ public sealed class GrowthTests
         await open.OpenAsync(Stop);
         if (sql.Contains("ILIKE", StringComparison.Ordinal) || sql.Contains("= ANY (", StringComparison.Ordinal))
         {
-            // Where half the rows are alike, or many are asked for at once, reading through is cheap, and right: what is asked is whether an index would serve at all.
+            // Where half the rows are alike, or many are asked for at once, reading through is cheap, and right:
+            // what is asked is whether an index would serve at all.
             await using var off = new NpgsqlCommand("SET enable_seqscan = off", open);
             await off.ExecuteNonQueryAsync(Stop);
         }

@@ -263,8 +263,8 @@ public static class Reckoning
     }
 
     /// <summary>
-    /// Seconds that the plan allows for a round on a zone, or on an even part of one: laying out, going round and clearing away are shared by what the
-    /// step has planned.
+    /// Seconds that the plan allows for a round on a zone, or on an even part of one: laying out, going round and clearing away
+    /// are shared by what the step has planned.
     /// </summary>
     public static double NormOf(Step step, string piece)
     {

@@ -2,7 +2,10 @@ using ToughStart.Core.Learning;
 
 namespace ToughStart.Web.Drawing;
 
-/// <summary>How a factor narrowed down, job by job: the band that holds it in 90 of 100 cases, each job's own word as a tick, and what counts now.</summary>
+/// <summary>
+/// How a factor narrowed down, job by job: the band that holds it in 90 of 100 cases, each job's own word as a tick, and what
+/// counts now.
+/// </summary>
 internal static class LearningDrawing
 {
     private const double Width = 420,

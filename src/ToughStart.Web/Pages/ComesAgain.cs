@@ -119,7 +119,10 @@ public sealed class ComesAgain(Workshop workshop, RunBook runs, HandDesk hands, 
     /// <summary>Outer dirt of the last visit says nothing of this one; what sits deeper and did not come off is there still.</summary>
     private const int LastingLayer = 3;
 
-    /// <summary>An earlier survey without its dirt and its day: body, surfaces, parts, condition and place stay; findings, tests, weather and what was decided for that job do not.</summary>
+    /// <summary>
+    /// An earlier survey without its dirt and its day: body, surfaces, parts, condition and place stay; findings, tests, weather
+    /// and what was decided for that job do not.
+    /// </summary>
     private static Survey Fresh(Survey s) =>
         s with
         {
