@@ -129,6 +129,9 @@ public sealed class ShareLink
     public required Guid JobId { get; init; }
     public required byte[] Hash { get; init; }
 
+    /// <summary>The quote it opens; null = it opens the report.</summary>
+    public Guid? QuoteId { get; init; }
+
     /// <summary>What it shows besides the work: names, plate, photos, price; comma-separated.</summary>
     public required string Shows { get; init; }
     public required DateTimeOffset Until { get; init; }

@@ -125,7 +125,15 @@ public sealed class BookStore(ToughStartContext db, TimeProvider time)
     /// <summary>Makes a link for a report. The token is handed out once; only a hash of it is kept.</summary>
     /// <param name="days">Days until it runs out, 1 to 365.</param>
     /// <returns>The token; null = too many are open.</returns>
-    public async Task<string?> ShareAsync(Guid jobId, string shows, int days, string author, CancellationToken stop = default)
+    /// <param name="quote">The quote it opens; null = it opens the report.</param>
+    public async Task<string?> ShareAsync(
+        Guid jobId,
+        string shows,
+        int days,
+        string author,
+        Guid? quote = null,
+        CancellationToken stop = default
+    )
     {
         var now = time.GetUtcNow();
         if (await db.Shares.CountAsync(s => s.JobId == jobId && s.Revoked == null && s.Until > now, stop) >= MostShares)
@@ -139,6 +147,7 @@ public sealed class BookStore(ToughStartContext db, TimeProvider time)
             {
                 JobId = jobId,
                 Hash = HashOf(token),
+                QuoteId = quote,
                 Shows = shows,
                 Until = now.AddDays(days),
                 Author = author,
@@ -150,8 +159,14 @@ public sealed class BookStore(ToughStartContext db, TimeProvider time)
         return token;
     }
 
-    public async Task<IReadOnlyList<ShareLink>> SharesAsync(Guid jobId, CancellationToken stop = default) =>
-        await db.Shares.AsNoTracking().Where(s => s.JobId == jobId).OrderByDescending(s => s.At).Take(100).ToListAsync(stop);
+    /// <summary>Links of a job's report, or of its quotes, the newest first.</summary>
+    public async Task<IReadOnlyList<ShareLink>> SharesAsync(Guid jobId, bool quotes = false, CancellationToken stop = default) =>
+        await db
+            .Shares.AsNoTracking()
+            .Where(s => s.JobId == jobId && s.QuoteId != null == quotes)
+            .OrderByDescending(s => s.At)
+            .Take(100)
+            .ToListAsync(stop);
 
     public async Task<bool> RevokeAsync(Guid jobId, Guid share, CancellationToken stop = default) =>
         await db
@@ -160,7 +175,13 @@ public sealed class BookStore(ToughStartContext db, TimeProvider time)
 
     /// <summary>The link of a token that still opens; null = there is none, it has run out, or it was taken back.</summary>
     /// <param name="count">Count it as looked at.</param>
-    public async Task<(ShareLink Link, int Number)?> OpenAsync(string token, bool count, CancellationToken stop = default)
+    /// <param name="quote">A link of a quote; a link opens what it was made for and nothing else.</param>
+    public async Task<(ShareLink Link, int Number)?> OpenAsync(
+        string token,
+        bool count,
+        bool quote = false,
+        CancellationToken stop = default
+    )
     {
         if (token.Length != TokenLength)
         {
@@ -171,7 +192,7 @@ public sealed class BookStore(ToughStartContext db, TimeProvider time)
         if (
             await db
                 .Shares.AsNoTracking()
-                .Where(s => s.Hash == hash && s.Revoked == null && s.Until > now)
+                .Where(s => s.Hash == hash && s.QuoteId != null == quote && s.Revoked == null && s.Until > now)
                 .Join(db.Jobs, s => s.JobId, j => j.Id, (s, j) => new { Link = s, j.Number })
                 .FirstOrDefaultAsync(stop)
             is not { } found

@@ -26,6 +26,20 @@ public sealed class Shop
     /// <summary>Pattern of a day.</summary>
     public string DayPattern { get; set; } = "d MMM yyyy";
     public bool DecimalComma { get; set; }
+
+    /// <summary>What it charges, by the ids of the rates' fields; what is not there is as the catalogue has it.</summary>
+    public Dictionary<string, double?> Rates { get; set; } = [];
+
+    /// <summary>What stands under every quote; empty = the usual words.</summary>
+    public string QuoteTerms { get; set; } = "";
+
+    /// <summary>Days a quote is taken.</summary>
+    public int QuoteDays { get; set; } = 30;
+
+    /// <summary>Pressure washers, ladders or platforms, and bays.</summary>
+    public int Washers { get; set; } = 1;
+    public int Ladders { get; set; } = 1;
+    public int Bays { get; set; } = 1;
 }
 
 /// <summary>A set of house rules kept by name.</summary>
@@ -72,6 +86,18 @@ public sealed class StaffUser : IdentityUser<Guid>
 
     /// <summary>Short id used in documents and events instead of a name.</summary>
     public required string StaffId { get; set; }
+
+    /// <summary>What they do: wash, wheels, clay, chem; none = all of it.</summary>
+    public string[] Skills { get; set; } = [];
+
+    /// <summary>Minutes of the day between which they are there.</summary>
+    public int WorksFrom { get; set; } = 8 * 60;
+    public int WorksTo { get; set; } = 17 * 60;
+
+    /// <summary>Minutes of their break, and between which minutes of the day it lies; 0 = none.</summary>
+    public int Break { get; set; } = 30;
+    public int BreakFrom { get; set; } = (11 * 60) + 30;
+    public int BreakTo { get; set; } = (13 * 60) + 30;
 }
 
 /// <summary>What people may do: owners everything, technicians the work, readers look.</summary>

@@ -238,6 +238,22 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
                 s.Views,
             })
             .ToListAsync(stop);
+        var quotes = await db
+            .Quotes.AsNoTracking()
+            .Where(s => ids.Contains(s.JobId))
+            .Select(s => new
+            {
+                s.JobId,
+                s.Version,
+                s.At,
+                s.Said,
+                s.Price,
+                s.AtMost,
+                s.TakenBy,
+                s.TakenAt,
+                s.TakenPrice,
+            })
+            .ToListAsync(stop);
         static System.Text.Json.JsonElement Json(string body) => System.Text.Json.JsonDocument.Parse(body).RootElement;
         return new
         {
@@ -323,6 +339,7 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
                         s.Revoked,
                         s.Views,
                     }),
+                quotes = quotes.Where(s => s.JobId == j.Id),
                 photos = photos
                     .Where(s => s.JobId == j.Id)
                     .Select(s => new
@@ -369,6 +386,13 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
             .Shares.Where(n => ids.Contains(n.JobId) && n.Revoked == null)
             .ExecuteUpdateAsync(m => m.SetProperty(x => x.Revoked, time.GetUtcNow()), stop);
         await db.Letters.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
+        // What was agreed is the work's; the hand it was taken in and the words that were said are the client's.
+        await db
+            .Quotes.Where(n => ids.Contains(n.JobId))
+            .ExecuteUpdateAsync(
+                m => m.SetProperty(x => x.TakenBy, x => x.TakenBy == null ? null : JobStore.Erased).SetProperty(x => x.Said, ""),
+                stop
+            );
         // Damage is the work's; what somebody wrote beside it may name the client.
         await db.Marks.Where(n => ids.Contains(n.JobId)).ExecuteUpdateAsync(m => m.SetProperty(x => x.Words, (string?)null), stop);
         await all.CommitAsync(stop);

@@ -69,6 +69,10 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
 
     public DbSet<Letter> Letters => Set<Letter>();
 
+    public DbSet<JobQuote> Quotes => Set<JobQuote>();
+
+    public DbSet<JobCrew> Crews => Set<JobCrew>();
+
     public DbSet<SavedView> Views => Set<SavedView>();
 
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
@@ -316,6 +320,36 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.HasIndex(s => s.Hash).IsUnique();
             e.HasIndex(s => s.JobId);
         });
+        builder.Entity<JobQuote>(e =>
+        {
+            e.ToTable("job_quotes");
+            e.HasOne<Job>().WithMany().HasForeignKey(q => q.JobId);
+            e.HasIndex(q => new { q.JobId, q.Version }).IsUnique();
+            e.Property(q => q.Survey).HasColumnType("jsonb");
+        });
+        builder.Entity<JobCrew>(e =>
+        {
+            e.ToTable("job_crews");
+            e.HasKey(c => c.JobId);
+            e.HasOne<Job>().WithMany().HasForeignKey(c => c.JobId);
+        });
+        builder
+            .Entity<Shop>()
+            .Property(s => s.Rates)
+            .HasColumnType("jsonb")
+            .HasConversion(
+                r => System.Text.Json.JsonSerializer.Serialize(r, (System.Text.Json.JsonSerializerOptions?)null),
+                t =>
+                    System.Text.Json.JsonSerializer.Deserialize<Dictionary<string, double?>>(
+                        t,
+                        (System.Text.Json.JsonSerializerOptions?)null
+                    )!,
+                new Microsoft.EntityFrameworkCore.ChangeTracking.ValueComparer<Dictionary<string, double?>>(
+                    (a, b) => a!.Count == b!.Count && !a.Except(b).Any(),
+                    r => r.Aggregate(0, (h, x) => h ^ x.GetHashCode()),
+                    r => new Dictionary<string, double?>(r)
+                )
+            );
         builder.Entity<Letter>(e =>
         {
             e.HasOne<Job>().WithMany().HasForeignKey(l => l.JobId);

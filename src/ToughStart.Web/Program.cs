@@ -29,6 +29,7 @@ builder.Services.AddScoped<KitStore>();
 builder.Services.AddScoped<GateStore>();
 builder.Services.AddScoped<GateDesk>();
 builder.Services.AddScoped<BookStore>();
+builder.Services.AddScoped<QuoteStore>();
 builder.Services.AddScoped<HandDesk>();
 builder.Services.AddScoped<CloseDesk>();
 builder.Services.AddScoped<ReportDesk>();

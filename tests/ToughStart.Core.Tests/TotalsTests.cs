@@ -1,3 +1,4 @@
+using ToughStart.Core.Costing;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Vehicles;
@@ -45,11 +46,13 @@ public class TotalsTests
     {
         var plan = Planner.Plan(Repository.Demo(demo));
         var made = plan.Tests.Where(t => t.Worth || t.Required).ToArray();
-        plan.Totals.LabourMinutes.Expected.ShouldBe(
-            plan.Steps.Sum(s => s.LabourMinutes)
-                + made.Sum(t => Math.Min(t.Zones.Count * C["test-minutes"], C["test-round"] + (t.Zones.Count * C["test-zone"]))),
-            0.01
-        );
+        plan.Worlds!.Worked(1, Scatter.None)
+            .Minutes[0]
+            .ShouldBe(
+                plan.Steps.Sum(s => s.LabourMinutes)
+                    + made.Sum(t => Math.Min(t.Zones.Count * C["test-minutes"], C["test-round"] + (t.Zones.Count * C["test-zone"]))),
+                0.01
+            );
     }
 
     [Theory]

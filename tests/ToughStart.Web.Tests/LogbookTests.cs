@@ -80,7 +80,10 @@ public sealed class LogbookTests(AppFixture app)
         await Seasons();
         using var odile = await app.SignedInAsync("odile");
         using var tam = await app.SignedInAsync("tam");
-        (await CloseTests.Post(tam, "/logbook", "Import")).At!.AbsolutePath.ShouldBe("/error", "a log says who did what: owners take one in");
+        (await CloseTests.Post(tam, "/logbook", "Import")).At!.AbsolutePath.ShouldBe(
+            "/error",
+            "a log says who did what: owners take one in"
+        );
         (await CloseTests.Post(odile, "/logbook", "Import")).Said.ShouldContain("file: choose a log");
         var lines = (await odile.GetStringAsync("/jobs/21/log.jsonl", Stop)).Split('\n', StringSplitOptions.RemoveEmptyEntries);
         lines[0].ShouldContain("\"toughstart.log/1\"");
@@ -279,7 +282,7 @@ public sealed class LogbookTests(AppFixture app)
             .OrderBy(j => j.Number)
             .FirstAsync(j => j.Number < 100 && j.Station == "closed", Stop);
         var books = new BookStore(db, AppFixture.Clock);
-        var token = (await books.ShareAsync(job.Id, "photos", 30, "test", Stop))!;
+        var token = (await books.ShareAsync(job.Id, "photos", 30, "test", stop: Stop))!;
         await books.PostAsync(
             new Letter
             {
@@ -298,7 +301,7 @@ public sealed class LogbookTests(AppFixture app)
         );
         export.ShouldContain("gone@example.org");
         (await new RecordStore(db, AppFixture.Clock).EraseClientAsync(job.Vehicle.ClientId, Stop)).ShouldBeTrue();
-        (await books.OpenAsync(token, false, Stop)).ShouldBeNull();
+        (await books.OpenAsync(token, false, stop: Stop)).ShouldBeNull();
         (await db.Letters.AnyAsync(l => l.JobId == job.Id, Stop)).ShouldBeFalse();
         var after = await db.Books.AsNoTracking().SingleAsync(x => x.JobId == job.Id, Stop);
         (after.Minutes, after.Litres, after.Body).ShouldBe((before.Minutes, before.Litres, before.Body));

@@ -175,6 +175,14 @@ public static class JobVolumes
         ["rinse"] = ("plain rinse", "still carries soil: not into a gutter"),
     };
 
+    /// <summary>Does what a step washes off go into a drum instead of the drain?</summary>
+    public static bool IsContained(Step s) => Contained.Contains(ClassOf(Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent), s));
+
+    /// <summary>Does what an agent washes off?</summary>
+    public static bool IsContained(Agent agent) => !agent.IsWater && Contained.Contains(OfAxis.GetValueOrDefault(agent.Axis, "detergent"));
+
+    private static readonly string[] Contained = ["acid", "solvent", "reducer", "caustic", "sludge"];
+
     private static string ClassOf(Agent? agent, Step step) =>
         agent is null or { IsWater: true }
             ? step.Block == Vehicles.Block.Wheels || step.Stage == Stage.Soak

@@ -358,11 +358,15 @@ public static class PlanFormat
             v.Get<IReadOnlyDictionary<string, double>>("productMl"),
             v.Get<double>("harm")
         )
+        {
+            AsSeenMinutes = v.Get("asSeenMinutes", default(Range)),
+        }
     )
         .With("labourMinutes", RangeOf0, t => t.LabourMinutes)
         .With("elapsedMinutes", RangeOf0, t => t.ElapsedMinutes)
         .With("waterLitres", RangeOf0, t => t.WaterLitres)
         .With("money", RangeOf0, t => t.Money)
+        .May("asSeenMinutes", RangeOf0, t => (true, t.AsSeenMinutes))
         .May("productTotalMl", RangeOf0, t => (true, t.ProductTotalMl))
         .With("productMl", Hold.Numbers(0, null, 0), t => t.ProductMl)
         .With("harm", Amount(2), t => t.Harm);

@@ -29,6 +29,9 @@ public static class Schemas
             ["schemas/toughstart.log-1.schema.json"] =
                 Head(LogFormat.Schema(), LogFormat.Format, "One entry of a live log; docs/live.md says what it means").ToJsonString(Written)
                 + "\n",
+            ["schemas/toughstart.quote-1.schema.json"] =
+                Head(QuoteFormat.Schema(), Costing.Quote.Format, "A quote: price, options, hold point and what is not in it")
+                    .ToJsonString(Written) + "\n",
             ["../src/ToughStart.Web/Scripts/survey-document.ts"] = TypeScriptTypes.Of(SurveyFormat.Schema(), SurveyFormat.Fields),
             ["ids.md"] = Ids(),
             ["zones.md"] = ZonePages(),

@@ -54,7 +54,8 @@ public static class Planner
         );
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
         var tests = new TestPlanner(survey, builder, states, found, job, progress, c, options?.Effort ?? Effort.Unbounded).Plan();
-        var totals = RangeModel.Compute(survey, steps, work, tests, builder, c);
+        var outlook = Outlook.Of(survey, steps, work, tests, builder, job.Graph, c);
+        steps = outlook.Steps;
         return new Plan(
             survey.Goal,
             Planning.Plan.Engine,
@@ -67,19 +68,20 @@ public static class Planner
             assembly.Skipped(),
             assembly.Refused(refusals),
             assembly.Refer(refusals),
-            totals.Tests,
+            outlook.Tests,
             assembly.Unverified(progress),
             assembly.Warnings(steps),
             assembly.Closing(),
             found.OfUnits.All(s => s.Proved) && options?.Effort.IsEnough != true,
-            totals.Totals,
-            totals.Best,
+            outlook.Totals,
+            outlook.Best,
             assembly.Traces(steps)
         )
         {
             Conditions = conditions?.InWords() ?? [],
             Opening = assembly.Opening(),
             Media = MediaCount.Of(steps, vehicle, c),
+            Worlds = outlook.Worlds,
         };
     }
 

@@ -103,6 +103,9 @@ public sealed class Sense
     /// <summary>Is this an answer of the sense, one that says something?</summary>
     public bool Knows(string answer) => Band(answer) is not null;
 
+    /// <summary>Kinds that grate under a cloth, by weight.</summary>
+    public IEnumerable<(int Kind, double Weight)> Grit => _grit.Select(g => (g.Key, g.Value));
+
     /// <summary>The kinds it speaks of, the chief one first.</summary>
     /// <param name="answered">What the step is about.</param>
     public IReadOnlyList<int> Speaks(int? answered) =>

@@ -811,6 +811,131 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("job_books", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.JobCrew", b =>
+                {
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("body");
+
+                    b.Property<int>("Revision")
+                        .HasColumnType("integer")
+                        .HasColumnName("revision");
+
+                    b.HasKey("JobId")
+                        .HasName("pk_job_crews");
+
+                    b.ToTable("job_crews", (string)null);
+                });
+
+            modelBuilder.Entity("ToughStart.Data.JobQuote", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<decimal>("AtMost")
+                        .HasColumnType("numeric")
+                        .HasColumnName("at_most");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("body");
+
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.PrimitiveCollection<Guid[]>("Photos")
+                        .IsRequired()
+                        .HasColumnType("uuid[]")
+                        .HasColumnName("photos");
+
+                    b.Property<decimal>("Price")
+                        .HasColumnType("numeric")
+                        .HasColumnName("price");
+
+                    b.Property<string>("Said")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("said");
+
+                    b.Property<string>("Survey")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("survey");
+
+                    b.Property<string>("Taken")
+                        .HasColumnType("text")
+                        .HasColumnName("taken");
+
+                    b.Property<DateTimeOffset?>("TakenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("taken_at");
+
+                    b.Property<decimal?>("TakenAtMost")
+                        .HasColumnType("numeric")
+                        .HasColumnName("taken_at_most");
+
+                    b.Property<string>("TakenBy")
+                        .HasColumnType("text")
+                        .HasColumnName("taken_by");
+
+                    b.Property<decimal?>("TakenPrice")
+                        .HasColumnType("numeric")
+                        .HasColumnName("taken_price");
+
+                    b.Property<string>("Terms")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("terms");
+
+                    b.Property<DateOnly>("Until")
+                        .HasColumnType("date")
+                        .HasColumnName("until");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.Property<DateTimeOffset?>("Withdrawn")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("withdrawn");
+
+                    b.HasKey("Id")
+                        .HasName("pk_job_quotes");
+
+                    b.HasIndex("JobId", "Version")
+                        .IsUnique()
+                        .HasDatabaseName("ix_job_quotes_job_id_version");
+
+                    b.ToTable("job_quotes", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.KitItem", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1699,6 +1824,10 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("job_id");
 
+                    b.Property<Guid?>("QuoteId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("quote_id");
+
                     b.Property<DateTimeOffset?>("Revoked")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("revoked");
@@ -1744,6 +1873,10 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("double precision")
                         .HasColumnName("apply_m2min");
 
+                    b.Property<int>("Bays")
+                        .HasColumnType("integer")
+                        .HasColumnName("bays");
+
                     b.Property<string>("Currency")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1766,10 +1899,28 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("inches");
 
+                    b.Property<int>("Ladders")
+                        .HasColumnType("integer")
+                        .HasColumnName("ladders");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("name");
+
+                    b.Property<int>("QuoteDays")
+                        .HasColumnType("integer")
+                        .HasColumnName("quote_days");
+
+                    b.Property<string>("QuoteTerms")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("quote_terms");
+
+                    b.Property<string>("Rates")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("rates");
 
                     b.Property<double?>("RinseM2Min")
                         .HasColumnType("double precision")
@@ -1784,6 +1935,10 @@ namespace ToughStart.Data.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("volume");
+
+                    b.Property<int>("Washers")
+                        .HasColumnType("integer")
+                        .HasColumnName("washers");
 
                     b.HasKey("Id")
                         .HasName("pk_shops");
@@ -1838,6 +1993,18 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("access_failed_count");
 
+                    b.Property<int>("Break")
+                        .HasColumnType("integer")
+                        .HasColumnName("break");
+
+                    b.Property<int>("BreakFrom")
+                        .HasColumnType("integer")
+                        .HasColumnName("break_from");
+
+                    b.Property<int>("BreakTo")
+                        .HasColumnType("integer")
+                        .HasColumnName("break_to");
+
                     b.Property<string>("ConcurrencyStamp")
                         .IsConcurrencyToken()
                         .HasColumnType("text")
@@ -1891,6 +2058,11 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("security_stamp");
 
+                    b.PrimitiveCollection<string[]>("Skills")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("skills");
+
                     b.Property<string>("StaffId")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1904,6 +2076,14 @@ namespace ToughStart.Data.Migrations
                         .HasMaxLength(256)
                         .HasColumnType("character varying(256)")
                         .HasColumnName("user_name");
+
+                    b.Property<int>("WorksFrom")
+                        .HasColumnType("integer")
+                        .HasColumnName("works_from");
+
+                    b.Property<int>("WorksTo")
+                        .HasColumnType("integer")
+                        .HasColumnName("works_to");
 
                     b.HasKey("Id")
                         .HasName("pk_staff");
@@ -2219,6 +2399,26 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_job_books_jobs_job_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.JobCrew", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_job_crews_jobs_job_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.JobQuote", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_job_quotes_jobs_job_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.Letter", b =>

@@ -56,7 +56,7 @@ public sealed record ClientNote(ClientTopic Topic, IReadOnlyList<string> Zones, 
             yield return new(
                 ClientTopic.Decides,
                 t.Zones,
-                $"{Minutes(Costing.RangeModel.TestMinutes(t.Zones.Count, c)).Capital()} of testing ({card.Name.ToLowerInvariant()}, "
+                $"{Minutes(Costing.TestWorth.Minutes(t.Zones.Count, c)).Capital()} of testing ({card.Name.ToLowerInvariant()}, "
                     + $"{ZoneWords.Of([.. t.Zones], MostWords)}) decide about {Minutes(t.AddsMinutes)} of work"
                     + $"{(main is null ? "" : $": {main.Name}")}. Done, and charged, only where it is needed."
             );

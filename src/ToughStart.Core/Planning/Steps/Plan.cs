@@ -3,7 +3,7 @@ using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Core.Planning;
 
-/// <summary>Low, expected and high; tenth and ninetieth of a hundred replays around the plan itself.</summary>
+/// <summary>What one job in ten stays under, what half do, and what nine in ten do.</summary>
 public readonly record struct Range(double Low, double Expected, double High)
 {
     public double Width => High - Low;
@@ -272,7 +272,11 @@ public sealed record Totals(
     Range ProductTotalMl,
     IReadOnlyDictionary<string, double> ProductMl,
     double Harm
-);
+)
+{
+    /// <summary>Hands-on minutes if nothing hidden shows.</summary>
+    public Range AsSeenMinutes { get; init; }
+}
 
 /// <summary>Loads on one zone at the start and after each step that touches it; what the core sample is drawn from.</summary>
 public sealed record ZoneTrace(
@@ -328,6 +332,9 @@ public sealed record Plan(
 
     /// <summary>What to buy or borrow, with what doing without it comes to; null = not worked out.</summary>
     public IReadOnlyList<BuyLine>? Buy { get; init; }
+
+    /// <summary>The worlds it was worked in; null in a plan that was read.</summary>
+    public Costing.Worlds? Worlds { get; init; }
 
     /// <summary>How near the plan is to the best there is; null = not worked out.</summary>
     public Proof? Proof { get; init; }

@@ -245,9 +245,7 @@ internal sealed partial class PlanAssembly(
             Film = film,
             Under = deed.Option.UnderFoam,
             Over = sealedSpray?.Id,
-            RoundsBetween = items
-                .Select(i => Costing.RangeModel.Rounds(i.Deed, i.Work, builder.Limits, c))
-                .Aggregate((a, b) => (Math.Min(a.Low, b.Low), Math.Max(a.High, b.High))),
+            RoundsBetween = (rounds, rounds),
             Avoid = [.. c.Mistakes[stage]],
             Sections = sections,
         };

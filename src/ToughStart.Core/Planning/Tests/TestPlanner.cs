@@ -15,6 +15,12 @@ internal sealed record HiddenBranch(
     IReadOnlyList<Deed> Extra
 )
 {
+    /// <summary>How much there is where it is there; 0 = it is no load that is asked for.</summary>
+    public double Load { get; init; }
+
+    /// <summary>The zone's work in the plan that knows of it.</summary>
+    public required ZoneWork Then { get; init; }
+
     /// <summary>Harm of the work, in minutes of cost.</summary>
     public double Harm { get; init; }
 
@@ -130,6 +136,7 @@ internal sealed class TestPlanner(
             : Branch(z, z[kind] with { Probability = c["spot-passes"] }, z[kind].Load, found.Work[zone], work) is { } branch
                 ? branch with
                 {
+                    Load = 0,
                     Stays = gained / (double)Levels.PerDecade * builder.ShortfallPerDecade(z),
                 }
             : null;
@@ -202,6 +209,8 @@ internal sealed class TestPlanner(
             extra
         )
         {
+            Load = load,
+            Then = then,
             Harm = Math.Max(0, Harm(then) - Harm(now)),
             Stays =
                 Math.Max(0, Math.Min(then.Final[b.Kind.Index], builder.TargetLevel(b.Kind.Index, z)) - Levels.Of(load))
@@ -210,7 +219,7 @@ internal sealed class TestPlanner(
         };
     }
 
-    private static double Harm(ZoneWork w) => w.Deeds.Sum(d => d.Rounds * d.Option.Stress) + Costing.RangeModel.Marring(w);
+    private static double Harm(ZoneWork w) => w.Deeds.Sum(d => d.Rounds * d.Option.Stress) + Costing.Outlook.Marring(w);
 
     private double Product(ZoneWork w, ZoneState z) => w.Deeds.Sum(d => ZoneWork.NeatMl(d, z, builder.Limits));
 

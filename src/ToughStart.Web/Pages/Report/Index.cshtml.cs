@@ -84,7 +84,7 @@ public sealed class ReportModel(
         }
 
         Made = link;
-        Shares = await books.SharesAsync(Job.Id, stop);
+        Shares = await books.SharesAsync(Job.Id, stop: stop);
         return Page();
     }
 
@@ -178,7 +178,7 @@ public sealed class ReportModel(
     }
 
     private async Task<string?> LinkAsync(int days, ReportShows shows, CancellationToken stop) =>
-        await books.ShareAsync(Job.Id, shows.Words, days, User.StaffId(), stop) is { } token
+        await books.ShareAsync(Job.Id, shows.Words, days, User.StaffId(), stop: stop) is { } token
             ? $"{Request.Scheme}://{Request.Host}/r/{token}"
             : null;
 
@@ -196,7 +196,7 @@ public sealed class ReportModel(
         }
 
         Report = (await reports.OfAsync(number, ReportShows.All, $"/jobs/{number}/photos", stop))!;
-        Shares = await books.SharesAsync(Job.Id, stop);
+        Shares = await books.SharesAsync(Job.Id, stop: stop);
         Letters = await books.LettersAsync(Job.Id, stop);
         Email = (await Jobs.IntakeAsync(Job.Id, stop)).Client.Email;
         return null;

@@ -16,7 +16,7 @@ public sealed class SharedReportModel(BookStore books, ReportDesk reports, Recor
         // Nobody's own look counts, and no browser that only peeks ahead.
         var count =
             HttpMethods.IsGet(Request.Method) && User.Identity?.IsAuthenticated != true && Request.Headers["Sec-Purpose"].Count == 0;
-        if (await books.OpenAsync(token, count, stop) is { } open)
+        if (await books.OpenAsync(token, count, stop: stop) is { } open)
         {
             Report = await reports.OfAsync(open.Number, ReportShows.Of(open.Link.Shows), $"/r/{token}/photos", stop);
         }
@@ -29,7 +29,7 @@ public sealed class SharedReportModel(BookStore books, ReportDesk reports, Recor
     {
         Hide();
         return
-            await books.OpenAsync(token, false, stop) is { } open
+            await books.OpenAsync(token, false, stop: stop) is { } open
             && ReportShows.Of(open.Link.Shows).Photos
             && await records.PhotoAsync(open.Link.JobId, id, thumb, stop) is { } jpeg
             ? File(jpeg, "image/jpeg")
