@@ -19,6 +19,8 @@ public static class Program
             CompareCommand(),
             FlipsCommand(),
             TimelineCommand.Make(ReadFile, Fail),
+            QuoteCommand.Quote(ReadFile, Fail),
+            QuoteCommand.Range(ReadFile, Fail),
             MixCommand(),
             LanceCommand(),
             NozzleCommand(),

@@ -30,6 +30,7 @@ builder.Services.AddScoped<GateStore>();
 builder.Services.AddScoped<GateDesk>();
 builder.Services.AddScoped<BookStore>();
 builder.Services.AddScoped<QuoteStore>();
+builder.Services.AddScoped<QuoteDesk>();
 builder.Services.AddScoped<HandDesk>();
 builder.Services.AddScoped<CloseDesk>();
 builder.Services.AddScoped<ReportDesk>();

@@ -178,6 +178,10 @@ public static class JobVolumes
     /// <summary>Does what a step washes off go into a drum instead of the drain?</summary>
     public static bool IsContained(Step s) => Contained.Contains(ClassOf(Catalogue.Default.Agents.FirstOrDefault(a => a.Id == s.Agent), s));
 
+    /// <summary>Litres of a plan that go into a drum.</summary>
+    public static double ContainedLitres(Plan plan) =>
+        plan.Steps.Where(IsContained).Sum(s => s.WaterLitres + ((s.Mix?.ProductMl.Value ?? 0) + (s.Mix?.WaterMl.Value ?? 0)) / 1000);
+
     /// <summary>Does what an agent washes off?</summary>
     public static bool IsContained(Agent agent) => !agent.IsWater && Contained.Contains(OfAxis.GetValueOrDefault(agent.Axis, "detergent"));
 

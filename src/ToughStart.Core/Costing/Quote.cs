@@ -79,17 +79,22 @@ public sealed record Quote(
             lines.Add(new(effect, stand, mine.Contains(o) ? by : ""));
         }
 
-        return new(
+        return Plain(survey, plan, rates) with { Options = lines };
+    }
+
+    /// <summary>The same without options: what one plan costs.</summary>
+    /// <param name="plan">Of this survey, or of it with choices; not one that was read.</param>
+    public static Quote Plain(Survey survey, Plan plan, Rates rates) =>
+        new(
             SurveyFormat.Hash(survey),
             plan.Goal,
             rates,
             Quoted.Of(plan.Worlds!.Drawn, rates),
             HoldPoint.Of(plan, rates),
-            lines,
+            [],
             Excluded(survey, plan),
             Worked(plan)
         );
-    }
 
     /// <summary>What is done, in the order of the work, in a few words.</summary>
     private static string[] Worked(Plan plan) =>

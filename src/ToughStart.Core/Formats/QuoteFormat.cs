@@ -8,6 +8,10 @@ using Range = ToughStart.Core.Planning.Range;
 
 namespace ToughStart.Core.Formats;
 
+/// <summary>A survey to be priced.</summary>
+/// <param name="Turned">Ids of the options that depart from what the shop advises.</param>
+public sealed record PriceRequest(Survey Survey, Rates Rates, IReadOnlyList<string> Turned);
+
 /// <summary>A quote as <c>toughstart.quote/1</c>: for the shop, with what it risks; and what a client gets to see of it.</summary>
 public static class QuoteFormat
 {
@@ -176,6 +180,98 @@ public static class QuoteFormat
 
     /// <summary>The published description.</summary>
     internal static JsonObject Schema() => QuotePart.Schema();
+
+    /// <summary>What is asked for a survey: <c>{ "survey": …, "rates": {…}, "turned": ["clay"] }</c>; only the survey is needed.</summary>
+    public static Checked<PriceRequest> ReadRequest(JsonElement root)
+    {
+        if (StrictJson.Unsound(root) is { } unsound)
+        {
+            return new(null, [unsound], Refusal.Malformed);
+        }
+
+        var problems = new List<Problem>();
+        var o = new StrictJson(problems).Object(root, "", ["survey", "rates", "turned"]);
+        if (problems.Count > 0)
+        {
+            return new(null, problems);
+        }
+
+        Survey? survey = null;
+        if (o.TryGetValue("survey", out var s))
+        {
+            var read = SurveyFormat.Read(s);
+            survey = read.Value;
+            problems.AddRange(read.Problems.Select(p => p with { Field = $"survey.{p.Field}" }));
+        }
+        else
+        {
+            problems.Add(new Problem("survey", "is missing"));
+        }
+
+        var rates = Rates.Default;
+        if (o.TryGetValue("rates", out var r))
+        {
+            var read = ReadRates(r);
+            problems.AddRange(read.Problems);
+            rates = read.Value ?? rates;
+        }
+
+        IReadOnlyList<string> turned = [];
+        if (o.TryGetValue("turned", out var t) && Hold.Texts.Read(new StrictJson(problems), t, "turned") is (true, var ids))
+        {
+            turned = ids;
+            problems.AddRange(
+                ids.Where(x => QuoteOption.Maybe(x) is null)
+                    .Take(5)
+                    .Select(x => new Problem("turned", $"'{StrictJson.Shorten(x)}' is no option"))
+            );
+        }
+
+        return problems.Count > 0 ? new(null, problems) : new(new PriceRequest(survey!, rates, turned), []);
+    }
+
+    /// <summary>The ranges of a plan with their means, and what makes the widest of them.</summary>
+    public static byte[] WriteRange(Worlds worlds, Rates rates, CancellationToken stop = default)
+    {
+        var buffer = new ArrayBufferWriter<byte>();
+        using (var w = new Utf8JsonWriter(buffer, Options))
+        {
+            var d = worlds.Drawn;
+            w.WriteStartObject();
+            w.WriteNumber("draws", d.Count);
+            foreach (
+                var (name, values) in new[]
+                {
+                    ("labourMinutes", d.Minutes),
+                    ("labourMinutesIfNothingHiddenShows", d.MinutesAsSeen),
+                    ("elapsedMinutes", d.Elapsed),
+                    ("waterLitres", d.Litres),
+                    ("productMl", d.ProductMl),
+                    ("priceBeforeTax", d.Prices(rates)),
+                }
+            )
+            {
+                var range = Draws.Of(values);
+                w.WriteStartObject(name);
+                w.WriteNumber("low", Math.Round(range.Low, 2));
+                w.WriteNumber("expected", Math.Round(range.Expected, 2));
+                w.WriteNumber("high", Math.Round(range.High, 2));
+                w.WriteNumber("mean", Math.Round(values.Average(), 2));
+                w.WriteEndObject();
+            }
+
+            w.WriteStartObject("shares");
+            foreach (var (group, share) in worlds.Shares(Worlds.Enough.First, stop))
+            {
+                w.WriteNumber(group.ToString().ToLowerInvariant(), Math.Round(share, 4));
+            }
+
+            w.WriteEndObject();
+            w.WriteEndObject();
+        }
+
+        return buffer.WrittenSpan.ToArray();
+    }
 
     /// <summary>Reads the rates of a request: an object with some of the figures; those not said are the default's.</summary>
     public static Checked<Rates> ReadRates(JsonElement e)

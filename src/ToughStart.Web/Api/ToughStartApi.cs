@@ -55,6 +55,22 @@ public static class ToughStartApi
             .ProducesProblem(400)
             .ProducesProblem(422)
             .OpenOnLoopback();
+        api.MapPost("/quote", QuoteOf)
+            .RequireRateLimiting(Doors.Heavy)
+            .WithSummary("What the plan of a survey costs and how sure that is: { survey, rates, turned }, toughstart.quote/1")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(400)
+            .ProducesProblem(422)
+            .OpenOnLoopback();
+        api.MapPost("/price-range", PriceRange)
+            .RequireRateLimiting(Doors.Heavy)
+            .WithSummary("What one such job in ten stays under, half do and nine in ten do, and what makes the range: { survey, rates }")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(400)
+            .ProducesProblem(422)
+            .OpenOnLoopback();
         Calculator<MixRequest, MixAnswer>(
             api,
             "/mix",
@@ -138,7 +154,52 @@ public static class ToughStartApi
         );
     }
 
-    private static async Task<IResult> Compare(HttpRequest request, PlanCache plans, CancellationToken stop)
+    private static Task<IResult> QuoteOf(HttpRequest request, PlanCache plans, CancellationToken stop) =>
+        With(
+            request,
+            QuoteFormat.ReadRequest,
+            asked =>
+                plans.Plan(asked.Survey, stop).Worlds is null
+                    ? Refuse(422, [NothingToPrice])
+                    : Results.Bytes(
+                        QuoteFormat.Write(
+                            Core.Costing.Quote.Of(asked.Survey, asked.Rates, asked.Turned, s => plans.Plan(s, stop), "caller")
+                        ),
+                        "application/json"
+                    ),
+            stop
+        );
+
+    private static Task<IResult> PriceRange(HttpRequest request, PlanCache plans, CancellationToken stop) =>
+        With(
+            request,
+            QuoteFormat.ReadRequest,
+            asked =>
+                plans.Plan(asked.Survey, stop).Worlds is { } worlds
+                    ? Results.Bytes(QuoteFormat.WriteRange(worlds, asked.Rates, stop), "application/json")
+                    : Refuse(422, [NothingToPrice]),
+            stop
+        );
+
+    private static readonly Problem NothingToPrice = new("survey", "nothing may start yet, so there is nothing to price");
+
+    private static Task<IResult> Compare(HttpRequest request, PlanCache plans, CancellationToken stop) =>
+        With(
+            request,
+            CompareFormat.Read,
+            pair =>
+                Results.Bytes(CompareFormat.Write(PlanCompare.Of(plans.Plan(pair.A, stop), plans.Plan(pair.B, stop))), "application/json"),
+            stop
+        );
+
+    /// <summary>Reads the body as JSON and as what is asked for, or says what is wrong with it.</summary>
+    private static async Task<IResult> With<T>(
+        HttpRequest request,
+        Func<JsonElement, Checked<T>> reads,
+        Func<T, IResult> answer,
+        CancellationToken stop
+    )
+        where T : class
     {
         JsonDocument body;
         try
@@ -160,13 +221,8 @@ public static class ToughStartApi
 
         using (body)
         {
-            var read = CompareFormat.Read(body.RootElement);
-            return read.Ok
-                ? Results.Bytes(
-                    CompareFormat.Write(PlanCompare.Of(plans.Plan(read.Value!.A, stop), plans.Plan(read.Value.B, stop))),
-                    "application/json"
-                )
-                : Refuse(422, read.Problems);
+            var read = reads(body.RootElement);
+            return read.Ok ? answer(read.Value!) : Refuse(422, read.Problems);
         }
     }
 

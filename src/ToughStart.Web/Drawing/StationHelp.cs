@@ -38,6 +38,16 @@ public sealed record StationHelp(string Picture, string Says, IReadOnlyList<stri
                 "Flood, nests and unknown brake dust hold the vehicle until a named person releases it.",
             ]
         ),
+        ["quote"] = new(
+            Svg(
+                "<path class=\"help-line\" d=\"M20 96H260M24 96V88H44V78H70V66H100V52H136V40H170V30H210V22H250\"/><path class=\"help-line\" d=\"M150 10V100\"/>"
+            ),
+            "What it costs, how sure that is, and what the client may choose.",
+            [
+                "The curve is a hundred such jobs. The post is the quote: seven in ten cost that or less.",
+                "Keep a version and send it by a link: the client chooses, and takes it by name.",
+            ]
+        ),
         ["survey"] = new(
             Svg(
                 Car

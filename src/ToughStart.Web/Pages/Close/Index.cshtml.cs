@@ -21,6 +21,7 @@ public sealed class CloseModel(
     CloseDesk closing,
     BookStore books,
     HandDesk hands,
+    QuoteStore quotes,
     ShopClock clock
 ) : JobPage(desk)
 {
@@ -52,6 +53,9 @@ public sealed class CloseModel(
 
     /// <summary>The line of the logbook; null while the job is open.</summary>
     public JobBook? Book { get; private set; }
+
+    /// <summary>What the client took, and what the job as it was worked comes to by the same rates, with tax; null = nothing was taken, or timed.</summary>
+    public (double Agreed, double AtMost, double? Worked, double Hours)? Price { get; private set; }
 
     /// <summary>Media and clay somebody may have used.</summary>
     public IReadOnlyList<KitItem> Media { get; private set; } = [];
@@ -228,9 +232,29 @@ public sealed class CloseModel(
             .GroupBy(s => s.Bottle!)
             .ToDictionary(g => g.Key, g => g.Sum(s => s.NeedMl * s.Mix.InVessel.Value));
         Drain = JobVolumes.Drain(first);
+        Price = await PriceAsync(first, stop);
         Reopened = (await Jobs.NotesAsync(Job.Id, stop)).Where(n => n.Zone == JobStore.ReopenNote).ToArray();
         Bottles = [.. (await kit.MixesAsync(true, 200, stop)).Where(m => m.Job == Job.Number)];
         Open = IsClosed ? [] : OpenWork(Bottles);
+    }
+
+    private async Task<(double, double, double?, double)?> PriceAsync(Plan first, CancellationToken stop)
+    {
+        if (await quotes.TakenAsync(Job.Id, stop) is not { Taken: { } body } taken || Reckoned is not { } done)
+        {
+            return null;
+        }
+
+        var rates = QuoteDesk.Read(body).Rates;
+        var used = await shelf.OfJobAsync(Job.Id, stop);
+        var prices = await books.PricesAsync([.. used.Select(u => u.Product)], stop);
+        var cost = (double)used.Sum(u => u.DrawnMl * prices.GetValueOrDefault(u.Product));
+        var share = done.PlannedLitres > 0 ? done.DoneLitres / (double)done.PlannedLitres : 0;
+        double? worked =
+            done.Minutes <= 0
+                ? null
+                : rates.Price(done.Minutes, cost, done.DoneLitres, share * JobVolumes.ContainedLitres(first)) * (1 + (rates.TaxPercent / 100));
+        return ((double)taken.TakenPrice!, (double)taken.TakenAtMost!, worked, done.Minutes / 60);
     }
 
     /// <summary>Steps, looks, tests and bottles that are open, the gravest first.</summary>

@@ -1,13 +1,22 @@
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using ToughStart.Core.Costing;
 using ToughStart.Core.Formats;
 using ToughStart.Data;
 
 namespace ToughStart.Web.Stations;
 
 /// <summary>Settings of the shop: its name, and how it writes money, measures, days and numbers.</summary>
-public sealed class ShopModel(SiteStore sites, ShopWays book) : PageModel
+public sealed class ShopModel(SiteStore sites, QuoteStore quotes, ShopWays book) : PageModel
 {
+    /// <summary>What the shop charges, as it is kept or as it was just typed.</summary>
+    public IReadOnlyDictionary<string, string> RateTexts { get; private set; } = new Dictionary<string, string>();
+
+    public string Terms { get; private set; } = "";
+
+    public string Days { get; private set; } = "";
+
     [BindProperty]
     public string? Name { get; set; }
 
@@ -55,7 +64,47 @@ public sealed class ShopModel(SiteStore sites, ShopWays book) : PageModel
             _ => "metric",
         };
         (Temperature, Length, Decimal) = (w.Fahrenheit ? "f" : "c", w.Inches ? "in" : "mm", w.DecimalComma ? "comma" : "point");
+        var house = await quotes.HouseAsync(stop);
+        RateTexts = Rates.Fields.ToDictionary(f => f.Id, f => f.Of(house.Rates).ToString("0.####", CultureInfo.InvariantCulture));
+        (Terms, Days) = (house.Terms, house.Days.ToString(CultureInfo.InvariantCulture));
     }
+
+    /// <summary>Keeps what the shop charges, and what stands under its quotes.</summary>
+    public async Task<IActionResult> OnPostRatesAsync(string? terms, string? days, CancellationToken stop)
+    {
+        if (!IsOwner)
+        {
+            return Forbid();
+        }
+
+        await OnGetAsync(false, stop);
+        var said = Rates.Fields.ToDictionary(f => f.Id, f => Request.Form[f.Id].ToString().Trim());
+        var problems = said.Where(x => !TryNumber(x.Value, out _)).Select(x => new Problem(x.Key, "is a number")).ToList();
+        (RateTexts, Terms, Days) = (said, terms?.Trim() ?? "", days?.Trim() ?? "");
+        var (rates, wrong) = Rates.Read(id => TryNumber(said[id], out var v) ? v : null);
+        problems.AddRange(wrong.Select(w => new Problem("rates", w)));
+        if (Terms.Length is 0 or > QuoteStore.MostTerms)
+        {
+            problems.Add(new("terms", $"is 1 to {QuoteStore.MostTerms} characters"));
+        }
+
+        if (!int.TryParse(Days, NumberStyles.None, CultureInfo.InvariantCulture, out var number) || number is < 1 or > QuoteStore.MostDays)
+        {
+            problems.Add(new("days", $"a quote stands 1 to {QuoteStore.MostDays} days"));
+        }
+
+        if (problems.Count > 0)
+        {
+            (Problems, Response.StatusCode) = (problems, 422);
+            return Page();
+        }
+
+        await quotes.HouseAsync(new(rates!, Terms, number), stop);
+        return Redirect("/shop?kept=true#rates");
+    }
+
+    private static bool TryNumber(string text, out double value) =>
+        double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out value) && double.IsFinite(value);
 
     public async Task<IActionResult> OnPostAsync(CancellationToken stop)
     {
