@@ -14,9 +14,18 @@ internal static class QuoteCommand
     {
         var file = new Argument<string>("file") { Description = "survey, toughstart.survey/1" };
         var rates = new Option<string?>("--rates") { Description = "JSON object of the shop's rates, those not said are the default's" };
-        var turn = new Option<string[]>("--turn") { Description = "options that depart from the plan: clay, iron, tar, strip, wheels, protect, correct" };
+        var turn = new Option<string[]>("--turn")
+        {
+            Description = "options that depart from the plan: clay, iron, tar, strip, wheels, protect, correct",
+        };
         var json = new Option<bool>("--json") { Description = "print toughstart.quote/1" };
-        var command = new Command("quote", "What the plan of a survey costs, what may be left out, where to stop and ask") { file, rates, turn, json };
+        var command = new Command("quote", "What the plan of a survey costs, what may be left out, where to stop and ask")
+        {
+            file,
+            rates,
+            turn,
+            json,
+        };
         command.SetAction(result =>
         {
             var (survey, at, wrong) = Read(read, result.GetValue(file)!, result.GetValue(rates));
@@ -55,7 +64,11 @@ internal static class QuoteCommand
     {
         var file = new Argument<string>("file") { Description = "survey, toughstart.survey/1" };
         var rates = new Option<string?>("--rates") { Description = "JSON object of the shop's rates, those not said are the default's" };
-        var command = new Command("price-range", "What one such job in ten stays under, half do and nine in ten do, as JSON") { file, rates };
+        var command = new Command("price-range", "What one such job in ten stays under, half do and nine in ten do, as JSON")
+        {
+            file,
+            rates,
+        };
         command.SetAction(result =>
         {
             var (survey, at, wrong) = Read(read, result.GetValue(file)!, result.GetValue(rates));
@@ -105,10 +118,14 @@ internal static class QuoteCommand
         var text = new StringBuilder();
         var of = q.Quoted;
         text.AppendLine(
-            FormattableString.Invariant($"{of.Price:0.##}, at most {of.AtMost:0.##}; {of.Net.Low:0} - {of.Net.Expected:0} - {of.Net.High:0} before tax")
+            FormattableString.Invariant(
+                $"{of.Price:0.##}, at most {of.AtMost:0.##}; {of.Net.Low:0} - {of.Net.Expected:0} - {of.Net.High:0} before tax"
+            )
         );
         text.AppendLine(
-            FormattableString.Invariant($"{100 * of.LossChance:0} in 100 such jobs are worth more; {of.MeanLoss:0.0} a job over all of them")
+            FormattableString.Invariant(
+                $"{100 * of.LossChance:0} in 100 such jobs are worth more; {of.MeanLoss:0.0} a job over all of them"
+            )
         );
         if (q.Hold is { } hold)
         {

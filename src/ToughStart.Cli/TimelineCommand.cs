@@ -14,8 +14,6 @@ internal static class TimelineCommand
     /// <summary>More than this nobody puts round one vehicle.</summary>
     private const int MostPeople = 6;
 
-    private const int Tries = 60;
-
     public static Command Make(Func<string, Checked<Survey>> read, Func<string, int> fail)
     {
         var file = new Argument<string>("file") { Description = "survey, toughstart.survey/1" };
@@ -50,7 +48,10 @@ internal static class TimelineCommand
 
             try
             {
-                var (i, s) = Best(plan, of, crew, lances);
+                Person[] named = [.. Enumerable.Range(1, crew).Select(p => new Person($"p{p}", [], [], []))];
+                var vehicle = Forms.Build(of.Vehicle.Form, of.Vehicle.Size);
+                var layout = Layout.Of(plan, vehicle, named, new Machines(lances, 1));
+                var (i, s) = (layout.Instance, layout.Schedule);
                 Console.WriteLine(result.GetValue(json) ? Encoding.UTF8.GetString(TimelineFormat.Write(i, s)) : Words(plan, i, s));
                 return 0;
             }
@@ -62,31 +63,14 @@ internal static class TimelineCommand
         return command;
     }
 
-    private static (Instance, Schedule) Best(Plan plan, Survey survey, int people, int washers)
-    {
-        var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        Person[] crew = [.. Enumerable.Range(1, people).Select(p => new Person($"p{p}", [], [], []))];
-        return Enum.GetValues<Grouping>()
-            .Select(g => PlanTasks.Of(plan, vehicle, crew, new Machines(washers, 1), g))
-            .Select(i => (i, new Greedy(i).Solve(Tries)))
-            .MinBy(x => (x.Item2.Finish, x.Item2.Walked));
-    }
-
     private static string Words(Plan plan, Instance i, Schedule s)
     {
-        var names = plan.Steps.ToDictionary(x => x.Key, x => x.Name);
         var tasks = i.Tasks.ToDictionary(t => t.Key);
         var text = new StringBuilder();
         foreach (var p in s.Tasks)
         {
             var t = tasks[p.Key];
-            var what = t.Part switch
-            {
-                Part.On => $"{names[t.Step]}: on",
-                Part.Off => $"{names[t.Step]}: off",
-                Part.Mix => $"make ready for {names[t.Step].ToLowerInvariant()}",
-                _ => names[t.Step],
-            };
+            var what = TaskWords.Of(plan, t);
             text.AppendLine(
                 string.Create(
                     CultureInfo.InvariantCulture,
@@ -105,7 +89,7 @@ internal static class TimelineCommand
                 $"{string.Join(", ", s.Loads.OrderBy(l => l.Key, StringComparer.Ordinal).Select(l => $"{l.Key} works {l.Value / 60} min"))}."
             )
             .AppendLine()
-            .Append("Tests and what the answers may add are not in it.");
+            .Append("What the tests may add is not in it.");
         return text.ToString();
     }
 

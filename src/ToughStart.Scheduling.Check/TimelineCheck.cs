@@ -113,7 +113,7 @@ public static class TimelineCheck
 
             var skills = person.GetProperty("skills").EnumerateArray().Select(s => s.GetString()).ToArray();
             var shifts = Stretches(person, "shifts");
-            var breaks = Stretches(person, "breaks");
+            var breaks = Stretches(person, "breaks").Concat(Rested(doc, g.Key, person, g.Max(t => t.End), broken)).ToArray();
             var own = g.OrderBy(t => t.Start).ThenBy(t => t.End).ToArray();
             for (var i = 0; i < own.Length; i++)
             {
@@ -139,6 +139,33 @@ public static class TimelineCheck
                 }
             }
         }
+    }
+
+    /// <summary>Where somebody rests: whole, within its span, and there at all where they work past the last moment it could begin.</summary>
+    private static IEnumerable<(int From, int To)> Rested(JsonElement doc, string who, JsonElement person, int until, List<string> broken)
+    {
+        if (!person.TryGetProperty("rest", out var rest))
+        {
+            return [];
+        }
+
+        var (seconds, from, to) = (Number(rest, "seconds")!.Value, Number(rest, "from")!.Value, Number(rest, "to")!.Value);
+        var taken = doc.GetProperty("rests")
+            .EnumerateArray()
+            .Where(r => Text(r, "who") == who)
+            .Select(r => (From: Number(r, "start")!.Value, To: Number(r, "start")!.Value + Number(r, "seconds")!.Value))
+            .ToArray();
+        if (taken.Any(r => r.To - r.From < seconds || r.From < from || r.To > to))
+        {
+            broken.Add($"rest: {who} rests {seconds} s between {from} and {to}, not so");
+        }
+
+        if (taken.Length == 0 && until > to - seconds)
+        {
+            broken.Add($"rest: {who} works until {until} and never rests");
+        }
+
+        return taken;
     }
 
     /// <summary>Eighths of the way round: on a ring of eight, and two to and from the roof, which is 8.</summary>

@@ -106,10 +106,12 @@ public sealed class Greedy
                     : random.Next(3) == 0 ? 0
                     : random.NextDouble()
             );
+            var rests = Rests(t, random);
+            Person[] crew = [.. _i.Crew.Select(p => rests.TryGetValue(p.Id, out var r) ? p with { Breaks = [.. p.Breaks, r] } : p)];
             try
             {
-                var made = new Run(this).Make(order, delays, stop);
-                made = Retime.Of(_i, made) is { } drawn && Better(drawn, made) ? drawn : made;
+                var made = new Run(this, crew).Make(order, delays, stop) with { Rests = rests };
+                made = Retime.Of(_i with { Crew = crew }, made) is { } drawn && Better(drawn, made) ? drawn : made;
                 best = best is null || Better(made, best) ? made : best;
             }
             catch (CannotScheduleException e)
@@ -119,6 +121,55 @@ public sealed class Greedy
         }
 
         return best ?? throw failed!;
+    }
+
+    /// <summary>One pass in the order of an earlier schedule, for whoever waits for an answer: what was moved moves, the rest stays close.</summary>
+    /// <exception cref="CannotScheduleException">In this order something fits nowhere; it is named.</exception>
+    public Schedule Repeat(Schedule earlier, CancellationToken stop = default)
+    {
+        var at = earlier.Tasks.ToDictionary(p => p.Key, p => p.Start);
+        var order = _units.ToDictionary(
+            u => u.First.Key,
+            u => -(double)(u.First.Pinned ?? at.GetValueOrDefault(u.First.Key, int.MaxValue))
+        );
+        var delays = _i.Cycles.ToDictionary(
+            c => c.On,
+            c =>
+                at.TryGetValue(c.On, out var on) && at.TryGetValue(c.Off, out var off) && c.MaxLag > c.MinLag
+                    ? Math.Clamp((off - on - c.MinLag) / (double)(c.MaxLag - c.MinLag), 0, 1)
+                    : 0
+        );
+        Person[] crew =
+        [
+            .. _i.Crew.Select(p =>
+                p.Rest is not null && earlier.Rests.TryGetValue(p.Id, out var r) ? p with { Breaks = [.. p.Breaks, r] } : p
+            ),
+        ];
+        var made = new Run(this, crew).Make(order, delays, stop) with { Rests = earlier.Rests };
+        return Retime.Of(_i with { Crew = crew }, made) is { } drawn && Better(drawn, made) ? drawn : made;
+    }
+
+    /// <summary>Rests for a try: as early as they may be, as late, in the middle, and then anywhere by quarters of what is free.</summary>
+    private Dictionary<string, Stretch> Rests(int attempt, Random random)
+    {
+        var rests = new Dictionary<string, Stretch>();
+        foreach (var p in _i.Crew)
+        {
+            if (p.Rest is { } r)
+            {
+                var quarter = attempt switch
+                {
+                    0 => 0,
+                    1 => 4,
+                    2 => 2,
+                    _ => random.Next(5),
+                };
+                var at = r.From + (quarter * Math.Max(0, r.To - r.From - r.Seconds) / 4);
+                rests[p.Id] = new(at, at + r.Seconds);
+            }
+        }
+
+        return rests;
     }
 
     private static bool Better(Schedule a, Schedule b) => (a.Finish, a.Walked, Spread(a)).CompareTo((b.Finish, b.Walked, Spread(b))) < 0;
@@ -161,10 +212,10 @@ public sealed class Greedy
     }
 
     /// <summary>One order tried to its end.</summary>
-    private sealed class Run(Greedy g)
+    private sealed class Run(Greedy g, IReadOnlyList<Person> crew)
     {
         private readonly Dictionary<string, Placed> _placed = [];
-        private readonly Dictionary<string, List<(int From, int To, int? At)>> _own = g._i.Crew.ToDictionary(
+        private readonly Dictionary<string, List<(int From, int To, int? At)>> _own = crew.ToDictionary(
             p => p.Id,
             _ => new List<(int, int, int?)>()
         );
@@ -282,7 +333,7 @@ public sealed class Greedy
         {
             (string Who, int At, int Walk)? best = null;
             foreach (
-                var p in g._i.Crew.Where(p =>
+                var p in crew.Where(p =>
                     (by is null || p.Id == by) && (t.Skill is null || p.Skills.Count == 0 || p.Skills.Contains(t.Skill))
                 )
             )

@@ -40,8 +40,10 @@ public static class PlanTasks
             new List<(string On, int At, Step Step)>()
         );
         var alone = crew.Count == 1;
+        var tests = new Tests(plan, vehicle, grouping, tasks, order, lastOn);
         foreach (var step in plan.Steps)
         {
+            tests.Before(step);
             var mixed = Mixed(step, tasks);
             var groups = GroupsOf(step, vehicle, grouping, alone).ToArray();
             foreach (var g in groups)
@@ -82,6 +84,70 @@ public static class PlanTasks
         return new(crew, machines, tasks, cycles, order, [], NoWater(wetting, films, order, cycles));
     }
 
+    /// <summary>
+    /// Tests as work of their own: after the stage they wait for, before whatever comes next on the same zone. Their minutes are those the plan counts.
+    /// </summary>
+    private sealed class Tests(
+        Plan plan,
+        Vehicle vehicle,
+        Grouping grouping,
+        List<WorkTask> tasks,
+        List<Before> order,
+        Dictionary<string, string> lastOn
+    )
+    {
+        private readonly List<(PlannedTest Test, int From)> _due =
+        [
+            .. plan.Tests.Where(Core.Costing.TestWorth.Made).Select(t => (t, FirstAfter(plan, t))),
+        ];
+
+        /// <summary>Puts in what has to be tested before a step.</summary>
+        public void Before(Step step)
+        {
+            var at = plan.Steps.TakeWhile(s => s != step).Count();
+            foreach (var due in _due.Where(d => d.From <= at).ToArray())
+            {
+                _due.Remove(due);
+                Add(due.Test);
+            }
+        }
+
+        private void Add(PlannedTest test)
+        {
+            var each = 60 * Core.Costing.TestWorth.Minutes(test.Zones.Count, Catalogue.Default) / test.Zones.Count;
+            foreach (var set in test.Zones.GroupBy(z => SetOf(PlaceOf(vehicle, z), grouping)).OrderBy(s => s.Key))
+            {
+                string[] zones = [.. set];
+                var key = $"test/{test.Test}/{test.Contaminant}/{set.Key}";
+                if (tasks.Any(t => t.Key == key))
+                {
+                    key += $"/{test.When}";
+                }
+
+                var at = zones.Select(z => PlaceOf(vehicle, z)).GroupBy(p => p).MaxBy(g => g.Count())!.Key;
+                tasks.Add(new(key, $"test/{test.Test}", Part.Test, zones, at, Math.Max(1, (int)Math.Ceiling(each * zones.Length))));
+                foreach (var zone in zones)
+                {
+                    if (lastOn.TryGetValue(zone, out var before))
+                    {
+                        order.Add(new(before, key, "tested when it is done"));
+                    }
+
+                    lastOn[zone] = key;
+                }
+            }
+        }
+
+        /// <summary>Position of the first step that comes after what a test waits for: the last step of its stage, or the start.</summary>
+        private static int FirstAfter(Plan plan, PlannedTest test)
+        {
+            const string after = "after ";
+            return test.When.StartsWith(after, StringComparison.Ordinal)
+                ? 1 + plan.Steps.Select((s, i) => s.Stage.Word == test.When[after.Length..] ? i : -1).DefaultIfEmpty(-1).Max()
+                : 0;
+        }
+    }
+
     /// <summary>Making a product ready, once for each agent and strength; null = there is nothing to make ready.</summary>
     private static string? Mixed(Step step, List<WorkTask> tasks)
     {
@@ -114,13 +180,25 @@ public static class PlanTasks
         if (step.Stage == Stage.Dry || step.Under || step.DwellMinutes.Value <= 0)
         {
             var water = step.Stage != Stage.Dry && step.WaterLitres > 0;
-            tasks.Add(new(g.Key, step.Key, step.Stage == Stage.Dry ? Part.Dry : Part.Only, zones, g.At, seconds, water));
+            var part = step.Stage == Stage.Dry ? Part.Dry : Part.Only;
+            tasks.Add(new(g.Key, step.Key, part, zones, g.At, seconds, water, Skill: SkillOf(step.Stage)));
             return g.Key;
         }
 
         var rinse = Math.Clamp((int)(g.Zones.Sum(z => z.Area.Value) * RinseSeconds), 1, Math.Max(1, seconds / 2));
         var (on, off) = ($"{g.Key}.on", $"{g.Key}.off");
-        tasks.Add(new(on, step.Key, Part.On, zones, g.At, Math.Max(1, seconds - rinse), step.Carrier == AgentCarrier.Foam));
+        tasks.Add(
+            new(
+                on,
+                step.Key,
+                Part.On,
+                zones,
+                g.At,
+                Math.Max(1, seconds - rinse),
+                step.Carrier == AgentCarrier.Foam,
+                Skill: SkillOf(step.Stage)
+            )
+        );
         tasks.Add(new(off, step.Key, Part.Off, zones, g.At, rinse, step.WaterLitres > 0));
         var lag = LagOf(step, g, alone || OneLance(step));
         cycles.Add(new(on, off, lag.Min, Math.Max(lag.Min, lag.Max), [], step.Mists > 0));
@@ -130,6 +208,16 @@ public static class PlanTasks
         // One lance for both: nothing is rinsed before all of it is on.
         static bool OneLance(Step s) => s.Carrier == AgentCarrier.Foam;
     }
+
+    /// <summary>What a stage takes of somebody: wheels, clay, chem or wash.</summary>
+    private static string SkillOf(Stage stage) =>
+        stage.IsAtCorners ? "wheels"
+        : stage == Stage.Clay ? "clay"
+        : stage == Stage.Iron || stage == Stage.Acid || stage == Stage.Tar || stage == Stage.Strip || stage == Stage.PreWash ? "chem"
+        : "wash";
+
+    /// <summary>All that people can be said to do.</summary>
+    public static IReadOnlyList<string> Skills { get; } = ["wash", "wheels", "clay", "chem"];
 
     /// <summary>Seconds to rinse a square metre.</summary>
     private static double RinseSeconds => 60 * Catalogue.Default.Treatment("rinse").Labour;

@@ -12,7 +12,14 @@ public readonly record struct Stretch(int From, int To)
 /// <param name="Skills">wash, wheels, clay, chem; empty = all.</param>
 /// <param name="Shifts">When they are there, in order; empty = always.</param>
 /// <param name="Breaks">When they rest; no task spans it.</param>
-public sealed record Person(string Id, IReadOnlyList<string> Skills, IReadOnlyList<Stretch> Shifts, IReadOnlyList<Stretch> Breaks);
+public sealed record Person(string Id, IReadOnlyList<string> Skills, IReadOnlyList<Stretch> Shifts, IReadOnlyList<Stretch> Breaks)
+{
+    /// <summary>A rest that lies somewhere in a span; null = none has to be found.</summary>
+    public Rest? Rest { get; init; }
+}
+
+/// <summary>A rest of a length that has to lie within a span, whole; whoever is done before it would begin at the latest takes it afterwards.</summary>
+public readonly record struct Rest(int Seconds, int From, int To);
 
 /// <summary>What there is of everything that only one can use at a time.</summary>
 public sealed record Machines(int Washers, int Ladders);
@@ -118,4 +125,8 @@ public sealed record Placed(string Key, int Start, int End, string Who);
 
 /// <summary>Work laid out in time.</summary>
 /// <param name="Walked">Eighths of the way round that are walked, all people together.</param>
-public sealed record Schedule(IReadOnlyList<Placed> Tasks, int Finish, int Walked, IReadOnlyDictionary<string, int> Loads);
+public sealed record Schedule(IReadOnlyList<Placed> Tasks, int Finish, int Walked, IReadOnlyDictionary<string, int> Loads)
+{
+    /// <summary>Where each rest was put.</summary>
+    public IReadOnlyDictionary<string, Stretch> Rests { get; init; } = new Dictionary<string, Stretch>();
+}

@@ -30,6 +30,14 @@ public static class TimelineFormat
                 w.WriteEndArray();
                 Stretches("shifts", p.Shifts);
                 Stretches("breaks", p.Breaks);
+                if (p.Rest is { } rest)
+                {
+                    w.WriteStartObject("rest");
+                    w.WriteNumber("seconds", rest.Seconds);
+                    w.WriteNumber("from", rest.From);
+                    w.WriteNumber("to", rest.To);
+                    w.WriteEndObject();
+                }
             });
             w.WriteStartObject("machines");
             w.WriteNumber("washers", i.Machines.Washers);
@@ -105,6 +113,12 @@ public static class TimelineFormat
             });
             Array("inside", i.Inside, Pair);
             Array("noWater", i.NoWater, Pair);
+            Array("rests", s.Rests.OrderBy(r => r.Key, StringComparer.Ordinal), r =>
+            {
+                w.WriteString("who", r.Key);
+                w.WriteNumber("start", r.Value.From);
+                w.WriteNumber("seconds", r.Value.Length);
+            });
             w.WriteNumber("finish", s.Finish);
             if (bound is { } b)
             {
@@ -136,7 +150,7 @@ public static class TimelineFormat
                 w.WriteEndArray();
             }
 
-            void Array<T>(string name, IReadOnlyList<T> all, Action<T> write)
+            void Array<T>(string name, IEnumerable<T> all, Action<T> write)
             {
                 w.WriteStartArray(name);
                 foreach (var x in all)

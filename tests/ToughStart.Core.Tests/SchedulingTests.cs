@@ -194,7 +194,10 @@ public sealed class SchedulingTests
                 TimelineCheck.Check(TimelineFormat.Write(i, s)).ShouldBeEmpty();
                 // All the hands-on time of the plan is in it, no more than rounding up adds.
                 var work = i.Tasks.Sum(t => t.Seconds) / 60.0;
-                var planned = plan.Steps.Sum(x => x.LabourMinutes.Value);
+                var planned =
+                    plan.Steps.Sum(x => x.LabourMinutes.Value)
+                    + plan.Tests.Where(Core.Costing.TestWorth.Made)
+                        .Sum(t => Core.Costing.TestWorth.Minutes(t.Zones.Count, Core.Provenance.Catalogue.Default));
                 work.ShouldBeInRange(planned - 0.5, planned + 0.02 * i.Tasks.Count + 1.5, $"{name}, {people}");
             }
 
@@ -269,6 +272,13 @@ public sealed class SchedulingTests
             return true;
         }
 
+        static int LastOf(JsonObject d, string who) =>
+            d["tasks"]!
+                .AsArray()
+                .Where(t => t!["who"]!.GetValue<string>() == who)
+                .Select(t => t!["end"]!.GetValue<int>())
+                .DefaultIfEmpty(0)
+                .Max();
         return [("left out", d => Task(d, _ => true)!.Remove("start")), ("shorter", d =>
             {
                 var t = Task(d, x => x["seconds"]!.GetValue<int>() > 1)!;
@@ -318,6 +328,28 @@ public sealed class SchedulingTests
                 var t = Task(d, _ => true)!;
                 var p = d["crew"]!.AsArray().First(x => x!["id"]!.GetValue<string>() == t["who"]!.GetValue<string>())!;
                 p["shifts"] = new JsonArray(new JsonArray(t["start"]!.GetValue<int>() + 1, 1_000_000));
+                return true;
+            }), ("rest begun in work", d =>
+            {
+                var rest = d["rests"]!.AsArray().OrderBy(_ => random.Next()).FirstOrDefault();
+                if (rest is null || Task(d, x => x["who"]!.GetValue<string>() == rest["who"]!.GetValue<string>()) is not { } t)
+                {
+                    return false;
+                }
+
+                rest["start"] = t["start"]!.GetValue<int>();
+                return true;
+            }), ("no rest", d =>
+            {
+                var who = i.Crew.Where(p => p.Rest is { } r && LastOf(d, p.Id) > r.To - r.Seconds).Select(p => p.Id).FirstOrDefault();
+                if (who is null)
+                {
+                    return false;
+                }
+
+                d["rests"] = new JsonArray([
+                    .. d["rests"]!.AsArray().Where(r => r!["who"]!.GetValue<string>() != who).Select(r => r!.DeepClone()),
+                ]);
                 return true;
             }), ("skill", d =>
             {
@@ -409,7 +441,10 @@ public sealed class SchedulingTests
                         [],
                         random.Next(3) == 0 ? [new(0, 20_000), new(40_000, 90_000)] : [],
                         random.Next(3) == 0 ? [new(700, 1300)] : []
-                    )),
+                    )
+                    {
+                        Rest = random.Next(3) == 0 ? new Rest(300 + random.Next(300), 200 + random.Next(600), 1600) : null,
+                    }),
             ],
             new Machines(1 + random.Next(2), 1),
             tasks,

@@ -25,6 +25,9 @@ public sealed class DoorTests(AppFixture app)
             "api/v1/plan",
             "api/v1/compare",
             "api/v1/flips",
+            "api/v1/quote",
+            "api/v1/price-range",
+            "api/v1/timeline",
             "api/v1/mix",
             "api/v1/lance",
             "api/v1/nozzle",
@@ -36,8 +39,9 @@ public sealed class DoorTests(AppFixture app)
             "api/v1/identify",
             // Opened by a person's ticket for one phone, which outlives the sign-in for a day.
             "api/v1/jobs/{number:int}/sync",
-            // A report, for whoever holds its token.
+            // A report and a quote, for whoever holds its token.
             "r/{token}",
+            "q/{token}",
             "healthz",
             "readyz",
             "openapi/{documentName}.json",

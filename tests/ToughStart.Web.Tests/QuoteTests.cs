@@ -69,7 +69,8 @@ public sealed partial class QuoteTests(AppFixture app)
         bench.ConsoleErrors().ShouldBeEmpty();
     }
 
-    private static int Digits(string text) => int.Parse(Regex.Match(text, "[0-9]+").Value, System.Globalization.CultureInfo.InvariantCulture);
+    private static int Digits(string text) =>
+        int.Parse(Regex.Match(text, "[0-9]+").Value, System.Globalization.CultureInfo.InvariantCulture);
 
     [Fact]
     public async Task What_cannot_be_taken_says_why_and_nothing_is_taken_twice()
@@ -77,7 +78,9 @@ public sealed partial class QuoteTests(AppFixture app)
         var number = await GateTests.Job(app, "moorland-van", "wash", "Late Client");
         using var odile = await app.SignedInAsync("odile");
         var page = $"/jobs/{number}/quote";
-        (await CloseTests.Post(odile, page, "Keep", ("days", "0"), ("terms", "T"))).Said.ShouldContain("days: a quote stands 1 to 365 days");
+        (await CloseTests.Post(odile, page, "Keep", ("days", "0"), ("terms", "T"))).Said.ShouldContain(
+            "days: a quote stands 1 to 365 days"
+        );
         (await CloseTests.Post(odile, page, "Keep", ("days", "3"), ("terms", " "))).Said.ShouldContain("terms: is 1 to 2000 characters");
         (await CloseTests.Post(odile, page, "Keep", ("days", "3"), ("terms", "T"), ("said", new string('x', 1001)))).Status.ShouldBe(
             HttpStatusCode.UnprocessableEntity
@@ -143,7 +146,12 @@ public sealed partial class QuoteTests(AppFixture app)
         var answer = await who.PostAsync(
             $"/q/{token}",
             new FormUrlEncodedContent(
-                new Dictionary<string, string> { ["name"] = name, ["seen"] = seen, ["__RequestVerificationToken"] = csrf }
+                new Dictionary<string, string>
+                {
+                    ["name"] = name,
+                    ["seen"] = seen,
+                    ["__RequestVerificationToken"] = csrf,
+                }
             ),
             Stop
         );

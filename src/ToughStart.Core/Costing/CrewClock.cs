@@ -7,7 +7,7 @@ namespace ToughStart.Core.Costing;
 /// Elapsed minutes in a flash: people take the first step that is ready, one person a step, one washer for all that is lanced; a step's dwell is waiting
 /// in which another may be done. Cheap enough for hundreds of draws; the Timeline cuts steps by side and does better with two people or more.
 /// </summary>
-internal sealed class CrewClock
+public sealed class CrewClock
 {
     private readonly int[][] _after;
     private readonly bool[] _lanced;

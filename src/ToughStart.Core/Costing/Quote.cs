@@ -79,7 +79,10 @@ public sealed record Quote(
             lines.Add(new(effect, stand, mine.Contains(o) ? by : ""));
         }
 
-        return Plain(survey, plan, rates) with { Options = lines };
+        return Plain(survey, plan, rates) with
+        {
+            Options = lines,
+        };
     }
 
     /// <summary>The same without options: what one plan costs.</summary>

@@ -11,6 +11,7 @@ using ToughStart.Core.Identification;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
+using ToughStart.Scheduling;
 using ToughStart.Web.Bay;
 using ToughStart.Web.Drawing;
 using ToughStart.Web.Identity;
@@ -66,6 +67,14 @@ public static class ToughStartApi
         api.MapPost("/price-range", PriceRange)
             .RequireRateLimiting(Doors.Heavy)
             .WithSummary("What one such job in ten stays under, half do and nine in ten do, and what makes the range: { survey, rates }")
+            .Accepts<JsonElement>("application/json")
+            .Produces(200, contentType: "application/json")
+            .ProducesProblem(400)
+            .ProducesProblem(422)
+            .OpenOnLoopback();
+        api.MapPost("/timeline", TimelineOf)
+            .RequireRateLimiting(Doors.Heavy)
+            .WithSummary("The plan of a survey laid out for a crew: { survey, people, washers, ladders }, toughstart.timeline/1")
             .Accepts<JsonElement>("application/json")
             .Produces(200, contentType: "application/json")
             .ProducesProblem(400)
@@ -178,6 +187,42 @@ public static class ToughStartApi
                 plans.Plan(asked.Survey, stop).Worlds is { } worlds
                     ? Results.Bytes(QuoteFormat.WriteRange(worlds, asked.Rates, stop), "application/json")
                     : Refuse(422, [NothingToPrice]),
+            stop
+        );
+
+    private static Task<IResult> TimelineOf(HttpRequest request, PlanCache plans, Computing computing, CancellationToken stop) =>
+        With(
+            request,
+            TimelineRequest.Read,
+            asked =>
+            {
+                var plan = plans.Plan(asked.Survey, stop);
+                if (plan.ReferOnly)
+                {
+                    return Refuse(422, [new Problem("survey", "nothing may start yet, so there is nothing to lay out")]);
+                }
+
+                try
+                {
+                    var layout = computing.Run(
+                        $"timeline {plan.SurveyHash} {JsonSerializer.Serialize(asked.People)} {asked.Machines}",
+                        effort =>
+                            Layout.Of(
+                                plan,
+                                Forms.Build(asked.Survey.Vehicle.Form, asked.Survey.Vehicle.Size),
+                                asked.People,
+                                asked.Machines,
+                                stop: effort.Stop
+                            ),
+                        stop
+                    );
+                    return Results.Bytes(TimelineFormat.Write(layout.Instance, layout.Schedule), "application/json");
+                }
+                catch (CannotScheduleException e)
+                {
+                    return Refuse(422, [new Problem("people", e.Message)]);
+                }
+            },
             stop
         );
 

@@ -48,7 +48,10 @@ internal static class QuoteDrawing
         }
 
         var steps = string.Concat(
-            hundred.Select((m, i) => $"{(i == 0 ? "M" : "V")}{(i == 0 ? $"{Ink.N(X(m))} {Ink.N(Ground)}" : "")}{(i == 0 ? "V" : "")}{Ink.N(Y(i + 1))}{(i < 99 ? $"H{Ink.N(X(hundred[i + 1]))}" : "")}")
+            hundred.Select(
+                (m, i) =>
+                    $"{(i == 0 ? "M" : "V")}{(i == 0 ? $"{Ink.N(X(m))} {Ink.N(Ground)}" : "")}{(i == 0 ? "V" : "")}{Ink.N(Y(i + 1))}{(i < 99 ? $"H{Ink.N(X(hundred[i + 1]))}" : "")}"
+            )
         );
         ink.Add($"<path class=\"quote-steps\" d=\"{steps}\"/>");
         ink.Line(0, Ground, Width, Ground, "quote-ground");

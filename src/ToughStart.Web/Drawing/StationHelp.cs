@@ -48,6 +48,16 @@ public sealed record StationHelp(string Picture, string Says, IReadOnlyList<stri
                 "Keep a version and send it by a link: the client chooses, and takes it by name.",
             ]
         ),
+        ["timeline"] = new(
+            Svg(
+                "<path class=\"help-line\" d=\"M10 30H60V70H110V30H150V90H200V50H262\"/><path class=\"help-fill\" d=\"M60 98L72 76L130 88L134 98Z\"/><path class=\"help-line\" d=\"M150 98V76\"/>"
+            ),
+            "Who does what when, and what has to be rinsed by when.",
+            [
+                "Ropes are people: upright they walk. Wedges are wet; the post is the latest rinse.",
+                "Drag a task, or set who is here: the rest gives way, and nothing dries.",
+            ]
+        ),
         ["survey"] = new(
             Svg(
                 Car

@@ -154,5 +154,12 @@ public sealed class QuoteDesk(PlanCache plans, QuoteStore store, ShopWays shop, 
 
     /// <summary>Ids of options in a list with commas; what is none is passed over.</summary>
     public static IReadOnlyList<string> Turned(IEnumerable<string>? ids) =>
-        [.. (ids ?? []).SelectMany(x => x.Split(',')).Where(x => QuoteOption.Maybe(x) is not null).Distinct().Order(StringComparer.Ordinal).Take(10)];
+        [
+            .. (ids ?? [])
+                .SelectMany(x => x.Split(','))
+                .Where(x => QuoteOption.Maybe(x) is not null)
+                .Distinct()
+                .Order(StringComparer.Ordinal)
+                .Take(10),
+        ];
 }

@@ -7,12 +7,14 @@ import { keys } from "./keys";
 import { gate } from "./gate";
 import { countdowns, sliders } from "./hand";
 import { quote } from "./quote";
+import { timeline } from "./timeline";
 import { glossary } from "./glossary";
 import { intake, printer, autosubmit, comeback, results, row, live, stopwatch, testing, yard } from "./small";
 
 Alpine.data("survey", survey);
 Alpine.data("plan", plan);
 Alpine.data("quote", quote);
+Alpine.data("timeline", timeline);
 Alpine.data("day", day);
 Alpine.data("front", front);
 Alpine.data("rules", rules);

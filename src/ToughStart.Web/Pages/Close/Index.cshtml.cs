@@ -253,7 +253,8 @@ public sealed class CloseModel(
         double? worked =
             done.Minutes <= 0
                 ? null
-                : rates.Price(done.Minutes, cost, done.DoneLitres, share * JobVolumes.ContainedLitres(first)) * (1 + (rates.TaxPercent / 100));
+                : rates.Price(done.Minutes, cost, done.DoneLitres, share * JobVolumes.ContainedLitres(first))
+                    * (1 + (rates.TaxPercent / 100));
         return ((double)taken.TakenPrice!, (double)taken.TakenAtMost!, worked, done.Minutes / 60);
     }
 

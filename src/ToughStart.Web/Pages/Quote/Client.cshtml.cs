@@ -12,8 +12,14 @@ namespace ToughStart.Web.Stations;
 /// </summary>
 [Microsoft.AspNetCore.Authorization.AllowAnonymous]
 [EnableRateLimiting(Doors.Heavy)]
-public sealed class ClientQuoteModel(BookStore books, QuoteStore store, QuoteDesk quotes, JobStore jobs, RecordStore records, ShopClock clock)
-    : PageModel
+public sealed class ClientQuoteModel(
+    BookStore books,
+    QuoteStore store,
+    QuoteDesk quotes,
+    JobStore jobs,
+    RecordStore records,
+    ShopClock clock
+) : PageModel
 {
     public QuoteSheet? Sheet { get; private set; }
 
@@ -60,7 +66,10 @@ public sealed class ClientQuoteModel(BookStore books, QuoteStore store, QuoteDes
             return Refuse(409, new Problem("price", "With these choices it is another price: look at it, then take it."));
         }
 
-        var taken = quote with { Options = [.. quote.Options.Select(o => quote.Turned.Contains(o.Effect.Option.Id) ? o with { By = Name } : o)] };
+        var taken = quote with
+        {
+            Options = [.. quote.Options.Select(o => quote.Turned.Contains(o.Effect.Option.Id) ? o with { By = Name } : o)],
+        };
         return await store.TakeAsync(
             kept.Id,
             Name,

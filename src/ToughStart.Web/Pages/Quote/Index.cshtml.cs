@@ -246,7 +246,10 @@ public sealed class QuoteModel(
         var saved = await Jobs.SaveSurveyAsync(Job.Id, Job.Revision, survey, User.StaffId(), stop);
         return saved.Saved
             ? Redirect($"/jobs/{number}/plan")
-            : Refuse(409, new Problem("survey", $"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. Look again."));
+            : Refuse(
+                409,
+                new Problem("survey", $"{saved.TheirAuthor} changed the job at the same moment; nothing was overwritten. Look again.")
+            );
     }
 
     private (double, Quote?, string) Within(double wanted, CancellationToken stop)
@@ -296,7 +299,9 @@ public sealed class QuoteModel(
             Shares5 = worlds.Shares(Worlds.Enough.First, stop);
         }
 
-        var shown = Versions.FirstOrDefault(v => v.Version == version) ?? Versions.FirstOrDefault(v => v.TakenAt is not null) ?? (Versions.Count > 0 ? Versions[0] : null);
+        var shown = Versions.FirstOrDefault(v => v.Version == version)
+            ?? Versions.FirstOrDefault(v => v.TakenAt is not null)
+            ?? (Versions.Count > 0 ? Versions[0] : null);
         Sheet =
             shown is not null ? quotes.Sheet(Job, shown, null, $"/jobs/{number}/photos", true, stop)
             : Quoted is not null ? quotes.Draft(Job, Draft, Equipped, House, number)

@@ -8,8 +8,13 @@ using ToughStart.Data;
 namespace ToughStart.Web.Stations;
 
 /// <summary>Settings of the shop: its name, and how it writes money, measures, days and numbers.</summary>
-public sealed class ShopModel(SiteStore sites, QuoteStore quotes, ShopWays book) : PageModel
+public sealed class ShopModel(SiteStore sites, QuoteStore quotes, CrewStore crew, ShopWays book) : PageModel
 {
+    /// <summary>People who work here, with what they do and when they are there.</summary>
+    public IReadOnlyList<StaffUser> Workers { get; private set; } = [];
+
+    public (int Washers, int Ladders, int Bays) Machines { get; private set; }
+
     /// <summary>What the shop charges, as it is kept or as it was just typed.</summary>
     public IReadOnlyDictionary<string, string> RateTexts { get; private set; } = new Dictionary<string, string>();
 
@@ -64,6 +69,12 @@ public sealed class ShopModel(SiteStore sites, QuoteStore quotes, ShopWays book)
             _ => "metric",
         };
         (Temperature, Length, Decimal) = (w.Fahrenheit ? "f" : "c", w.Inches ? "in" : "mm", w.DecimalComma ? "comma" : "point");
+        await AroundAsync(stop);
+    }
+
+    private async Task AroundAsync(CancellationToken stop)
+    {
+        (Workers, Machines) = (await crew.WorkersAsync(stop), await crew.MachinesAsync(stop));
         var house = await quotes.HouseAsync(stop);
         RateTexts = Rates.Fields.ToDictionary(f => f.Id, f => f.Of(house.Rates).ToString("0.####", CultureInfo.InvariantCulture));
         (Terms, Days) = (house.Terms, house.Days.ToString(CultureInfo.InvariantCulture));
@@ -103,6 +114,77 @@ public sealed class ShopModel(SiteStore sites, QuoteStore quotes, ShopWays book)
         return Redirect("/shop?kept=true#rates");
     }
 
+    /// <summary>Keeps when people are there and what they do, and how many machines there are.</summary>
+    public async Task<IActionResult> OnPostCrewAsync(int washers, int ladders, int bays, CancellationToken stop)
+    {
+        if (!IsOwner)
+        {
+            return Forbid();
+        }
+
+        await OnGetAsync(false, stop);
+        var problems = new List<Problem>();
+        void Count(string field, int value)
+        {
+            if (value is < 1 or > CrewStore.MostMachines)
+            {
+                problems.Add(new(field, $"is 1 to {CrewStore.MostMachines}"));
+            }
+        }
+
+        Count("washers", washers);
+        Count("ladders", ladders);
+        Count("bays", bays);
+        var people = new List<StaffUser>();
+        foreach (var w in Workers)
+        {
+            int Minute(string what)
+            {
+                var text = Request.Form[$"{what}-{w.StaffId}"].ToString().Trim();
+                if (TimeOnly.TryParseExact(text, "H:mm", CultureInfo.InvariantCulture, DateTimeStyles.None, out var t))
+                {
+                    return (int)t.ToTimeSpan().TotalMinutes;
+                }
+
+                problems.Add(new(w.DisplayName, $"'{text}' is no time of the day, like 08:30"));
+                return 0;
+            }
+
+            (w.WorksFrom, w.WorksTo) = (Minute("from"), Minute("to"));
+            (w.BreakFrom, w.BreakTo) = (Minute("rest-from"), Minute("rest-to"));
+            w.Skills = [.. Scheduling.PlanTasks.Skills.Intersect(Request.Form[$"skill-{w.StaffId}"].Select(x => x ?? ""))];
+            w.Skills = w.Skills.Length == Scheduling.PlanTasks.Skills.Count ? [] : w.Skills;
+            if (
+                !int.TryParse(Request.Form[$"rest-{w.StaffId}"], NumberStyles.None, CultureInfo.InvariantCulture, out var rest)
+                || rest > CrewStore.LongestBreak
+            )
+            {
+                problems.Add(new(w.DisplayName, $"a break is 0 to {CrewStore.LongestBreak} minutes"));
+            }
+
+            w.Break = rest;
+            if (w.WorksTo <= w.WorksFrom)
+            {
+                problems.Add(new(w.DisplayName, "comes before they leave: there is no shift"));
+            }
+            else if (rest > 0 && w.BreakTo - w.BreakFrom < rest)
+            {
+                problems.Add(new(w.DisplayName, "has a break that does not fit between its two times"));
+            }
+
+            people.Add(w);
+        }
+
+        if (problems.Count > 0)
+        {
+            (Problems, Response.StatusCode) = (problems, 422);
+            return Page();
+        }
+
+        await crew.KeepAsync(people, washers, ladders, bays, stop);
+        return Redirect("/shop?kept=true#crew");
+    }
+
     private static bool TryNumber(string text, out double value) =>
         double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out value) && double.IsFinite(value);
 
@@ -138,6 +220,7 @@ public sealed class ShopModel(SiteStore sites, QuoteStore quotes, ShopWays book)
         Need(Decimal is "point" or "comma", "decimals", "is one of these", ["point", "comma"]);
         if (problems.Count > 0)
         {
+            await AroundAsync(stop);
             (Problems, Response.StatusCode) = (problems, 422);
             return Page();
         }

@@ -1,0 +1,80 @@
+using ToughStart.Core.Planning;
+using ToughStart.Core.Vehicles;
+
+namespace ToughStart.Scheduling;
+
+/// <summary>A plan laid out for a crew: the cut that does best, and what it is measured against.</summary>
+/// <param name="Beside">Finish of the same crew if whoever lays a film on waited beside it, s; null = that cannot be worked.</param>
+public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Schedule, int? Beside)
+{
+    /// <summary>Tries of each cut; the sixtieth is seldom better than the twentieth, and never worse.</summary>
+    public const int Tries = 60;
+
+    /// <summary>A finer cut is taken only where it finishes this much earlier: it is more to keep in mind.</summary>
+    private const double Finer = 0.97;
+
+    /// <summary>Seconds that are not waited because other work goes into the dwells.</summary>
+    public int? Saved => Beside is { } b ? Math.Max(0, b - Schedule.Finish) : null;
+
+    /// <param name="pins">Starts somebody has set, s, by task; they hold for the cut they were set in.</param>
+    /// <param name="only">The cut to take; null = the best.</param>
+    /// <exception cref="CannotScheduleException">No cut can be worked; the last task that failed is named.</exception>
+    public static Layout Of(
+        Plan plan,
+        Vehicle vehicle,
+        IReadOnlyList<Person> crew,
+        Machines machines,
+        IReadOnlyDictionary<string, int>? pins = null,
+        Grouping? only = null,
+        int tries = Tries,
+        CancellationToken stop = default
+    )
+    {
+        (Grouping Grouping, Instance Instance, Schedule Schedule)? best = null;
+        CannotScheduleException? failed = null;
+        foreach (var grouping in Enum.GetValues<Grouping>().Where(g => only is null || g == only))
+        {
+            var instance = Pinned(PlanTasks.Of(plan, vehicle, crew, machines, grouping), pins);
+            try
+            {
+                var made = new Greedy(instance).Solve(tries, stop);
+                if (best is not { } b || made.Finish < Finer * b.Schedule.Finish)
+                {
+                    best = (grouping, instance, made);
+                }
+            }
+            catch (CannotScheduleException e)
+            {
+                failed = e;
+            }
+        }
+
+        if (best is not var (cut, of, schedule))
+        {
+            throw failed ?? new CannotScheduleException(plan.SurveyHash, "there is nothing to lay out");
+        }
+
+        return new(cut, of, schedule, BesideOf(of, Math.Max(1, tries / 6), stop));
+    }
+
+    /// <summary>The same instance with some starts set; keys that are none are passed over.</summary>
+    public static Instance Pinned(Instance i, IReadOnlyDictionary<string, int>? pins) =>
+        pins is null or { Count: 0 }
+            ? i
+            : i with
+            {
+                Tasks = [.. i.Tasks.Select(t => pins.TryGetValue(t.Key, out var at) ? t with { Pinned = at } : t)],
+            };
+
+    private static int? BesideOf(Instance i, int tries, CancellationToken stop)
+    {
+        try
+        {
+            return new Greedy(i with { Cycles = [.. i.Cycles.Select(c => c with { PersonBound = true })] }).Solve(tries, stop).Finish;
+        }
+        catch (CannotScheduleException)
+        {
+            return null;
+        }
+    }
+}

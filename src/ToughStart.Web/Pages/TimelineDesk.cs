@@ -1,0 +1,264 @@
+using System.Globalization;
+using System.Text.Json;
+using Ical.Net.CalendarComponents;
+using Ical.Net.DataTypes;
+using Ical.Net.Serialization;
+using ToughStart.Core.Conditions;
+using ToughStart.Core.Costing;
+using ToughStart.Core.Formats;
+using ToughStart.Core.Planning;
+using ToughStart.Core.Vehicles;
+using ToughStart.Data;
+using ToughStart.Scheduling;
+
+namespace ToughStart.Web.Stations;
+
+/// <summary>Somebody on a job, from which minute of the day to which.</summary>
+/// <param name="Id">Staff id, or "helper-1" for a lent hand.</param>
+public sealed record CrewMember(string Id, int From, int To);
+
+/// <summary>Who is on a job and what was moved by hand: <c>toughstart.crew/1</c>.</summary>
+/// <param name="Start">Minute of the day at which work begins.</param>
+/// <param name="Pins">Starts of tasks, s from there.</param>
+/// <param name="Cut">The cut the pins were set in; null = none is set.</param>
+public sealed record CrewDoc(int Start, IReadOnlyList<CrewMember> People, IReadOnlyDictionary<string, int> Pins, string? Cut);
+
+/// <summary>A job laid out in time, or why it cannot be.</summary>
+/// <param name="Day">The day it begins.</param>
+/// <param name="Finish">As such jobs scatter: one in ten, nine in ten, s.</param>
+public sealed record TimelineView(
+    CrewDoc Doc,
+    int Revision,
+    DateTimeOffset Day,
+    IReadOnlyDictionary<string, string> Names,
+    Layout? Layout,
+    (int Low, int High) Finish,
+    string? Why
+)
+{
+    public DateTimeOffset Begin => Day.AddMinutes(Doc.Start);
+
+    /// <summary>A moment of the timeline by the clock on the wall.</summary>
+    public string Clock(int seconds) =>
+        Begin.AddSeconds(seconds) is var at && at.Date > Day.Date
+            ? at.ToString("ddd HH:mm", CultureInfo.InvariantCulture)
+            : at.ToString("HH:mm", CultureInfo.InvariantCulture);
+}
+
+/// <summary>Lays jobs out in time with the people, hours and machines of the shop.</summary>
+public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing computing, TimelineCache cache, ShopClock clock)
+{
+    /// <summary>Most people on one vehicle; more stand in each other's way.</summary>
+    public const int MostPeople = 6;
+
+    private const int DayMinutes = 24 * 60;
+
+    /// <summary>How a job stands laid out.</summary>
+    public async Task<TimelineView> OfAsync(JobView job, Plan plan, CancellationToken stop)
+    {
+        var (doc, revision) = await DocAsync(job, stop);
+        return await OfAsync(job, plan, doc, revision, stop);
+    }
+
+    /// <summary>The same with another crew or other pins.</summary>
+    public async Task<TimelineView> OfAsync(JobView job, Plan plan, CrewDoc doc, int revision, CancellationToken stop)
+    {
+        var ground = await GroundAsync(job, doc, stop);
+        var key = $"{RunBook.HashOf(plan)} {JsonSerializer.Serialize(doc)} {JsonSerializer.Serialize(ground.Crew)} {ground.Machines}";
+        var view = View(job, plan, doc, revision, ground, null, null);
+        if (doc.People.Count == 0)
+        {
+            return view with { Why = "Nobody is on this job: put somebody on it." };
+        }
+
+        try
+        {
+            var layout = cache.Known(key, () =>
+                computing.Run(
+                    "timeline " + key,
+                    effort => Layout.Of(plan, ground.Vehicle, ground.Crew, ground.Machines, doc.Pins, CutOf(doc), stop: effort.Stop),
+                    stop
+                )
+            );
+            return View(job, plan, doc, revision, ground, layout, null);
+        }
+        catch (CannotScheduleException e)
+        {
+            return view with { Why = Words(plan, e) };
+        }
+    }
+
+    /// <summary>At once, in the order that stood: what was moved moves, and what has to gives way.</summary>
+    public async Task<TimelineView> AtOnceAsync(JobView job, Plan plan, TimelineView before, CrewDoc doc, CancellationToken stop)
+    {
+        var ground = await GroundAsync(job, doc, stop);
+        if (before.Layout is not { } was)
+        {
+            return await OfAsync(job, plan, doc, before.Revision, stop);
+        }
+
+        var instance = Layout.Pinned(PlanTasks.Of(plan, ground.Vehicle, ground.Crew, ground.Machines, was.Grouping), doc.Pins);
+        try
+        {
+            Schedule made;
+            try
+            {
+                made = new Greedy(instance).Repeat(was.Schedule, stop);
+            }
+            catch (CannotScheduleException)
+            {
+                made = new Greedy(instance).Solve(12, stop);
+            }
+
+            return View(job, plan, doc, before.Revision, ground, new(was.Grouping, instance, made, was.Beside), null);
+        }
+        catch (CannotScheduleException e)
+        {
+            return View(job, plan, doc, before.Revision, ground, null, Words(plan, e));
+        }
+    }
+
+    /// <summary>Keeps who is on a job and what was moved.</summary>
+    public Task<bool> KeepAsync(JobView job, int seen, CrewDoc doc, string author, CancellationToken stop) =>
+        store.CrewAsync(job.Id, seen, JsonSerializer.Serialize(doc), author, stop);
+
+    private static Grouping? CutOf(CrewDoc doc) => Enum.TryParse<Grouping>(doc.Cut, out var cut) ? cut : null;
+
+    private static string Words(Plan plan, CannotScheduleException e)
+    {
+        var step = plan.Steps.FirstOrDefault(s => e.Task.StartsWith(s.Key, StringComparison.Ordinal));
+        return $"{step?.Name ?? e.Task}: {e.Message[(e.Message.IndexOf(": ", StringComparison.Ordinal) + 2)..]}.";
+    }
+
+    private sealed record Ground(
+        Vehicle Vehicle,
+        IReadOnlyList<Person> Crew,
+        Machines Machines,
+        IReadOnlyDictionary<string, string> Names,
+        DateTimeOffset Day
+    );
+
+    private async Task<Ground> GroundAsync(JobView job, CrewDoc doc, CancellationToken stop)
+    {
+        var staff = (await people.WorkersAsync(stop)).ToDictionary(s => s.StaffId);
+        var (washers, ladders, _) = await people.MachinesAsync(stop);
+        var names = doc.People.ToDictionary(p => p.Id, p => NameOf(p.Id, staff.GetValueOrDefault(p.Id)?.DisplayName));
+        return new(
+            Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size),
+            [.. doc.People.Select(p => PersonOf(p, doc.Start, staff.GetValueOrDefault(p.Id)))],
+            new(washers, ladders),
+            names,
+            DayOf(job)
+        );
+    }
+
+    /// <summary>What somebody is called; a lent hand by its number.</summary>
+    public static string NameOf(string id, string? name) => name ?? id.Replace("helper-", "Helper ", StringComparison.Ordinal);
+
+    /// <summary>Hours as seconds from the start of the work, today and on the two days after.</summary>
+    private static Person PersonOf(CrewMember member, int start, StaffUser? staff)
+    {
+        var shifts = Enumerable
+            .Range(0, Days)
+            .Select(d => new Stretch(
+                60 * ((d * DayMinutes) + (d == 0 ? member.From : staff?.WorksFrom ?? member.From) - start),
+                60 * ((d * DayMinutes) + (d == 0 ? member.To : staff?.WorksTo ?? member.To) - start)
+            ))
+            .Select(s => new Stretch(Math.Max(0, s.From), s.To))
+            .Where(s => s.Length > 0)
+            .ToArray();
+        var (rest, from, to) = (60 * (staff?.Break ?? 0), 60 * ((staff?.BreakFrom ?? 0) - start), 60 * ((staff?.BreakTo ?? 0) - start));
+        from = Math.Max(0, from);
+        return new(member.Id, staff?.Skills ?? [], shifts, []) { Rest = rest > 0 && to - from >= rest ? new Rest(rest, from, to) : null };
+    }
+
+    private const int Days = 3;
+
+    private DateTimeOffset DayOf(JobView job) =>
+        SiteConditions.StartOf(job.Survey.Site).Start is { } start
+            ? new DateTimeOffset(start.Date, start.Offset)
+            : new DateTimeOffset(job.Day.ToDateTime(TimeOnly.MinValue), clock.Local.Offset);
+
+    /// <summary>What somebody has said, or what is taken until they do: as many people as the survey says, at their hours.</summary>
+    private async Task<(CrewDoc, int)> DocAsync(JobView job, CancellationToken stop)
+    {
+        if (await store.CrewAsync(job.Id, stop) is { } kept && JsonSerializer.Deserialize<CrewDoc>(kept.Body) is { } doc)
+        {
+            return (doc, kept.Revision);
+        }
+
+        var workers = await people.WorkersAsync(stop);
+        var start = SiteConditions.StartOf(job.Survey.Site).Start is { } at
+            ? (int)at.TimeOfDay.TotalMinutes
+            : workers.Select(w => w.WorksFrom).DefaultIfEmpty(480).Min();
+        var many = Math.Clamp(job.Survey.Crew, 1, MostPeople);
+        var on = workers.Where(w => w.WorksTo > start).Take(many).Select(w => new CrewMember(w.StaffId, w.WorksFrom, w.WorksTo)).ToList();
+        for (var n = 1; on.Count < many; n++)
+        {
+            on.Add(new($"helper-{n}", start, Math.Max(start + 60, 17 * 60)));
+        }
+
+        return (new(start, on, new Dictionary<string, int>(), null), 0);
+    }
+
+    private static TimelineView View(JobView job, Plan plan, CrewDoc doc, int revision, Ground ground, Layout? layout, string? why)
+    {
+        var finish = layout?.Schedule.Finish ?? 0;
+        // How far such jobs scatter about the plan, taken from the worlds it was worked in by their own quick clock.
+        var crew = Math.Max(1, job.Survey.Crew);
+        var tests = plan.Tests.Where(TestWorth.Made).Sum(t => TestWorth.Minutes(t.Zones.Count, Core.Provenance.Catalogue.Default));
+        var still = plan.Worlds is null ? 0 : CrewClock.Of(plan.Steps, crew) + (tests / crew);
+        int At(double probability) => still <= 0 ? finish : (int)(finish * Draws.Quantile(plan.Worlds!.Drawn.Elapsed, probability) / still);
+        var (low, high) = (At(0.1), At(0.9));
+        return new(doc, revision, ground.Day, ground.Names, layout, (low, high), why);
+    }
+
+    /// <summary>Who does what when, for calendars: one entry for each person and step.</summary>
+    public static string Calendar(TimelineView view, Plan plan, JobView job, DateTimeOffset now)
+    {
+        var calendar = new Ical.Net.Calendar { ProductId = "-//Tough Start//timeline//EN" };
+        var tasks = view.Layout!.Instance.Tasks.ToDictionary(t => t.Key);
+        foreach (var own in view.Layout.Schedule.Tasks.GroupBy(p => (p.Who, tasks[p.Key].Step)))
+        {
+            // Work of one step that hangs together is one entry.
+            var runs = new List<(int From, int To)>();
+            foreach (var p in own.OrderBy(p => p.Start))
+            {
+                if (runs.Count > 0 && p.Start - runs[^1].To <= Together)
+                {
+                    runs[^1] = (runs[^1].From, Math.Max(runs[^1].To, p.End));
+                }
+                else
+                {
+                    runs.Add((p.Start, p.End));
+                }
+            }
+
+            foreach (var (from, to) in runs)
+            {
+                calendar.Events.Add(
+                    new CalendarEvent
+                    {
+                        Uid = $"{job.Id:N}-{own.Key.Who}-{DrawNumbers.Name(own.Key.Step):x}-{from}@tough-start",
+                        Summary = $"{TaskWords.Of(plan, tasks[own.First().Key])}, {job.Vehicle} ({view.Names[own.Key.Who]})",
+                        DtStart = new CalDateTime(view.Begin.AddSeconds(from).UtcDateTime),
+                        DtEnd = new CalDateTime(view.Begin.AddSeconds(Math.Max(to, from + 60)).UtcDateTime),
+                        DtStamp = new CalDateTime(now.UtcDateTime),
+                    }
+                );
+            }
+        }
+
+        return new CalendarSerializer().SerializeToString(calendar)!;
+    }
+
+    private const int Together = 600;
+}
+
+/// <summary>Layouts that were asked for last.</summary>
+public sealed class TimelineCache
+{
+    private readonly Recent<Layout> _layouts = new(64);
+
+    public Layout Known(string key, Func<Layout> make) => _layouts.Find(key) ?? _layouts.Keep(key, make());
+}

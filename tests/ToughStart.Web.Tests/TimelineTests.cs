@@ -1,0 +1,193 @@
+using System.Net;
+using System.Text;
+using System.Text.Json.Nodes;
+using OpenQA.Selenium;
+using ToughStart.Scheduling.Check;
+
+namespace ToughStart.Web.Tests;
+
+/// <summary>The day of a job: who is on it, what is moved, what that does.</summary>
+[Collection("bay")]
+public sealed class TimelineTests(AppFixture app)
+{
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
+    [Fact]
+    public async Task Two_are_laid_out_one_is_sent_home_and_a_task_is_set()
+    {
+        var number = await GateTests.Job(app, "touring-saloon", "protect", "Timed Client");
+        var path = $"/jobs/{number}/timeline";
+        using var bench = new Browser();
+        bench.Go(app.Address, path, "odile");
+        bench.All("svg.tl .tl-task").Count.ShouldBeGreaterThan(20);
+        bench.Texts(".tl-lists h2").Length.ShouldBe(1, "the survey says one");
+        void Crew(params string[] ids)
+        {
+            foreach (var box in bench.All("input[name=on]"))
+            {
+                if (box.Selected != ids.Contains(box.GetAttribute("value")))
+                {
+                    box.Click();
+                }
+            }
+
+            bench.One(".tl-crew button").Click();
+            bench.WaitFor(_ => bench.Texts(".tl-lists h2").Length == ids.Length, "laid out anew");
+            bench.WaitReady();
+        }
+
+        var ids = bench.All("input[name=on]").Select(b => b.GetAttribute("value")!).ToArray();
+        int Finish() => int.Parse(bench.One("[data-scrub]").GetAttribute("max")!, System.Globalization.CultureInfo.InvariantCulture);
+        var alone = Finish();
+        Crew(ids[0], ids[1]);
+        var both = Finish();
+        both.ShouldBeLessThan((int)(0.8 * alone));
+
+        // The line says what each of them does, and what is wet.
+        bench.Driver.ExecuteScript("const r=document.querySelector('[data-scrub]'); r.value=1800; r.dispatchEvent(new Event('input'))");
+        bench.Texts("[data-doing] li").Length.ShouldBe(2);
+        bench.Texts("[data-at]")[0].ShouldStartWith("At ");
+
+        // A task is moved by its button: answered in a sentence, and it stays where it was set.
+        var last = bench.All(".tl-task").Last().GetAttribute("data-task")!;
+        bench.Driver.ExecuteScript("arguments[0].focus()", bench.One($"[data-task='{last}']"));
+        bench.One("[data-by='300']").Click();
+        bench.WaitFor(_ => bench.All("[data-task].is-pinned").Count > 0, "set");
+        bench.WaitFor(_ => bench.Texts(".said").Any(s => s.Contains("better order", StringComparison.Ordinal)), "looked for better");
+        Finish().ShouldBeGreaterThanOrEqualTo(both);
+        bench.One("[data-free]").Click();
+        bench.WaitFor(_ => bench.All("[data-task].is-pinned").Count == 0, "let go");
+
+        bench.One("[data-ask=another]").Click();
+        bench.WaitFor(_ => bench.Texts("[data-answer=another]")[0].StartsWith("With one more", StringComparison.Ordinal), "one more");
+        bench.One("[data-ask=wheels]").Click();
+        bench.WaitFor(_ => bench.Texts("[data-answer=wheels]")[0].StartsWith("With wheels", StringComparison.Ordinal), "wheels");
+
+        // Sent home: what is left is one person's.
+        bench.Go(app.Address, path, "odile");
+        Crew(ids[1]);
+        Finish().ShouldBeGreaterThan(both);
+        bench.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task Who_cannot_be_there_is_named_and_two_who_change_it_at_once_are_told()
+    {
+        var number = await GateTests.Job(app, "moorland-van", "wash", "Crowded Client");
+        var path = $"/jobs/{number}/timeline";
+        using var tam = await app.SignedInAsync("tam");
+        (await CloseTests.Post(tam, path, "Crew", ("start", "8"), ("seen", "0"))).Said.ShouldContain("'8' is no time of the day");
+        (await CloseTests.Post(tam, path, "Crew", ("start", "08:00"), ("seen", "0"))).Said.ShouldContain("1 to 6 people");
+        (await CloseTests.Post(tam, path, "Crew", ("start", "08:00"), ("on", "nobody"), ("seen", "0"))).Said.ShouldContain(
+            "is nobody who works here"
+        );
+        (
+            await CloseTests.Post(
+                tam,
+                path,
+                "Crew",
+                ("start", "18:00"),
+                ("on", "helper-1"),
+                ("from-helper-1", "08:00"),
+                ("to-helper-1", "17:00"),
+                ("seen", "0")
+            )
+        ).Said.ShouldContain("leaves before the work begins");
+        (string, string)[] Fine(string seen) =>
+            [("start", "08:00"), ("on", "helper-1"), ("from-helper-1", "08:00"), ("to-helper-1", "17:00"), ("seen", seen)];
+        (await CloseTests.Post(tam, path, "Crew", Fine("0"))).Status.ShouldBe(HttpStatusCode.OK);
+        (await CloseTests.Post(tam, path, "Crew", Fine("0"))).Said.ShouldContain("somebody else changed it at the same moment");
+        (await CloseTests.Post(tam, path, "Move", ("key", "no/such/task"), ("seen", "1"))).Said.ShouldContain("is no task of this plan");
+        // A shift too short for a film with its rinse names the film.
+        var shift = await CloseTests.Post(
+            tam,
+            path,
+            "Crew",
+            ("start", "08:00"),
+            ("on", "helper-1"),
+            ("from-helper-1", "08:00"),
+            ("to-helper-1", "08:02"),
+            ("seen", "1")
+        );
+        shift.Said.ShouldContain("It cannot be laid out so.");
+        using var rowan = await app.SignedInAsync("rowan");
+        (await CloseTests.Post(rowan, path, "Crew", Fine("2"))).Status.ShouldNotBe(HttpStatusCode.OK);
+        await CloseTests.Post(tam, path, "Crew", Fine("2"));
+        var ics = await tam.GetStringAsync($"{path}?handler=Calendar", Stop);
+        ics.ShouldContain("BEGIN:VEVENT");
+        Ical.Net.Calendar.Load(ics)!.Events.Count.ShouldBeGreaterThan(5);
+    }
+
+    [Fact]
+    public async Task Hours_and_skills_are_the_owners_to_set_and_timelines_keep_to_them()
+    {
+        using var odile = await app.SignedInAsync("odile");
+        var page = await odile.GetStringAsync("/shop", Stop);
+        string[] ids =
+        [
+            .. System.Text.RegularExpressions.Regex.Matches(page, "name=\"rest-from-([^\"]+)\"").Select(m => m.Groups[1].Value),
+        ];
+        ids.Length.ShouldBe(2, "whoever only reads has no shift");
+        (string, string)[] Said(string from, string rest, params string[] skills) =>
+            [
+                ("washers", "1"),
+                ("ladders", "1"),
+                ("bays", "1"),
+                .. ids.SelectMany(id =>
+                    new[]
+                    {
+                        ($"from-{id}", from),
+                        ($"to-{id}", "17:00"),
+                        ($"rest-{id}", rest),
+                        ($"rest-from-{id}", "11:30"),
+                        ($"rest-to-{id}", "13:30"),
+                    }.Concat(skills.Select(s => ($"skill-{id}", s)))
+                ),
+            ];
+        (await CloseTests.Post(odile, "/shop", "Crew", Said("8", "30", "wash"))).Said.ShouldContain("'8' is no time of the day");
+        (await CloseTests.Post(odile, "/shop", "Crew", Said("18:00", "30", "wash"))).Said.ShouldContain("there is no shift");
+        (await CloseTests.Post(odile, "/shop", "Crew", Said("08:00", "150", "wash"))).Said.ShouldContain("does not fit");
+        (await CloseTests.Post(odile, "/shop", "Crew", Said("08:00", "30", "wash"))).Status.ShouldBe(HttpStatusCode.OK);
+        var number = await GateTests.Job(app, "touring-saloon", "protect", "Skilled Client");
+        (await odile.GetStringAsync($"/jobs/{number}/timeline", Stop)).ShouldContain("nobody who can do it");
+        await CloseTests.Post(odile, "/shop", "Crew", Said("08:00", "30", "wash", "wheels", "clay", "chem"));
+        (await odile.GetStringAsync($"/jobs/{number}/timeline", Stop)).ShouldContain("class=\"tl\"");
+    }
+
+    [Fact]
+    public async Task The_api_lays_a_survey_out_and_names_what_is_wrong()
+    {
+        using var http = await app.SignedInAsync("tam");
+        var survey = await File.ReadAllTextAsync(
+            Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!, "barn-coupe.json"),
+            Stop
+        );
+        async Task<(HttpStatusCode, string)> Ask(string rest)
+        {
+            var answer = await http.PostAsync(
+                "/api/v1/timeline",
+                new StringContent($$"""{ "survey": {{survey}}{{rest}} }""", Encoding.UTF8, "application/json"),
+                Stop
+            );
+            return (answer.StatusCode, await answer.Content.ReadAsStringAsync(Stop));
+        }
+
+        var (ok, document) = await Ask(
+            """, "people": [{ "id": "a", "skills": ["wash", "chem", "clay"], "shifts": [[0, 20000]], "rest": { "seconds": 600, "from": 300, "to": 2400 } }, { "id": "b" }]"""
+        );
+        ok.ShouldBe(HttpStatusCode.OK);
+        TimelineCheck.Check(Encoding.UTF8.GetBytes(document)).ShouldBeEmpty();
+        JsonNode.Parse(document)!["tasks"]!
+            .AsArray()
+            .Where(t => (string?)t!["skill"] == "wheels")
+            .ShouldAllBe(t => (string?)t!["who"] == "b", "whoever can do wheels does them");
+        (await Ask(""", "washers": 0""")).Item2.ShouldContain("must be a whole number from 1 to 6");
+        (await Ask(""", "people": []""")).Item2.ShouldContain("must be 1 to 6");
+        (await Ask(""", "people": [{ "id": "a", "shifts": [[5, 5]] }]""")).Item2.ShouldContain("people[0].shifts");
+        (await Ask(""", "people": [{ "id": "a", "shifts": [[0, 60]] }]""")).Item2.ShouldContain("there long enough", Case.Insensitive);
+        (await Ask(""", "people": [{ "id": "a", "skills": ["welding"] }]""")).Item2.ShouldContain("people[0].skills");
+        (await Ask(""", "people": [{ "id": "a", "rest": { "seconds": 600, "from": 0, "to": 300 } }]""")).Item2.ShouldContain(
+            "people[0].rest"
+        );
+    }
+}
