@@ -13,6 +13,17 @@ public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Sched
     /// <summary>A finer cut is taken only where it finishes this much earlier: it is more to keep in mind.</summary>
     private const double Finer = 0.97;
 
+    /// <summary>No order of this work by so many people ends before, s; null = nobody has asked.</summary>
+    public int? Bound { get; init; }
+
+    /// <summary>The same with a better order, where one is found, and with a bound under all of them.</summary>
+    /// <param name="deterministicSeconds">How long to look, in the solver's own units.</param>
+    public Layout Bettered(double deterministicSeconds, CancellationToken stop = default)
+    {
+        var proof = Proof.Of(Instance, Schedule, deterministicSeconds, stop);
+        return this with { Schedule = proof.Better ?? Schedule, Bound = proof.Bound };
+    }
+
     /// <summary>Seconds that are not waited because other work goes into the dwells.</summary>
     public int? Saved => Beside is { } b ? Math.Max(0, b - Schedule.Finish) : null;
 

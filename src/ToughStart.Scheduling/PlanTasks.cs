@@ -200,8 +200,8 @@ public static class PlanTasks
             )
         );
         tasks.Add(new(off, step.Key, Part.Off, zones, g.At, rinse, step.WaterLitres > 0));
-        var lag = LagOf(step, g, alone || OneLance(step));
-        cycles.Add(new(on, off, lag.Min, Math.Max(lag.Min, lag.Max), [], step.Mists > 0));
+        var (lag, misted) = LagOf(step, g, alone || OneLance(step));
+        cycles.Add(new(on, off, lag.Min, Math.Max(lag.Min, lag.Max), [], misted));
         films.Add((on, g.At, step));
         return on;
 
@@ -222,7 +222,14 @@ public static class PlanTasks
     /// <summary>Seconds to rinse a square metre.</summary>
     private static double RinseSeconds => 60 * Catalogue.Default.Treatment("rinse").Labour;
 
-    private static Lag LagOf(Step step, Group g, bool alone)
+    /// <summary>
+    /// How long a group's film works and when its first piece would be dry. Where that is too soon and the plan mists it, whoever lays it on stays and
+    /// mists: every misting gives it its window once more.
+    /// </summary>
+    private static (Lag Lag, bool Misted) LagOf(Step step, Group g, bool alone) =>
+        LagOf(step, g, alone, 1) is var dry && (dry.Fits || step.Mists == 0) ? (dry, false) : (LagOf(step, g, alone, 1 + step.Mists), true);
+
+    private static Lag LagOf(Step step, Group g, bool alone, int windows)
     {
         var seconds = Seconds(step, g);
         var all = g.Zones.Sum(z => z.Seconds);
@@ -231,10 +238,11 @@ public static class PlanTasks
         var pieces = g.Zones.Select(z => new Piece(
             (int)Math.Ceiling(Math.Max(1, (seconds - rinse) * (all > 0 ? z.Seconds / all : 1.0 / g.Zones.Count))),
             (int)Math.Ceiling(Math.Max(1, rinse * (area > 0 ? z.Area.Value / area : 1.0 / g.Zones.Count))),
-            (int)Math.Min(z.UsableSeconds ?? Uncomputed, 100_000)
+            (int)Math.Min(windows * (z.UsableSeconds ?? Uncomputed), 100_000)
         ));
         var dwell = (int)(60 * g.Zones.Max(z => (step.On(z.Zone)?.DwellMinutes is { Value: > 0 } d ? d : step.DwellMinutes).Value));
         var label = step.MaxDwellMinutes.Value > 0 ? (int)(60 * step.MaxDwellMinutes.Value) : 100_000;
+        dwell = (int)Math.Min(dwell, Catalogue.Default["crew-dwell"] * label);
         return SectionLag.Of([.. pieces], dwell, label, alone);
     }
 
@@ -255,7 +263,13 @@ public static class PlanTasks
     {
         var number = 0;
         var parts = PartsOf(step, vehicle);
-        foreach (var set in parts.GroupBy(p => SetOf(PlaceOf(vehicle, p.Zone), grouping)).OrderBy(s => s.Key))
+        // What works shorter, because it would dry, is not laid on with what works longer.
+        foreach (
+            var set in parts
+                .GroupBy(p => (Set: SetOf(PlaceOf(vehicle, p.Zone), grouping), Portion: PortionOf(step, p.Zone)))
+                .OrderBy(s => s.Key.Set)
+                .ThenBy(s => s.Key.Portion)
+        )
         {
             foreach (var piece in Fitting(step, [.. set], alone, vehicle))
             {
@@ -269,6 +283,9 @@ public static class PlanTasks
         }
     }
 
+    private static int PortionOf(Step step, string zone) =>
+        step.Per.Select((p, i) => (p, i)).Where(x => x.p.Zones.Contains(zone)).Select(x => x.i).DefaultIfEmpty(0).First();
+
     /// <summary>A set of zones, halved until no film of it dries before its rinse; one zone alone is as it is.</summary>
     private static IEnumerable<StepZone[]> Fitting(Step step, StepZone[] zones, bool alone, Vehicle vehicle)
     {
@@ -278,7 +295,7 @@ public static class PlanTasks
         }
 
         var lag = LagOf(step, new(step, 0, 1, zones, Place(zones, vehicle), PartsOf(step, vehicle)), alone);
-        return lag.Fits
+        return lag.Lag.Fits
             ? [zones]
             : Fitting(step, zones[..(zones.Length / 2)], alone, vehicle).Concat(Fitting(step, zones[(zones.Length / 2)..], alone, vehicle));
     }

@@ -173,6 +173,41 @@ public sealed class SchedulingTests
         made.ShouldBeGreaterThan(300, $"{refused} were refused");
     }
 
+    /// <summary>No order ends before the bound; on small work the bound is met where nobody has to walk.</summary>
+    [Fact]
+    public void A_bound_lies_under_every_schedule()
+    {
+        var random = new Random(5);
+        var (met, better) = (0, 0);
+        for (var n = 0; n < 40; n++)
+        {
+            var i = Any(random, 2 + random.Next(5)) with { Walk = 0 };
+            Schedule s;
+            try
+            {
+                s = new Greedy(i).Solve(30, TestContext.Current.CancellationToken);
+            }
+            catch (CannotScheduleException)
+            {
+                continue;
+            }
+
+            var rough = new Greedy(i).Solve(1, TestContext.Current.CancellationToken);
+            var proof = Proof.Of(i, rough, 0.5, TestContext.Current.CancellationToken);
+            proof.Bound.ShouldBeLessThanOrEqualTo(Math.Min(s.Finish, proof.Better?.Finish ?? rough.Finish), $"instance {n}");
+            if (proof.Better is { } found)
+            {
+                TimelineCheck.Check(TimelineFormat.Write(i, found, "cp-sat", proof.Bound)).ShouldBeEmpty($"instance {n}");
+                found.Finish.ShouldBeLessThan(rough.Finish);
+                better++;
+            }
+
+            met += proof.Bound == Math.Min(s.Finish, proof.Better?.Finish ?? int.MaxValue) ? 1 : 0;
+        }
+
+        met.ShouldBeGreaterThan(10, $"{better} were bettered");
+    }
+
     public static TheoryData<string> Jobs() => [.. Repository.DemoNames.Where(n => n != "flooded-saloon")];
 
     [Theory, MemberData(nameof(Jobs))]

@@ -51,17 +51,21 @@ public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing c
     /// <summary>Most people on one vehicle; more stand in each other's way.</summary>
     public const int MostPeople = 6;
 
+    /// <summary>How long a better order is looked for, in the solver's own seconds.</summary>
+    private const double Look = 1;
+
     private const int DayMinutes = 24 * 60;
 
     /// <summary>How a job stands laid out.</summary>
-    public async Task<TimelineView> OfAsync(JobView job, Plan plan, CancellationToken stop)
+    /// <param name="better">Look longer for a better order, and for how early any order can end.</param>
+    public async Task<TimelineView> OfAsync(JobView job, Plan plan, bool better, CancellationToken stop)
     {
         var (doc, revision) = await DocAsync(job, stop);
-        return await OfAsync(job, plan, doc, revision, stop);
+        return await OfAsync(job, plan, doc, revision, stop, better);
     }
 
     /// <summary>The same with another crew or other pins.</summary>
-    public async Task<TimelineView> OfAsync(JobView job, Plan plan, CrewDoc doc, int revision, CancellationToken stop)
+    public async Task<TimelineView> OfAsync(JobView job, Plan plan, CrewDoc doc, int revision, CancellationToken stop, bool better = false)
     {
         var ground = await GroundAsync(job, doc, stop);
         var key = $"{RunBook.HashOf(plan)} {JsonSerializer.Serialize(doc)} {JsonSerializer.Serialize(ground.Crew)} {ground.Machines}";
@@ -80,6 +84,11 @@ public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing c
                     stop
                 )
             );
+            if (better && layout.Bound is null)
+            {
+                layout = cache.Keep(key, computing.Run("better " + key, effort => layout.Bettered(Look, effort.Stop), stop));
+            }
+
             return View(job, plan, doc, revision, ground, layout, null);
         }
         catch (CannotScheduleException e)
@@ -259,6 +268,8 @@ public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing c
 public sealed class TimelineCache
 {
     private readonly Recent<Layout> _layouts = new(64);
+
+    public Layout Keep(string key, Layout layout) => _layouts.Keep(key, layout);
 
     public Layout Known(string key, Func<Layout> make) => _layouts.Find(key) ?? _layouts.Keep(key, make());
 }

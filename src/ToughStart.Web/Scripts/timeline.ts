@@ -103,11 +103,17 @@ export const timeline = () => {
       return;
     }
     const key = picked!;
-    const body = (root.querySelector(".tl-hold") as HTMLElement)!;
-    body.innerHTML = text;
+    hold().innerHTML = text;
     read();
     pick(key);
-    // What came at once keeps the order; with time to look there may be a better one.
+    await look();
+  };
+
+  const hold = (): HTMLElement => root.querySelector(".tl-hold") as HTMLElement;
+
+  // What comes at once keeps the order; with time to look there may be a better one.
+  const look = async (): Promise<void> => {
+    const page = one<HTMLElement>("[data-timeline]")!.dataset.page!;
     const says = document.createElement("p");
     says.className = "page-sub";
     says.setAttribute("role", "status");
@@ -115,27 +121,36 @@ export const timeline = () => {
     stop.type = "button";
     stop.className = "tab";
     stop.textContent = "leave it so";
-    says.append("Looking for a better order … ", stop);
-    body.append(says);
+    const begun = Date.now();
+    const words = document.createElement("span");
+    says.append(words, stop);
+    hold().append(says);
+    better?.abort();
     better = new AbortController();
     const mine = better;
     stop.addEventListener("click", () => mine.abort());
+    const tick = setInterval(() => {
+      words.textContent = `Looking for a better order, ${Math.round((Date.now() - begun) / 1000)} s … `;
+    }, 500);
     try {
       const more = await fetch(`${page}?handler=Better`, { signal: mine.signal });
       const html = await more.text();
       if (more.ok && !mine.signal.aborted) {
         const was = data!.finish;
-        body.innerHTML = html;
+        const key = picked;
+        hold().innerHTML = html;
         read();
-        pick(key);
+        if (key) pick(key);
         const note = document.createElement("p");
         note.className = "said";
         const by = Math.round((was - data!.finish) / 60);
         note.textContent = by > 0 ? `A better order was found: ${by} min sooner.` : "No better order was found.";
-        body.prepend(note);
+        hold().prepend(note);
       }
     } catch {
       says.remove();
+    } finally {
+      clearInterval(tick);
     }
   };
 
@@ -179,6 +194,7 @@ export const timeline = () => {
         }),
       );
       one("[data-free]")?.addEventListener("click", () => void put(null));
+      one("[data-better]")?.addEventListener("click", () => void look());
       root.querySelectorAll<HTMLButtonElement>("[data-ask]").forEach((b) =>
         b.addEventListener("click", async () => {
           const says = one(`[data-answer="${b.dataset.ask}"]`)!;

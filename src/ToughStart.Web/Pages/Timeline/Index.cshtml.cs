@@ -197,7 +197,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
 
     /// <summary>The best that is found with time to look; asked for behind an answer that came at once.</summary>
     public async Task<IActionResult> OnGetBetterAsync(int number, CancellationToken stop) =>
-        await LoadedAsync(number, stop) ?? Partial("_Timeline", this);
+        await LoadedAsync(number, stop, true) ?? Partial("_Timeline", this);
 
     /// <summary>Who is on the job, from when to when: lend somebody, send somebody home.</summary>
     public async Task<IActionResult> OnPostCrewAsync(int number, string? start, string[]? on, int seen, CancellationToken stop)
@@ -297,7 +297,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
             : Page();
     }
 
-    private async Task<IActionResult?> LoadedAsync(int number, CancellationToken stop)
+    private async Task<IActionResult?> LoadedAsync(int number, CancellationToken stop, bool better = false)
     {
         if (await LoadAsync(number, true, stop) is { } none)
         {
@@ -305,7 +305,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
         }
 
         Workers = await crew.WorkersAsync(stop);
-        View = await timelines.OfAsync(Job, Plan, stop);
+        View = await timelines.OfAsync(Job, Plan, better, stop);
         return null;
     }
 }
