@@ -17,6 +17,12 @@ if (args.Contains("plans"))
     return;
 }
 
+if (args.Contains("timeline"))
+{
+    TimelineBench.Run(root);
+    return;
+}
+
 if (args.Contains("learning"))
 {
     LearningBench.Run(root);

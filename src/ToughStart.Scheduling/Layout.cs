@@ -1,4 +1,5 @@
 using ToughStart.Core.Planning;
+using ToughStart.Core.Running.Live;
 using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Scheduling;
@@ -24,11 +25,15 @@ public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Sched
         return this with { Schedule = proof.Better ?? Schedule, Bound = proof.Bound };
     }
 
+    /// <summary>What it does not keep to, in words; null = it keeps to everything.</summary>
+    public string? Warning { get; init; }
+
     /// <summary>Seconds that are not waited because other work goes into the dwells.</summary>
     public int? Saved => Beside is { } b ? Math.Max(0, b - Schedule.Finish) : null;
 
     /// <param name="pins">Starts somebody has set, s, by task; they hold for the cut they were set in.</param>
     /// <param name="only">The cut to take; null = the best.</param>
+    /// <param name="windows">How long films stay wet by the quarter-hour; null = as at the plan's start.</param>
     /// <exception cref="CannotScheduleException">No cut can be worked; the last task that failed is named.</exception>
     public static Layout Of(
         Plan plan,
@@ -37,6 +42,7 @@ public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Sched
         Machines machines,
         IReadOnlyDictionary<string, int>? pins = null,
         Grouping? only = null,
+        LiveWindows? windows = null,
         int tries = Tries,
         CancellationToken stop = default
     )
@@ -45,7 +51,7 @@ public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Sched
         CannotScheduleException? failed = null;
         foreach (var grouping in Enum.GetValues<Grouping>().Where(g => only is null || g == only))
         {
-            var instance = Pinned(PlanTasks.Of(plan, vehicle, crew, machines, grouping), pins);
+            var instance = Pinned(PlanTasks.Of(plan, vehicle, crew, machines, grouping, windows), pins);
             try
             {
                 var made = new Greedy(instance).Solve(tries, stop);

@@ -1,5 +1,6 @@
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
+using ToughStart.Core.Running.Live;
 using ToughStart.Core.Vehicles;
 
 namespace ToughStart.Scheduling;
@@ -31,7 +32,15 @@ public static class PlanTasks
 
     /// <summary>What a plan asks of a crew.</summary>
     /// <param name="crew">One person or more.</param>
-    public static Instance Of(Plan plan, Vehicle vehicle, IReadOnlyList<Person> crew, Machines machines, Grouping grouping)
+    /// <param name="windows">How long films stay wet by the quarter-hour from the start of the work; null = as at the plan's start.</param>
+    public static Instance Of(
+        Plan plan,
+        Vehicle vehicle,
+        IReadOnlyList<Person> crew,
+        Machines machines,
+        Grouping grouping,
+        LiveWindows? windows = null
+    )
     {
         var (tasks, cycles, order) = (new List<WorkTask>(), new List<Cycle>(), new List<Before>());
         var (lastOn, wetting, films) = (
@@ -49,7 +58,7 @@ public static class PlanTasks
             foreach (var g in groups)
             {
                 var seconds = Seconds(step, g);
-                var first = Add(step, g, seconds, alone, tasks, cycles, films);
+                var first = Add(step, g, seconds, alone, windows, tasks, cycles, films);
                 var last = tasks[^1].Key;
                 if (mixed is not null)
                 {
@@ -171,6 +180,7 @@ public static class PlanTasks
         Group g,
         int seconds,
         bool alone,
+        LiveWindows? windows,
         List<WorkTask> tasks,
         List<Cycle> cycles,
         List<(string On, int At, Step Step)> films
@@ -201,13 +211,49 @@ public static class PlanTasks
         );
         tasks.Add(new(off, step.Key, Part.Off, zones, g.At, rinse, step.WaterLitres > 0));
         var (lag, misted) = LagOf(step, g, alone || OneLance(step));
-        cycles.Add(new(on, off, lag.Min, Math.Max(lag.Min, lag.Max), [], misted));
+        // Where even one piece would dry before it has worked, it comes off before it dries; under the hand it stays wet.
+        lag = lag.Fits ? lag : new(Math.Max(lag.Max, Math.Max(1, seconds - rinse)), Math.Max(lag.Max, Math.Max(1, seconds - rinse)));
+        cycles.Add(new(on, off, lag.Min, lag.Max, Hours(step, g, alone || OneLance(step), misted, lag, windows), misted));
         films.Add((on, g.At, step));
         return on;
 
         // One lance for both: nothing is rinsed before all of it is on.
         static bool OneLance(Step s) => s.Carrier == AgentCarrier.Foam;
     }
+
+    /// <summary>
+    /// How long it may stay by the hour it is begun in, in stretches; none where the hour makes no difference. In an hour that leaves it no time it is not
+    /// begun; where no hour does, the hour does not decide.
+    /// </summary>
+    private static IReadOnlyList<HourLag> Hours(Step step, Group g, bool alone, bool misted, Lag lag, LiveWindows? windows)
+    {
+        if (windows is null || step.Film is null || g.Zones.All(z => z.UsableSeconds is null))
+        {
+            return [];
+        }
+
+        var usable = g.Zones.Select(z => windows.Of(step, z.Zone)).ToArray();
+        var hours = new List<HourLag>();
+        for (var q = 0; q < usable[0].Count; q++)
+        {
+            var then = g with { Zones = [.. g.Zones.Select((z, n) => z with { UsableSeconds = usable[n][q].Usable / 1000.0 })] };
+            var most = LagOf(step, then, alone, misted ? 1 + step.Mists : 1).Max;
+            most = most < lag.Min ? lag.Min - 1 : most;
+            if (hours.Count > 0 && hours[^1].MaxLag == most)
+            {
+                hours[^1] = hours[^1] with { To = Quarter * (q + 1) };
+            }
+            else
+            {
+                hours.Add(new(Quarter * q, Quarter * (q + 1), most));
+            }
+        }
+
+        return hours.All(h => h.MaxLag < lag.Min) || hours.All(h => h.MaxLag == lag.Max) ? [] : hours;
+    }
+
+    /// <summary>A quarter of an hour, s.</summary>
+    private const int Quarter = 900;
 
     /// <summary>What a stage takes of somebody: wheels, clay, chem or wash.</summary>
     private static string SkillOf(Stage stage) =>

@@ -33,6 +33,7 @@ builder.Services.AddScoped<QuoteStore>();
 builder.Services.AddScoped<CrewStore>();
 builder.Services.AddScoped<QuoteDesk>();
 builder.Services.AddScoped<TimelineDesk>();
+builder.Services.AddScoped<DaysDesk>();
 builder.Services.AddSingleton<TimelineCache>();
 builder.Services.AddScoped<HandDesk>();
 builder.Services.AddScoped<CloseDesk>();

@@ -67,7 +67,7 @@ public sealed class Shots(AppFixture app)
             Look(b, "/jobs/110/plan", "plan-under", x =>
                 x.Press(x.Driver.FindElement(By.XPath("//button[contains(@class,'step')][.//span[contains(., 'left wet')]]")))
             );
-            Take(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
+            Look(b, "/jobs/104/compare", "compare", x => x.WaitFor(d => d.FindElements(By.CssSelector(".front-dot")).Count > 0, "front"));
             Look(b, "/jobs/104/rules", "rules", x =>
             {
                 x.Press(x.One("[name='rule.strongChemistry'][value='neutral-only']"));
@@ -75,6 +75,20 @@ public sealed class Shots(AppFixture app)
                 x.Driver.ExecuteScript("window.scrollTo(0, 0)");
             });
             Take(b, "/jobs/104/mix", "mix");
+            Take(b, "/jobs/109/timeline", "timeline", x =>
+            {
+                foreach (var on in x.All("input[name=on]").Take(2).Where(o => !o.Selected))
+                {
+                    on.Click();
+                }
+
+                x.Press(x.One(".tl-crew button"));
+                x.WaitFor(_ => x.Texts(".tl-lists h2").Length == 2, "two people");
+                x.WaitReady();
+                x.Driver.ExecuteScript(
+                    "const r=document.querySelector('[data-scrub]'); r.value=2700; r.dispatchEvent(new Event('input')); window.scrollTo(0, 0)"
+                );
+            });
             Look(b, "/jobs/104/results", "results-draft");
             Look(b, "/jobs/105/plan", "refer-only");
             Look(b, "/identify?job=104&colour=black&shape=dots&place=low&history=motorway", "identify");
@@ -133,8 +147,9 @@ public sealed class Shots(AppFixture app)
         );
         Look(phone, "/shelf", "shelf-phone");
 
-        Run(Take, Look);
+        Run(Through, Look);
         BayAndWall(folder);
+        Quote(folder);
 
         // Views that are looked at when they change, and not kept.
         void Look(Browser b, string path, string name, Action<Browser>? first = null)
@@ -145,6 +160,14 @@ public sealed class Shots(AppFixture app)
             }
         }
 
+        // Worked through in any case, for what comes after it.
+        void Through(Browser b, string path, string name, Action<Browser>? first)
+        {
+            b.Go(app.Address, path);
+            first?.Invoke(b);
+            Look(b, new Uri(b.Driver.Url).PathAndQuery, name);
+        }
+
         void Take(Browser b, string path, string name, Action<Browser>? first = null)
         {
             b.Go(app.Address, path);
@@ -152,6 +175,28 @@ public sealed class Shots(AppFixture app)
             Thread.Sleep(250);
             b.Shot(Path.Combine(folder, name + ".png"));
         }
+    }
+
+    /// <summary>A quote of the owner's, and the same on the client's phone.</summary>
+    private void Quote(string folder)
+    {
+        using var b = new Browser();
+        b.Go(app.Address, "/jobs/104/quote", "odile");
+        b.WaitFor(_ => b.All(".quote-lens").Count >= 4, "options");
+        b.One("textarea[name=said]").SendKeys("All of it, for the summer. It must shine by Saturday.");
+        b.Press(b.One("form[action*=Keep] button"));
+        b.WaitFor(d => d.Url.EndsWith("#sheet", StringComparison.Ordinal), "kept");
+        b.Press(b.One("form[action*=Share] button"));
+        b.WaitFor(_ => b.All("input.report-link").Count == 1, "link");
+        var link = b.One("input.report-link").GetAttribute("value")!;
+        b.Go(app.Address, "/jobs/104/quote", "odile");
+        b.WaitFor(_ => b.All(".quote-lens").Count >= 4, "options");
+        b.Driver.ExecuteScript("window.scrollTo(0, 0)");
+        b.Shot(Path.Combine(folder, "quote.png"));
+        using var phone = new Browser(390, 844);
+        phone.Driver.Navigate().GoToUrl(link);
+        phone.WaitReady();
+        phone.Shot(Path.Combine(folder, "quote-client.png"));
     }
 
     /// <summary>A run in the middle: put in force, some of it done and seen, and what is offered from here.</summary>
@@ -292,7 +337,11 @@ public sealed class Shots(AppFixture app)
             {
                 phone.One(".bay-answer").Click();
                 Thread.Sleep(500);
-                phone.Shot(Path.Combine(folder, "observe.png"));
+                if (!folder.EndsWith("docs/screenshots", StringComparison.Ordinal))
+                {
+                    phone.Shot(Path.Combine(folder, "observe.png"));
+                }
+
                 asked = true;
             }
             else if (phase == "look")

@@ -119,6 +119,88 @@ public sealed class TimelineTests(AppFixture app)
     }
 
     [Fact]
+    public async Task The_bay_gives_each_person_what_the_timeline_gives_them()
+    {
+        var number = await GateTests.Job(app, "touring-saloon", "protect", "Shared Client");
+        using var tam = await app.SignedInAsync("tam");
+        JsonNode Bay() => JsonNode.Parse(tam.GetStringAsync($"/api/v1/jobs/{number}/bay", Stop).GetAwaiter().GetResult())!;
+        Bay()["turns"].ShouldBeNull("nobody has laid it out");
+        var page = await tam.GetStringAsync($"/jobs/{number}/timeline", Stop);
+        string[] ids =
+        [
+            .. System.Text.RegularExpressions.Regex.Matches(page, "name=\"on\" value=\"([^\"]+)\"").Select(m => m.Groups[1].Value).Take(2),
+        ];
+        await CloseTests.Post(
+            tam,
+            $"/jobs/{number}/timeline",
+            "Crew",
+            [
+                ("start", "08:00"),
+                ("seen", "0"),
+                .. ids.SelectMany(id => new[] { ("on", id), ($"from-{id}", "08:00"), ($"to-{id}", "17:00") }),
+            ]
+        );
+        (await RunTests.TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        var bay = Bay();
+        var turns = bay["turns"]!.AsArray().Select(t => ((string)t!["step"]!, (string)t["who"]!, (int)t["from"]!)).ToArray();
+        turns.Select(t => t.Item2).Distinct().Order().ShouldBe(ids.Order());
+        var steps = bay["steps"]!.AsArray().Select(s => (string)s!["key"]!).ToHashSet();
+        turns.Select(t => t.Item1).ShouldBeSubsetOf(steps);
+        turns.Select(t => t.Item3).ShouldBeInOrder();
+
+        // On the phone stands the first of one's own steps whose zones nothing earlier is still to be done on; else the first of all.
+        var me = (string)bay["me"]!["who"]!;
+        var all = bay["steps"]!
+            .AsArray()
+            .Select(s => (Key: (string)s!["key"]!, Zones: s["zones"]!.AsArray().Select(z => (string)z!["id"]!).ToHashSet()))
+            .ToList();
+        var mine = turns
+            .Where(t => t.Item2 == me)
+            .Select(t => all.FindIndex(x => x.Key == t.Item1))
+            .Where(i => all.Take(i).All(x => !x.Zones.Overlaps(all[i].Zones)))
+            .Append(0)
+            .First();
+        using var phone = new Browser(390, 844);
+        phone.Go(app.Address, $"/jobs/{number}/bay", "tam");
+        phone.WaitFor(_ => phone.One(".bay").GetDomAttribute("data-phase") == "start", "start");
+        phone.One(".bay-next").Click();
+        phone.WaitFor(_ => phone.One(".bay").GetDomAttribute("data-phase") != "start", "begun");
+        phone.Texts(".bay-count")[0].ShouldStartWith($"{mine + 1} of ");
+    }
+
+    [Fact]
+    public async Task The_days_ahead_are_laid_out_and_a_vehicle_that_is_moved_says_what_it_breaks()
+    {
+        await GateTests.Job(app, "barn-coupe", "wash", "Waiting Client");
+        await GateTests.Job(app, "trail-motorcycle", "wash", "Waiting Client");
+        using var bench = new Browser();
+        bench.Go(app.Address, "/days", "odile");
+        var wait = new OpenQA.Selenium.Support.UI.WebDriverWait(bench.Driver, TimeSpan.FromSeconds(90)) { Message = "the days" };
+        wait.Until(_ => bench.All(".days-block").Count > 1);
+        bench.Texts(".days-list li").Length.ShouldBeGreaterThan(1);
+        var last = bench
+            .All(".days-block")
+            .Select(b =>
+                (
+                    Id: b.GetAttribute("data-vehicle")!,
+                    At: int.Parse(b.GetAttribute("data-start")!, System.Globalization.CultureInfo.InvariantCulture)
+                )
+            )
+            .MaxBy(b => b.At)
+            .Id;
+        bench.Driver.ExecuteScript("arguments[0].focus()", bench.One($"[data-vehicle='{last}']"));
+        bench.Driver.SwitchTo().ActiveElement().SendKeys(Keys.ArrowLeft);
+        bench.WaitFor(_ => bench.Texts("[data-answer-says]")[0].Contains("done", StringComparison.Ordinal), "what it breaks");
+        bench.Texts("[data-answer-says]")[0].ShouldContain("bays", Case.Insensitive, "one bay, and another vehicle is in it");
+        bench.One("[data-around]").Click();
+        bench.WaitFor(_ => bench.All(".days-block.is-pinned").Count == 1, "laid out around it");
+        bench.ConsoleErrors().ShouldBeEmpty();
+        using var tam = await app.SignedInAsync("tam");
+        (await tam.GetAsync("/days?handler=Moved&number=1&at=-5", Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await tam.GetStringAsync("/days?handler=Lay&pins=x:y,999999:3", Stop)).ShouldContain("class=\"days\"");
+    }
+
+    [Fact]
     public async Task Hours_and_skills_are_the_owners_to_set_and_timelines_keep_to_them()
     {
         using var odile = await app.SignedInAsync("odile");

@@ -30,12 +30,16 @@ public sealed class BayDesk(
     Tickets tickets,
     ShopClock clock,
     RunMemory memory,
+    TimelineDesk timelines,
     IAntiforgery antiforgery,
     IHttpContextAccessor http
 )
 {
     /// <summary>Names what is deployed: a page of another build goes on until its run is over.</summary>
     public static string Build { get; } = typeof(BayDesk).Module.ModuleVersionId.ToString("N")[..12];
+
+    /// <summary>Entries among which the beginning of a run is looked for.</summary>
+    private const int FirstEntries = 20;
 
     /// <summary>Quarter-hours that are worked out ahead.</summary>
     private const int Quarters = 16;
@@ -97,6 +101,9 @@ public sealed class BayDesk(
             quarterMs = LiveWindows.QuarterMs,
             net = NetOf(vehicle),
             steps = groups.SelectMany(g => g.Steps.Select(s => StepOf(s, g, windows, bench, mixed, colours))),
+            // Whose turn a step is, where somebody laid the job out.
+            begun = (await store.LogAsync(job.Id, 0, FirstEntries, stop)).FirstOrDefault(e => e.Kind == LogKind.Started)?.When.At,
+            turns = await timelines.TurnsAsync(job, plan, stop),
             done = groups.SelectMany(g => g.Steps).Where(run.IsDone).Select(s => s.Key),
             // Up to which entry all this is known.
             head = run.Live.Number,

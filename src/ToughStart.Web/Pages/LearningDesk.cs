@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using ToughStart.Core;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Costing;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Learning;
 using ToughStart.Core.Planning;
@@ -146,8 +147,19 @@ public sealed class LearningDesk(LearningStore store, LearningMemory memory, Job
         {
             var by = person.ToDictionary(p => p.Key[(p.Key.IndexOf('/') + 1)..], p => p.Value);
             var minutes = plan.Steps.Sum(s => s.LabourMinutes.Value * by.GetValueOrDefault(s.Stage.Word, 1));
+            var whose = names.GetValueOrDefault(person.Key, person.Key);
+            if (plan.Worlds is not { } worlds)
+            {
+                words.Add(
+                    $"At the pace of {whose}: {JobPage.Hours(minutes)} hands-on, {JobPage.Hours(plan.Steps.Sum(s => s.LabourMinutes.Value))} by the norm."
+                );
+                continue;
+            }
+
+            // Somebody whose pace is known scatters less: the range is theirs, not anybody's.
+            var theirs = Draws.Of(worlds.Draw(Worlds.Enough.First, pace: s => by.GetValueOrDefault(s.Word, 1), stop: stop).Minutes);
             words.Add(
-                $"At the pace of {names.GetValueOrDefault(person.Key, person.Key)}: {JobPage.Hours(minutes)} hands-on, {JobPage.Hours(plan.Steps.Sum(s => s.LabourMinutes.Value))} by the norm."
+                $"At the pace of {whose}: {JobPage.Hours(theirs.Low)} – {JobPage.Hours(theirs.Expected)} – {JobPage.Hours(theirs.High)} hands-on, {JobPage.Hours(plan.Totals.LabourMinutes.Expected)} is anybody's."
             );
         }
 

@@ -7,6 +7,8 @@ using ToughStart.Core.Conditions;
 using ToughStart.Core.Costing;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
+using ToughStart.Core.Running;
+using ToughStart.Core.Running.Live;
 using ToughStart.Core.Vehicles;
 using ToughStart.Data;
 using ToughStart.Scheduling;
@@ -45,8 +47,18 @@ public sealed record TimelineView(
             : at.ToString("HH:mm", CultureInfo.InvariantCulture);
 }
 
+/// <summary>A step that is somebody's by the timeline, seconds from the start of the work.</summary>
+public sealed record Turn(string Step, string Who, int From, int To);
+
 /// <summary>Lays jobs out in time with the people, hours and machines of the shop.</summary>
-public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing computing, TimelineCache cache, ShopClock clock)
+public sealed class TimelineDesk(
+    CrewStore people,
+    QuoteStore store,
+    Workshop workshop,
+    Computing computing,
+    TimelineCache cache,
+    ShopClock clock
+)
 {
     /// <summary>Most people on one vehicle; more stand in each other's way.</summary>
     public const int MostPeople = 6;
@@ -64,11 +76,35 @@ public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing c
         return await OfAsync(job, plan, doc, revision, stop, better);
     }
 
+    /// <summary>What the timeline gives whom, step by step, where somebody laid the job out; null = nobody has, or it cannot be worked so.</summary>
+    public async Task<IReadOnlyList<Turn>?> TurnsAsync(JobView job, Plan plan, CancellationToken stop)
+    {
+        if (
+            plan.ReferOnly
+            || await store.CrewAsync(job.Id, stop) is null
+            || await OfAsync(job, plan, false, stop) is not { Layout: { } layout }
+        )
+        {
+            return null;
+        }
+
+        var steps = layout.Instance.Tasks.Where(t => t.Part is not (Part.Mix or Part.Test)).ToDictionary(t => t.Key, t => t.Step);
+        return
+        [
+            .. layout
+                .Schedule.Tasks.Where(p => steps.ContainsKey(p.Key))
+                .GroupBy(p => (Step: steps[p.Key], p.Who))
+                .Select(g => new Turn(g.Key.Step, g.Key.Who, g.Min(p => p.Start), g.Max(p => p.End)))
+                .OrderBy(t => t.From),
+        ];
+    }
+
     /// <summary>The same with another crew or other pins.</summary>
     public async Task<TimelineView> OfAsync(JobView job, Plan plan, CrewDoc doc, int revision, CancellationToken stop, bool better = false)
     {
         var ground = await GroundAsync(job, doc, stop);
-        var key = $"{RunBook.HashOf(plan)} {JsonSerializer.Serialize(doc)} {JsonSerializer.Serialize(ground.Crew)} {ground.Machines}";
+        var key =
+            $"{RunBook.HashOf(plan)} {JsonSerializer.Serialize(doc)} {JsonSerializer.Serialize(ground.Crew)} {ground.Machines} {ground.Weather}";
         var view = View(job, plan, doc, revision, ground, null, null);
         if (doc.People.Count == 0)
         {
@@ -106,7 +142,8 @@ public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing c
             return await OfAsync(job, plan, doc, before.Revision, stop);
         }
 
-        var instance = Layout.Pinned(PlanTasks.Of(plan, ground.Vehicle, ground.Crew, ground.Machines, was.Grouping), doc.Pins);
+        var windows = was.Warning is null ? ground.Windows() : null;
+        var instance = Layout.Pinned(PlanTasks.Of(plan, ground.Vehicle, ground.Crew, ground.Machines, was.Grouping, windows), doc.Pins);
         try
         {
             Schedule made;
@@ -131,6 +168,26 @@ public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing c
     public Task<bool> KeepAsync(JobView job, int seen, CrewDoc doc, string author, CancellationToken stop) =>
         store.CrewAsync(job.Id, seen, JsonSerializer.Serialize(doc), author, stop);
 
+    /// <summary>By the hours of the sun; where some film then fits nowhere, as at the plan's start, and that is said.</summary>
+    private static Layout LaidOut(JobView job, Plan plan, CrewDoc doc, Ground ground, CancellationToken stop)
+    {
+        try
+        {
+            return Layout.Of(plan, ground.Vehicle, ground.Crew, ground.Machines, doc.Pins, CutOf(doc), ground.Windows(), stop: stop);
+        }
+        catch (CannotScheduleException e) when (ground.Windows() is not null)
+        {
+            return Layout.Of(plan, ground.Vehicle, ground.Crew, ground.Machines, doc.Pins, CutOf(doc), stop: stop) with
+            {
+                Warning =
+                    $"Later in the day the sun leaves no time for this: {Words(plan, e)} Laid out as dry as it is at the start: look at the Day.",
+            };
+        }
+    }
+
+    /// <summary>Quarter-hours of a day's work that are told apart.</summary>
+    private const int Quarters = 48;
+
     private static Grouping? CutOf(CrewDoc doc) => Enum.TryParse<Grouping>(doc.Cut, out var cut) ? cut : null;
 
     private static string Words(Plan plan, CannotScheduleException e)
@@ -145,20 +202,35 @@ public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing c
         Machines Machines,
         IReadOnlyDictionary<string, string> Names,
         DateTimeOffset Day
-    );
+    )
+    {
+        /// <summary>Names the sun and air it was asked for.</summary>
+        public required string Weather { get; init; }
+
+        /// <summary>How long films stay wet by the quarter-hour, worked out when it is asked for; null where drying is not computed.</summary>
+        public required Func<LiveWindows?> Windows { get; init; }
+    }
 
     private async Task<Ground> GroundAsync(JobView job, CrewDoc doc, CancellationToken stop)
     {
         var staff = (await people.WorkersAsync(stop)).ToDictionary(s => s.StaffId);
         var (washers, ladders, _) = await people.MachinesAsync(stop);
         var names = doc.People.ToDictionary(p => p.Id, p => NameOf(p.Id, staff.GetValueOrDefault(p.Id)?.DisplayName));
+        var equipped = await workshop.EquipAsync(job.Survey, job.Id, stop: stop);
+        var (day, computed) = (DayOf(job), SiteConditions.StartOf(job.Survey.Site).Start is not null);
+        var weather = $"{SurveyFormat.Hash(equipped)} {day:o} {doc.Start}";
         return new(
             Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size),
             [.. doc.People.Select(p => PersonOf(p, doc.Start, staff.GetValueOrDefault(p.Id)))],
             new(washers, ladders),
             names,
-            DayOf(job)
-        );
+            day
+        )
+        {
+            Weather = weather,
+            Windows = () =>
+                computed ? cache.Windows(weather, () => new(new RunGround(equipped), day.AddMinutes(doc.Start), Quarters)) : null,
+        };
     }
 
     /// <summary>What somebody is called; a lent hand by its number.</summary>
@@ -268,6 +340,17 @@ public sealed class TimelineDesk(CrewStore people, QuoteStore store, Computing c
 public sealed class TimelineCache
 {
     private readonly Recent<Layout> _layouts = new(64);
+
+    private readonly Recent<IReadOnlyList<(int People, int Seconds)>> _modes = new(256);
+
+    /// <summary>How long a vehicle takes by so many people; null = nobody has asked.</summary>
+    public IReadOnlyList<(int People, int Seconds)>? Modes(string key) => _modes.Find(key);
+
+    public void KeepModes(string key, IReadOnlyList<(int People, int Seconds)> modes) => _modes.Keep(key, modes);
+
+    private readonly Recent<LiveWindows> _windows = new(64);
+
+    public LiveWindows Windows(string key, Func<LiveWindows> make) => _windows.Find(key) ?? _windows.Keep(key, make());
 
     public Layout Keep(string key, Layout layout) => _layouts.Keep(key, layout);
 

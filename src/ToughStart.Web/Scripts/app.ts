@@ -8,6 +8,7 @@ import { gate } from "./gate";
 import { countdowns, sliders } from "./hand";
 import { quote } from "./quote";
 import { timeline } from "./timeline";
+import { days } from "./days";
 import { glossary } from "./glossary";
 import { intake, printer, autosubmit, comeback, results, row, live, stopwatch, testing, yard } from "./small";
 
@@ -15,6 +16,7 @@ Alpine.data("survey", survey);
 Alpine.data("plan", plan);
 Alpine.data("quote", quote);
 Alpine.data("timeline", timeline);
+Alpine.data("days", days);
 Alpine.data("day", day);
 Alpine.data("front", front);
 Alpine.data("rules", rules);

@@ -15,6 +15,7 @@ public sealed class QuoteModel(
     QuoteStore store,
     BookStore books,
     RecordStore records,
+    LearningDesk learning,
     IPost post,
     ShopWays shop,
     ShopClock clock
@@ -47,6 +48,12 @@ public sealed class QuoteModel(
 
     public string? Said { get; private set; }
 
+    /// <summary>What the client would like to pay, from intake; null = nobody said.</summary>
+    public decimal? Wish { get; private set; }
+
+    /// <summary>Numbers of this job that the shop has made its own, in words.</summary>
+    public IReadOnlyList<string> Own { get; private set; } = [];
+
     public string PostSays => post.Says;
 
     /// <summary>What somebody would like to pay, and what that means.</summary>
@@ -64,7 +71,7 @@ public sealed class QuoteModel(
     public JobQuote? ToTakeOver { get; private set; }
 
     /// <summary>Parts of the price, in hours and shares, for the sentence under the curve.</summary>
-    public IReadOnlyDictionary<DrawGroup, double> Shares5 { get; private set; } = new Dictionary<DrawGroup, double>();
+    public IReadOnlyDictionary<DrawGroup, double> Makes { get; private set; } = new Dictionary<DrawGroup, double>();
 
     public async Task<IActionResult> OnGetAsync(int number, double? budget, int? version, CancellationToken stop)
     {
@@ -291,12 +298,14 @@ public sealed class QuoteModel(
         Versions = await store.OfAsync(Job.Id, stop);
         Shares = await books.SharesAsync(Job.Id, true, stop);
         Photos = await records.PhotosAsync(Job.Id, stop);
-        Email = (await Jobs.IntakeAsync(Job.Id, stop)).Client.Email;
+        var intake = await Jobs.IntakeAsync(Job.Id, stop);
+        (Email, Wish) = (intake.Client.Email, intake.Wishes.Budget);
         if (Draft is { ReferOnly: false, Worlds: { } worlds })
         {
             (Quoted, Hold) = (Quoted.Of(worlds.Drawn, House.Rates), HoldPoint.Of(Draft, House.Rates));
             Options = QuoteOption.Of(Equipped, Draft);
-            Shares5 = worlds.Shares(Worlds.Enough.First, stop);
+            Own = await learning.OwnAsync(Draft, Equipped, await records.NamesAsync(stop), stop);
+            Makes = worlds.Shares(Worlds.Enough.First, stop);
         }
 
         var shown = Versions.FirstOrDefault(v => v.Version == version)

@@ -88,6 +88,10 @@ export interface Doc {
   quarterMs: number;
   net: { zones: ZoneOfNet[]; box: [number, number, number, number] };
   steps: Step[];
+  /** Whose turn a step is by the timeline, s from the start of the work; null where nobody laid the job out. */
+  /** When the run was begun, ms; null while it is not, as this document knows it. */
+  begun: number | null;
+  turns: { step: string; who: string; from: number; to: number }[] | null;
   done: string[];
   /** Number of the last entry that this document knows of. */
   head: number;

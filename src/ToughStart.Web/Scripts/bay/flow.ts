@@ -112,7 +112,32 @@ export function stepOf(doc: Doc, state: State, who: string): Step | null {
   const open = doc.steps.filter((s) => !stepDone(doc, state, s));
   const mine = open.find((s) => s.key === state.crew[who]?.step);
   const taken = Object.entries(state.crew).filter(([p]) => p !== who).map(([, post]) => post.step);
-  return mine ?? open.find((s) => !taken.includes(s.key)) ?? open[0] ?? null;
+  const free = open.filter((s) => !taken.includes(s.key));
+  return mine ?? turnOf(doc, free, open, who) ?? free[0] ?? open[0] ?? null;
+}
+
+/** What the timeline gives somebody next: the first of their steps whose zones nothing earlier is still to be done on. */
+function turnOf(doc: Doc, free: Step[], open: Step[], who: string): Step | null {
+  const own = (doc.turns ?? []).filter((t) => t.who === who).sort((a, b) => a.from - b.from);
+  for (const turn of own) {
+    const step = free.find((s) => s.key === turn.step);
+    if (!step) continue;
+    const zones = new Set(step.zones.map((z) => z.id));
+    const earlier = open.slice(0, open.indexOf(step)).some((s) => s.zones.some((z) => zones.has(z.id)));
+    if (!earlier) return step;
+  }
+  return null;
+}
+
+/** Minutes by which somebody is behind the timeline in the step they are at; 0 where they are not, or nobody laid it out. */
+export function behind(doc: Doc, state: State, who: string, now: number): number {
+  if (doc.begun === null || !doc.turns) return 0;
+  const step = stepOf(doc, state, who);
+  const turn = doc.turns.find((t) => t.who === who && t.step === step?.key);
+  if (!step || !turn) return 0;
+  const begun = step.zones.some((z) => roundsDone(state, step, z.id) > 0);
+  const due = doc.begun + 1000 * (begun ? turn.to : turn.from);
+  return Math.max(0, Math.floor((now - due) / 60_000));
 }
 
 /** What somebody does next. */

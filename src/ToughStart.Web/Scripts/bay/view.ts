@@ -66,12 +66,21 @@ export function linkWords(s: Scene): string {
   return s.waiting > 0 ? `${s.waiting} waiting` : "live";
 }
 
+/** Behind the timeline by a few minutes: said, not shouted. */
+function late(s: Scene): string {
+  const minutes = flow.behind(s.doc, s.state, s.doc.me.who, s.now);
+  return minutes >= LATE_FROM ? `, ${minutes} min late` : "";
+}
+
+/** Minutes behind from which it is said. */
+const LATE_FROM = 3;
+
 export function header(s: Scene): string {
   const [me] = (s.doc.people[s.doc.me.who] ?? s.doc.me.who).split(" ");
   return (
     el("a", "bay-out", "‹", `href="/jobs/${s.doc.job}/plan" aria-label="Back to the plan"`) +
     el("b", "", esc(s.doc.vehicle)) +
-    el("span", "bay-count", stepCount(s)) +
+    el("span", "bay-count", stepCount(s) + late(s)) +
     el("span", `bay-link is-${s.offlineSince !== null ? "offline" : s.link}`, `${esc(me)} · ${esc(linkWords(s))}`)
   );
 }

@@ -1,0 +1,155 @@
+using Google.OrTools.Sat;
+
+namespace ToughStart.Scheduling;
+
+/// <summary>A vehicle that waits, by how many it could be worked.</summary>
+/// <param name="Modes">People, and the seconds they take; one or more.</param>
+/// <param name="Due">When it has to be done, s of working time; null = nothing presses.</param>
+/// <param name="Weight">How much it presses: 5 what etches, 3 what was promised, 1 anything else.</param>
+/// <param name="Pinned">Start somebody has set, s of working time; null = free.</param>
+public sealed record YardJob(int Id, IReadOnlyList<(int People, int Seconds)> Modes, int? Due, int Weight, int? Pinned = null);
+
+/// <summary>When a vehicle is worked, s of working time.</summary>
+public sealed record YardSlot(int Id, int People, int Start, int End);
+
+/// <summary>Hours that are worked, one stretch after another, and the working time that is counted along them.</summary>
+/// <param name="Open">Seconds from the first midnight, in order; one or more.</param>
+public sealed record WorkingTime(IReadOnlyList<Stretch> Open)
+{
+    public int Length => Open.Sum(o => o.Length);
+
+    /// <summary>The moment on the clock; past the last stretch it goes on as if that did not close.</summary>
+    public int Clock(int worked)
+    {
+        var left = worked;
+        foreach (var o in Open)
+        {
+            if (left < o.Length)
+            {
+                return o.From + left;
+            }
+
+            left -= o.Length;
+        }
+
+        return Open[^1].To + left;
+    }
+
+    /// <summary>Working time until a moment on the clock.</summary>
+    public int Worked(int clock) => Open.Sum(o => Math.Clamp(clock - o.From, 0, o.Length));
+}
+
+/// <summary>
+/// Which vehicle when and by how many: the shop's people and bays shared out over working time, what presses first. Coarse on purpose: each vehicle is a
+/// block as long as its own timeline for so many people; nights cut blocks, no film lies over them.
+/// </summary>
+public static class YardDays
+{
+    /// <summary>What a minute late weighs against a minute sooner.</summary>
+    private const int Late = 20;
+
+    private const int Minute = 60;
+
+    /// <param name="deterministicSeconds">Budget in the solver's own units.</param>
+    /// <returns>In order of starts; null = a pinned vehicle leaves no way, or there are fewer people than any mode takes.</returns>
+    public static IReadOnlyList<YardSlot>? Of(
+        IReadOnlyList<YardJob> jobs,
+        int people,
+        int bays,
+        double deterministicSeconds,
+        CancellationToken stop = default
+    )
+    {
+        if (jobs.Count == 0)
+        {
+            return [];
+        }
+
+        var model = new CpModel();
+        // By minutes: seconds would only be shown as if they were known.
+        int Minutes(int seconds) => (seconds + Minute - 1) / Minute;
+        var horizon = jobs.Sum(j => j.Modes.Max(m => Minutes(m.Seconds))) + jobs.Max(j => Minutes(j.Pinned ?? 0));
+        var cost = LinearExpr.NewBuilder();
+        var (starts, modes, hands, places) = (
+            new Dictionary<int, IntVar>(),
+            new Dictionary<int, List<(BoolVar On, (int People, int Seconds) Mode)>>(),
+            new List<(IntervalVar Block, int People)>(),
+            new List<IntervalVar>()
+        );
+        foreach (var j in jobs)
+        {
+            var (start, end) = (model.NewIntVar(0, horizon, $"start {j.Id}"), model.NewIntVar(0, horizon, $"end {j.Id}"));
+            starts[j.Id] = start;
+            if (j.Pinned is { } pin)
+            {
+                model.Add(start == Minutes(pin));
+            }
+
+            modes[j.Id] = [];
+            foreach (var m in j.Modes.Where(m => m.People <= people))
+            {
+                var on = model.NewBoolVar($"{j.Id} by {m.People}");
+                var block = model.NewOptionalIntervalVar(start, Minutes(m.Seconds), end, on, $"{j.Id} by {m.People}");
+                hands.Add((block, m.People));
+                places.Add(block);
+                modes[j.Id].Add((on, m));
+            }
+
+            model.AddExactlyOne(modes[j.Id].Select(m => m.On));
+            cost.AddTerm(end, j.Weight);
+            if (j.Due is { } due)
+            {
+                var late = model.NewIntVar(0, horizon, $"late {j.Id}");
+                model.Add(late >= end - Minutes(due));
+                cost.AddTerm(late, Late * j.Weight);
+            }
+        }
+
+        model.AddCumulative(people).AddDemands(hands.Select(h => h.Block), hands.Select(h => h.People));
+        model.AddCumulative(bays).AddDemands(places, places.Select(_ => 1));
+        model.Minimize(cost);
+        using var solver = new CpSolver
+        {
+            StringParameters = FormattableString.Invariant(
+                $"random_seed:1 num_workers:1 max_deterministic_time:{deterministicSeconds} max_time_in_seconds:{20 * deterministicSeconds}"
+            ),
+        };
+        using var heard = stop.Register(solver.StopSearch);
+        var status = modes.Values.All(m => m.Count > 0) ? solver.Solve(model) : CpSolverStatus.Infeasible;
+        stop.ThrowIfCancellationRequested();
+        return status is not (CpSolverStatus.Optimal or CpSolverStatus.Feasible)
+            ? null
+            :
+            [
+                .. jobs.Select(j =>
+                    {
+                        var (_, mode) = modes[j.Id].First(m => solver.BooleanValue(m.On));
+                        var start = (int)(solver.Value(starts[j.Id]) * Minute);
+                        return new YardSlot(j.Id, mode.People, start, start + mode.Seconds);
+                    })
+                    .OrderBy(s => s.Start)
+                    .ThenBy(s => s.Id),
+            ];
+    }
+
+    /// <summary>What breaks where a vehicle is moved and all others stay: too few people or bays, and from when; nothing = it fits.</summary>
+    public static IReadOnlyList<(string What, int At, int Needed, int There)> Breaks(IReadOnlyList<YardSlot> slots, int people, int bays)
+    {
+        var broken = new List<(string, int, int, int)>();
+        foreach (var at in slots.Select(s => s.Start).Distinct().Order())
+        {
+            var open = slots.Where(s => s.Start <= at && at < s.End).ToArray();
+            if (open.Sum(s => s.People) is var hands && hands > people && broken.All(b => b.Item1 != "people"))
+            {
+                broken.Add(("people", at, hands, people));
+            }
+
+            if (open.Length > bays && broken.All(b => b.Item1 != "bays"))
+            {
+                broken.Add(("bays", at, open.Length, bays));
+            }
+        }
+
+        return broken;
+    }
+}

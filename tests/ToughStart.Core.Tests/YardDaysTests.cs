@@ -1,0 +1,93 @@
+using ToughStart.Scheduling;
+
+namespace ToughStart.Core.Tests;
+
+/// <summary>People and bays shared out over vehicles that wait.</summary>
+public sealed class YardDaysTests
+{
+    private const int Hour = 3600;
+
+    private static YardJob Job(int id, int weight = 1, int? due = null, int? pinned = null, int alone = 4, int both = 2) =>
+        new(id, [(1, alone * Hour), (2, both * Hour)], due, weight, pinned);
+
+    private static IReadOnlyList<YardSlot>? Lay(int people, int bays, params YardJob[] jobs) =>
+        YardDays.Of(jobs, people, bays, 2, TestContext.Current.CancellationToken);
+
+    [Fact]
+    public void What_presses_goes_first()
+    {
+        var slots = Lay(1, 1, Job(1), Job(2, weight: 5, due: 3 * Hour), Job(3))!;
+        slots[0].Id.ShouldBe(2);
+        slots.Zip(slots.Skip(1)).ShouldAllBe(p => p.First.End <= p.Second.Start, "one bay, one after another");
+    }
+
+    [Fact]
+    public void Two_people_are_put_where_they_save_most()
+    {
+        // Together one vehicle takes half the time; two bays and two people could also work one each.
+        var slots = Lay(2, 2, Job(1, both: 2), Job(2, both: 2))!;
+        // Together one after the other ends at 2 and 4 h, side by side both at 4 h.
+        slots.Select(s => (s.People, s.End / Hour)).ShouldBe([(2, 2), (2, 4)]);
+        // Where a second person hardly helps, each takes one.
+        Lay(2, 2, Job(1, both: 4), Job(2, both: 4))!.ShouldAllBe(s => s.People == 1 && s.Start == 0);
+    }
+
+    [Fact]
+    public void Nobody_and_no_bay_is_in_two_places()
+    {
+        var random = new Random(3);
+        for (var n = 0; n < 30; n++)
+        {
+            var (people, bays) = (1 + random.Next(4), 1 + random.Next(3));
+            YardJob[] jobs =
+            [
+                .. Enumerable
+                    .Range(1, 1 + random.Next(7))
+                    .Select(i =>
+                        Job(
+                            i,
+                            1 + random.Next(5),
+                            random.Next(2) == 0 ? random.Next(20) * Hour : null,
+                            null,
+                            1 + random.Next(6),
+                            1 + random.Next(3)
+                        )
+                    ),
+            ];
+            var slots = Lay(people, bays, jobs)!;
+            slots.Select(s => s.Id).Order().ShouldBe(jobs.Select(j => j.Id));
+            YardDays.Breaks(slots, people, bays).ShouldBeEmpty($"{n}");
+        }
+    }
+
+    [Fact]
+    public void What_is_set_stays_and_what_cannot_be_is_said()
+    {
+        Lay(1, 1, Job(1, pinned: 5 * Hour), Job(2, weight: 5))!.Single(s => s.Id == 1).Start.ShouldBe(5 * Hour);
+        Lay(1, 1, Job(1, pinned: 0), Job(2, pinned: Hour)).ShouldBeNull("both are set into the one bay");
+        Lay(1, 1, new YardJob(1, [(2, Hour)], null, 1)).ShouldBeNull("nobody can be two");
+        Lay(1, 1).ShouldBe([]);
+    }
+
+    [Fact]
+    public void A_move_says_what_it_breaks()
+    {
+        YardSlot[] slots = [new(1, 2, 0, 2 * Hour), new(2, 1, Hour, 3 * Hour)];
+        YardDays.Breaks(slots, 2, 1).ShouldBe([("people", Hour, 3, 2), ("bays", Hour, 2, 1)]);
+        YardDays.Breaks(slots, 3, 2).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Working_time_leaves_the_nights_out()
+    {
+        var time = new WorkingTime([new(8 * Hour, 17 * Hour), new(32 * Hour, 41 * Hour)]);
+        time.Length.ShouldBe(18 * Hour);
+        time.Clock(0).ShouldBe(8 * Hour);
+        time.Clock(9 * Hour).ShouldBe(32 * Hour, "what ends the first day begins the second");
+        time.Worked(20 * Hour).ShouldBe(9 * Hour, "nobody works at eight in the evening");
+        foreach (var worked in new[] { 0, Hour, 9 * Hour, 17 * Hour })
+        {
+            time.Worked(time.Clock(worked)).ShouldBe(worked);
+        }
+    }
+}
