@@ -68,10 +68,14 @@ internal static class DaysDrawing
             }
 
             ink.Add("</g>");
-            var most = (int)(w / 8.2);
+            var most = (int)((w - 10) / 7.2);
             if (most > 3)
             {
-                var name = v.Job.Vehicle.Length <= most ? v.Job.Vehicle : v.Job.Vehicle[..(most - 1)].TrimEnd() + "…";
+                var word = v.Job.Vehicle.Split(' ')[0];
+                var name =
+                    v.Job.Vehicle.Length <= most ? v.Job.Vehicle
+                    : word.Length <= most ? word
+                    : v.Job.Vehicle[..(most - 1)].TrimEnd() + "…";
                 ink.Text(x + 7, y + 19, name, "days-says");
             }
         }
