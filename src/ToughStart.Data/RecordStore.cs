@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using ToughStart.Core.Formats;
 
 namespace ToughStart.Data;
 
@@ -386,6 +387,25 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
             .Shares.Where(n => ids.Contains(n.JobId) && n.Revoked == null)
             .ExecuteUpdateAsync(m => m.SetProperty(x => x.Revoked, time.GetUtcNow()), stop);
         await db.Letters.Where(n => ids.Contains(n.JobId)).ExecuteDeleteAsync(stop);
+        // Whoever turned an option is named in what was taken.
+        foreach (
+            var quote in await db
+                .Quotes.Where(n => ids.Contains(n.JobId) && n.Taken != null)
+                .Select(n => new { n.Id, n.Taken })
+                .ToListAsync(stop)
+        )
+        {
+            if (QuoteFormat.Read(System.Text.Encoding.UTF8.GetBytes(quote.Taken!)).Value is { } taken)
+            {
+                var nameless = taken with
+                {
+                    Options = [.. taken.Options.Select(o => o.By.Length == 0 ? o : o with { By = JobStore.Erased })],
+                };
+                var body = System.Text.Encoding.UTF8.GetString(QuoteFormat.Write(nameless));
+                await db.Quotes.Where(n => n.Id == quote.Id).ExecuteUpdateAsync(m => m.SetProperty(x => x.Taken, body), stop);
+            }
+        }
+
         // What was agreed is the work's; the hand it was taken in and the words that were said are the client's.
         await db
             .Quotes.Where(n => ids.Contains(n.JobId))

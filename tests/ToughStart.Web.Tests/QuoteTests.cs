@@ -63,10 +63,22 @@ public sealed partial class QuoteTests(AppFixture app)
         again.ShouldNotContain("Plan it as it was taken");
         again.ShouldNotContain("Only owners see this", Case.Insensitive, "what the shop risks is the owner's to know");
 
+        // Erased with the client is every place where their name stands; what was agreed stays.
+        async Task Erase()
+        {
+            await using var db = app.NewContext();
+            var client = await db.Jobs.Where(j => j.Number == number).Select(j => j.Vehicle!.ClientId).SingleAsync(Stop);
+            await new Data.RecordStore(db, AppFixture.Clock).EraseClientAsync(client, Stop);
+        }
+
         // Closed, the job is set against what was taken.
         await GateTests.Work(tam, number);
         WebUtility.HtmlDecode(await tam.GetStringAsync($"/jobs/{number}/close", Stop)).ShouldContain("price as it was taken");
         bench.ConsoleErrors().ShouldBeEmpty();
+        await Erase();
+        var kept = await Newest(number);
+        (kept.TakenBy + kept.Taken + kept.Said).ShouldNotContain("Quoted Client");
+        kept.TakenPrice.ShouldNotBeNull();
     }
 
     private static int Digits(string text) =>

@@ -439,29 +439,7 @@ public static class PlanFormat
     }
 
     /// <summary>Reads a plan, or says what keeps it from being one.</summary>
-    public static Checked<Plan> Read(ReadOnlyMemory<byte> json)
-    {
-        if (json.Length > MostBytes)
-        {
-            return new(null, [new Problem("(document)", $"is larger than {MostBytes / 1024 / 1024} MB")], Refusal.TooLarge);
-        }
-
-        var problems = new List<Problem>();
-        try
-        {
-            using var document = JsonDocument.Parse(json, StrictJson.Options);
-            var (ok, plan) = PlanPart.Read(new StrictJson(problems), document.RootElement, "");
-            return ok ? new(plan, []) : new(null, problems);
-        }
-        catch (JsonException e)
-        {
-            return new(
-                null,
-                [new Problem("(document)", $"is not JSON: line {e.LineNumber + 1}, position {e.BytePositionInLine + 1}")],
-                Refusal.Malformed
-            );
-        }
-    }
+    public static Checked<Plan> Read(ReadOnlyMemory<byte> json) => WholeDocument.Read(PlanPart, json, MostBytes);
 
     /// <summary>The published description.</summary>
     internal static JsonObject Schema() => PlanPart.Schema();
