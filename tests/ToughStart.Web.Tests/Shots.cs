@@ -150,7 +150,7 @@ public sealed class Shots(AppFixture app)
         );
         Look(phone, "/shelf", "shelf-phone");
 
-        Run(Through, Look);
+        Run(Take, Look, Through);
         BayAndWall(folder);
         Quote(folder);
 
@@ -203,7 +203,11 @@ public sealed class Shots(AppFixture app)
     }
 
     /// <summary>A run in the middle: put in force, some of it done and seen, and what is offered from here.</summary>
-    private void Run(Action<Browser, string, string, Action<Browser>?> take, Action<Browser, string, string, Action<Browser>?> look)
+    private void Run(
+        Action<Browser, string, string, Action<Browser>?> take,
+        Action<Browser, string, string, Action<Browser>?> look,
+        Action<Browser, string, string, Action<Browser>?> through
+    )
     {
         using var b = new Browser();
         look(b, "/jobs/104/plan", "plan-draft", null);
@@ -213,7 +217,7 @@ public sealed class Shots(AppFixture app)
             x.WaitFor(d => d.FindElement(By.CssSelector(".force")).Text.Contains("in force", StringComparison.Ordinal), "in force");
         }
 
-        take(b, "/jobs/104/plan", "run", x =>
+        through(b, "/jobs/104/plan", "run", x =>
         {
             Enter(x);
             x.Driver.Navigate().GoToUrl(x.Driver.Url.Replace("/plan", "/results", StringComparison.Ordinal));
