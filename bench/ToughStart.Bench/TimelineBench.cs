@@ -9,7 +9,9 @@ using ToughStart.Scheduling;
 
 namespace ToughStart.Bench;
 
-/// <summary>Minutes saved by working while films wait, with the bound beside them; and how often jobs end over what was to be nine in ten.</summary>
+/// <summary>
+/// Minutes saved by working while films wait, with the bound beside them; and how often jobs end over what was to be nine in ten.
+/// </summary>
 internal static class TimelineBench
 {
     private static readonly string[] Demos =

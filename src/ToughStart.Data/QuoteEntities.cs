@@ -1,8 +1,8 @@
 namespace ToughStart.Data;
 
 /// <summary>
-/// A version of a job's quote, with the survey it was made from: what it says can be worked out again and never changes. What the client chose stands
-/// beside it.
+/// A version of a job's quote, with the survey it was made from: what it says can be worked out again and never changes. What the client
+/// chose stands beside it.
 /// </summary>
 public sealed class JobQuote
 {
@@ -53,7 +53,7 @@ public sealed class JobCrew
     /// <summary>Goes up with every change; whoever changes says which one they saw.</summary>
     public required int Revision { get; set; }
 
-    /// <summary>toughstart.crew/1: people by staff id with their hours, pins by task.</summary>
+    /// <summary>People by staff id with their hours, pins by task, as JSON.</summary>
     public required string Body { get; set; }
     public required string Author { get; set; }
     public required DateTimeOffset At { get; set; }

@@ -141,7 +141,9 @@ public static class TimelineCheck
         }
     }
 
-    /// <summary>Where somebody rests: whole, within its span, and there at all where they work past the last moment it could begin.</summary>
+    /// <summary>
+    /// Where somebody rests: whole, within its span, and there at all where they work past the last moment it could begin.
+    /// </summary>
     private static IEnumerable<(int From, int To)> Rested(JsonElement doc, string who, JsonElement person, int until, List<string> broken)
     {
         if (!person.TryGetProperty("rest", out var rest))

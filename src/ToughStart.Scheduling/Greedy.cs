@@ -123,7 +123,9 @@ public sealed class Greedy
         return best ?? throw failed!;
     }
 
-    /// <summary>One pass in the order of an earlier schedule, for whoever waits for an answer: what was moved moves, the rest stays close.</summary>
+    /// <summary>
+    /// One pass in the order of an earlier schedule, for whoever waits for an answer: what was moved moves, the rest stays close.
+    /// </summary>
     /// <exception cref="CannotScheduleException">In this order something fits nowhere; it is named.</exception>
     public Schedule Repeat(Schedule earlier, CancellationToken stop = default)
     {

@@ -94,7 +94,8 @@ public static class PlanTasks
     }
 
     /// <summary>
-    /// Tests as work of their own: after the stage they wait for, before whatever comes next on the same zone. Their minutes are those the plan counts.
+    /// Tests as work of their own: after the stage they wait for, before whatever comes next on the same zone. Their minutes are those
+    /// the plan counts.
     /// </summary>
     private sealed class Tests(
         Plan plan,
@@ -147,13 +148,15 @@ public static class PlanTasks
             }
         }
 
-        /// <summary>Position of the first step that comes after what a test waits for: the last step of its stage, or the start.</summary>
+        /// <summary>
+        /// Position of the first step that comes after what a test waits for: the last step of its stage, or the first where it is made
+        /// while that goes on; the start where it waits for nothing that is done.
+        /// </summary>
         private static int FirstAfter(Plan plan, PlannedTest test)
         {
-            const string after = "after ";
-            return test.When.StartsWith(after, StringComparison.Ordinal)
-                ? 1 + plan.Steps.Select((s, i) => s.Stage.Word == test.When[after.Length..] ? i : -1).DefaultIfEmpty(-1).Max()
-                : 0;
+            var moment = TestMoment.Of(test.When);
+            var of = plan.Steps.Select((s, i) => (s.Stage, i)).Where(x => x.Stage == moment.Stage).Select(x => x.i).ToArray();
+            return of.Length == 0 ? 0 : 1 + (moment.Over ? of[^1] : of[0]);
         }
     }
 
@@ -222,8 +225,8 @@ public static class PlanTasks
     }
 
     /// <summary>
-    /// How long it may stay by the hour it is begun in, in stretches; none where the hour makes no difference. In an hour that leaves it no time it is not
-    /// begun; where no hour does, the hour does not decide.
+    /// How long it may stay by the hour it is begun in, in stretches; none where the hour makes no difference. In an hour that leaves it
+    /// no time it is not begun; where no hour does, the hour does not decide.
     /// </summary>
     private static IReadOnlyList<HourLag> Hours(Step step, Group g, bool alone, bool misted, Lag lag, LiveWindows? windows)
     {
@@ -269,8 +272,8 @@ public static class PlanTasks
     private static double RinseSeconds => 60 * Catalogue.Default.Treatment("rinse").Labour;
 
     /// <summary>
-    /// How long a group's film works and when its first piece would be dry. Where that is too soon and the plan mists it, whoever lays it on stays and
-    /// mists: every misting gives it its window once more.
+    /// How long a group's film works and when its first piece would be dry. Where that is too soon and the plan mists it, whoever lays it
+    /// on stays and mists: every misting gives it its window once more.
     /// </summary>
     private static (Lag Lag, bool Misted) LagOf(Step step, Group g, bool alone) =>
         LagOf(step, g, alone, 1) is var dry && (dry.Fits || step.Mists == 0) ? (dry, false) : (LagOf(step, g, alone, 1 + step.Mists), true);

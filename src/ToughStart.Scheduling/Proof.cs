@@ -3,16 +3,20 @@ using Google.OrTools.Sat;
 namespace ToughStart.Scheduling;
 
 /// <summary>How early work can end at best, and an order that may end earlier than the one at hand.</summary>
-/// <param name="Bound">No schedule of these tasks ends before, s: walking, shifts, rests and who can do what left out, so it holds for all.</param>
+/// <param name="Bound">
+/// No schedule of these tasks ends before, s: walking, shifts, rests and who can do what left out, so it holds for all.
+/// </param>
 /// <param name="Proved">The bound is as good as it gets.</param>
 /// <param name="Better">A schedule that ends earlier than the one at hand, everything kept; null = none was found.</param>
 public sealed record Proof(int Bound, bool Proved, Schedule? Better)
 {
     /// <summary>
-    /// Asks a general solver: it lays out the same work without walking, which bounds what any crew can do; the order it finds is then walked by the greedy
-    /// with everything it left out, and taken only where that ends earlier.
+    /// Asks a general solver: it lays out the same work without walking, which bounds what any crew can do; the order it finds is then
+    /// walked by the greedy with everything it left out, and taken only where that ends earlier.
     /// </summary>
-    /// <param name="deterministicSeconds">Budget in the solver's own units, the same on every machine; 1 is about a second of one core.</param>
+    /// <param name="deterministicSeconds">
+    /// Budget in the solver's own units, the same on every machine; 1 is about a second of one core.
+    /// </param>
     public static Proof Of(Instance i, Schedule now, double deterministicSeconds, CancellationToken stop = default)
     {
         var model = new CpModel();

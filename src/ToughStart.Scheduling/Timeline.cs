@@ -18,7 +18,9 @@ public sealed record Person(string Id, IReadOnlyList<string> Skills, IReadOnlyLi
     public Rest? Rest { get; init; }
 }
 
-/// <summary>A rest of a length that has to lie within a span, whole; whoever is done before it would begin at the latest takes it afterwards.</summary>
+/// <summary>
+/// A rest of a length that has to lie within a span, whole; whoever is done before it would begin at the latest takes it afterwards.
+/// </summary>
 public readonly record struct Rest(int Seconds, int From, int To);
 
 /// <summary>What there is of everything that only one can use at a time.</summary>

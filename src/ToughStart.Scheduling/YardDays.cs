@@ -40,8 +40,8 @@ public sealed record WorkingTime(IReadOnlyList<Stretch> Open)
 }
 
 /// <summary>
-/// Which vehicle when and by how many: the shop's people and bays shared out over working time, what presses first. Coarse on purpose: each vehicle is a
-/// block as long as its own timeline for so many people; nights cut blocks, no film lies over them.
+/// Which vehicle when and by how many: the shop's people and bays shared out over working time, what presses first. Coarse on purpose:
+/// each vehicle is a block as long as its own timeline for so many people; nights cut blocks, no film lies over them.
 /// </summary>
 public static class YardDays
 {
@@ -132,7 +132,9 @@ public static class YardDays
             ];
     }
 
-    /// <summary>What breaks where a vehicle is moved and all others stay: too few people or bays, and from when; nothing = it fits.</summary>
+    /// <summary>
+    /// What breaks where a vehicle is moved and all others stay: too few people or bays, and from when; nothing = it fits.
+    /// </summary>
     public static IReadOnlyList<(string What, int At, int Needed, int There)> Breaks(IReadOnlyList<YardSlot> slots, int people, int bays)
     {
         var broken = new List<(string, int, int, int)>();

@@ -59,7 +59,9 @@ public class QuoteTests
         turned.Hold?.Contaminant.ShouldNotBe("bonded-mix", "nobody feels for what will not be clayed");
     }
 
-    /// <summary>The difference of two plans is told far more narrowly in the same worlds than by setting two ranges against each other.</summary>
+    /// <summary>
+    /// The difference of two plans is told far more narrowly in the same worlds than by setting two ranges against each other.
+    /// </summary>
     [Fact]
     public void Differences_are_paired()
     {

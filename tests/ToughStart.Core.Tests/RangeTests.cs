@@ -55,7 +55,9 @@ public class RangeTests
         minutes.Average().ShouldBe(still * Math.Exp(0.15 * 0.15 / 2), 0.002 * still);
     }
 
-    /// <summary>How many of the zones have a kind is told by one normal number they share and one of their own: integrated here, drawn there.</summary>
+    /// <summary>
+    /// How many of the zones have a kind is told by one normal number they share and one of their own: integrated here, drawn there.
+    /// </summary>
     [Fact]
     public void Hidden_kinds_come_together()
     {
@@ -137,7 +139,9 @@ public class RangeTests
         a.Worked(64).Minutes.ShouldBe(a.Drawn.Minutes[..64], "the first draws are the first of more");
     }
 
-    /// <summary>What one step more or less comes to is told by the same worlds, far more sharply than by worlds of each one's own.</summary>
+    /// <summary>
+    /// What one step more or less comes to is told by the same worlds, far more sharply than by worlds of each one's own.
+    /// </summary>
     [Fact]
     public void Plans_are_compared_in_the_same_worlds()
     {

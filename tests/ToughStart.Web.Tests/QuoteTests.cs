@@ -73,7 +73,9 @@ public sealed partial class QuoteTests(AppFixture app)
 
         // Closed, the job is set against what was taken.
         await GateTests.Work(tam, number);
-        WebUtility.HtmlDecode(await tam.GetStringAsync($"/jobs/{number}/close", Stop)).ShouldContain("price as it was taken");
+        Regex
+            .Replace(WebUtility.HtmlDecode(await tam.GetStringAsync($"/jobs/{number}/close", Stop)), "\\s+", " ")
+            .ShouldContain("price as it was taken");
         bench.ConsoleErrors().ShouldBeEmpty();
         await Erase();
         var kept = await Newest(number);

@@ -4,8 +4,9 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Costing;
 
 /// <summary>
-/// Elapsed minutes in a flash: people take the first step that is ready, one person a step, one washer for all that is lanced; a step's dwell is waiting
-/// in which another may be done. Cheap enough for hundreds of draws; the Timeline cuts steps by side and does better with two people or more.
+/// Elapsed minutes in a flash: people take the first step that is ready, one person a step, one washer for all that is lanced; a step's
+/// dwell is waiting in which another may be done. Cheap enough for hundreds of draws; the Timeline cuts steps by side and does better
+/// with two people or more.
 /// </summary>
 public sealed class CrewClock
 {

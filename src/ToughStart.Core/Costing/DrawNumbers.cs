@@ -22,16 +22,18 @@ public enum DrawGroup
 }
 
 /// <summary>
-/// Random numbers by name instead of by turn: the number for one thing in one draw is the same whatever else is drawn, so two plans are compared in the
-/// same hundred afternoons. The few factors that move everything at once are spread evenly by an additive recurrence (R-sequence), the many small ones
-/// are hashed.
+/// Random numbers by name instead of by turn: the number for one thing in one draw is the same whatever else is drawn, so two plans are
+/// compared in the same hundred afternoons. The few factors that move everything at once are spread evenly by an additive recurrence
+/// (R-sequence), the many small ones are hashed.
 /// </summary>
 public sealed class DrawNumbers
 {
     /// <summary>Factors that are spread evenly.</summary>
     public const int Shared = 12;
 
-    /// <summary>Pace of the person, and what all found loads have in common, come first; the others are given out by what hangs on them.</summary>
+    /// <summary>
+    /// Pace of the person, and what all found loads have in common, come first; the others are given out by what hangs on them.
+    /// </summary>
     public const int PaceFactor = 0,
         LoadFactor = 1,
         FirstFree = 2;

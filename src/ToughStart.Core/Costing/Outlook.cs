@@ -5,8 +5,8 @@ using ToughStart.Core.Provenance;
 namespace ToughStart.Core.Costing;
 
 /// <summary>
-/// What a plan comes to: not one figure but what nine in ten such jobs stay under, what half do and what one in ten does, with everything that may still
-/// show; and apart from that, what it is if nothing hidden shows.
+/// What a plan comes to: not one figure but what nine in ten such jobs stay under, what half do and what one in ten does, with everything
+/// that may still show; and apart from that, what it is if nothing hidden shows.
 /// </summary>
 internal static class Outlook
 {

@@ -12,8 +12,8 @@ public sealed record QuoteLine(OptionEffect Effect, OptionStand Stand, string By
 public sealed record NotIncluded(IReadOnlyList<string> Zones, string Why);
 
 /// <summary>
-/// A quote: what the plan of a survey costs at the shop's rates, what may be left out or had on top, where work stops to ask, and what is not in it.
-/// Nothing in it changes once it is made.
+/// A quote: what the plan of a survey costs at the shop's rates, what may be left out or had on top, where work stops to ask, and what is
+/// not in it. Nothing in it changes once it is made.
 /// </summary>
 public sealed record Quote(
     string SurveyHash,
@@ -103,7 +103,9 @@ public sealed record Quote(
     private static string[] Worked(Plan plan) =>
         [.. plan.Steps.Where(s => s.Stage != Stage.Rinse && s.Stage != Stage.ReWash).Select(s => s.Name).Distinct()];
 
-    /// <summary>What is referred to others or beyond washing, what stays, and damage: none of it is dirt that this price takes off.</summary>
+    /// <summary>
+    /// What is referred to others or beyond washing, what stays, and damage: none of it is dirt that this price takes off.
+    /// </summary>
     private static NotIncluded[] Excluded(Survey survey, Plan plan) =>
         [
             .. ClientNote.Of(survey, plan).Where(n => n.Topic != ClientTopic.Decides).Select(n => new NotIncluded(n.Zones, n.Words)),

@@ -96,8 +96,8 @@ public static class Budget
     public const int MostOptions = 10;
 
     /// <summary>
-    /// The options to leave out that bring a price down far enough and leave the vehicle least dirty; among those alike, what saves least. Differences are
-    /// added up here: what is proposed is planned and priced anew before anybody is told.
+    /// The options to leave out that bring a price down far enough and leave the vehicle least dirty; among those alike, what saves
+    /// least. Differences are added up here: what is proposed is planned and priced anew before anybody is told.
     /// </summary>
     /// <param name="over">What has to be saved, before tax.</param>
     /// <returns>Empty = nothing has to go; null = even all of it is not enough.</returns>

@@ -64,7 +64,9 @@ public sealed record Rates(
         ("roundTo", "rounded up to", "", 0, 1_000, r => r.RoundTo),
     ];
 
-    /// <summary>Rates from figures by the ids of <see cref="Fields"/>, those not named from the default; or what is wrong with them, by name.</summary>
+    /// <summary>
+    /// Rates from figures by the ids of <see cref="Fields"/>, those not named from the default; or what is wrong with them, by name.
+    /// </summary>
     public static (Rates? Rates, IReadOnlyList<string> Problems) Read(Func<string, double?> figure)
     {
         var problems = new List<string>();

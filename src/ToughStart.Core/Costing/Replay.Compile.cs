@@ -94,7 +94,10 @@ internal sealed partial class Replay
         public double Sharp { get; set; }
         public bool Loops => Looks.Length > 0 || Grit is not null;
 
-        /// <summary>A test: its group of hidden kinds, its number on the zone, the kind it is about, and the chance of a positive answer by level, or at all.</summary>
+        /// <summary>
+        /// A test: its group of hidden kinds, its number on the zone, the kind it is about, and the chance of a positive answer by level,
+        /// or at all.
+        /// </summary>
         public int Group { get; init; }
         public int Test { get; init; }
         public int Speaks { get; init; }
@@ -148,7 +151,10 @@ internal sealed partial class Replay
         GiveOut();
     }
 
-    /// <summary>Gives the even factors that are left to what most minutes hang on: products, kinds found and kinds hidden, the same number of each.</summary>
+    /// <summary>
+    /// Gives the even factors that are left to what most minutes hang on: products, kinds found and kinds hidden, the same number of
+    /// each.
+    /// </summary>
     private void GiveOut()
     {
         var (agents, loads, presence) = (new double[_agents.Length], new double[Kinds.Count], new double[Kinds.Count]);

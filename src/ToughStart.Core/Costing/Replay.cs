@@ -26,9 +26,9 @@ public sealed record Scatter(double Pace, double Stage, double Loads, double Age
 }
 
 /// <summary>
-/// A plan worked many times over in worlds drawn anew: the policy stays, what is found differs. Every zone is a list of deeds, tests and what a test
-/// adds; loads are drawn once and carried through, rounds go on until the look says clean or the cap is reached. Nothing stops for a gate, and what the
-/// cap leaves is referred, not worked on.
+/// A plan worked many times over in worlds drawn anew: the policy stays, what is found differs. Every zone is a list of deeds, tests and
+/// what a test adds; loads are drawn once and carried through, rounds go on until the look says clean or the cap is reached. Nothing
+/// stops for a gate, and what the cap leaves is referred, not worked on.
 /// </summary>
 internal sealed partial class Replay
 {

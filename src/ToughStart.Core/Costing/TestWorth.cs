@@ -5,7 +5,9 @@ using ToughStart.Core.Running;
 
 namespace ToughStart.Core.Costing;
 
-/// <summary>What a test is worth: do the work blindly, leave it, or test and do it where the test says so, all in the same minutes of cost.</summary>
+/// <summary>
+/// What a test is worth: do the work blindly, leave it, or test and do it where the test says so, all in the same minutes of cost.
+/// </summary>
 public static class TestWorth
 {
     /// <summary>Minutes of one kind of test on so many zones: each by itself, or laid out once and walked round.</summary>
@@ -16,7 +18,9 @@ public static class TestWorth
     /// </summary>
     public static bool Made(PlannedTest t) => t.Worth || t.Required;
 
-    /// <summary>What one zone gains by its test: the better of doing it blindly and leaving it, less what the test costs with its errors.</summary>
+    /// <summary>
+    /// What one zone gains by its test: the better of doing it blindly and leaving it, less what the test costs with its errors.
+    /// </summary>
     /// <param name="work">Minutes of cost of the work.</param>
     /// <param name="stays">Minutes of cost of leaving it where it is there.</param>
     /// <param name="test">Minutes of the test.</param>

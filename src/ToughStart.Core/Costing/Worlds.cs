@@ -40,8 +40,8 @@ public sealed class Worlds
     }
 
     /// <summary>
-    /// What makes the range: for each group the part of the variance that is gone when it is known, by drawing it anew while all else stays (Jansen).
-    /// They add up to 1; what two do together counts with both before that.
+    /// What makes the range: for each group the part of the variance that is gone when it is known, by drawing it anew while all else
+    /// stays (Jansen). They add up to 1; what two do together counts with both before that.
     /// </summary>
     /// <param name="draws">For every group; half as many as a range takes will do.</param>
     public IReadOnlyDictionary<DrawGroup, double> Shares(int draws, CancellationToken stop = default)

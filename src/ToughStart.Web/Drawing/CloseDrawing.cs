@@ -61,5 +61,6 @@ internal static class CloseDrawing
 
     /// <summary>A person's hatch, for the key.</summary>
     public static string Key(int person) =>
-        $"<svg class=\"gate-key\" viewBox=\"0 0 50 30\" aria-hidden=\"true\"><rect x=\"1\" y=\"1\" width=\"48\" height=\"28\" class=\"done-key who-fill-{person % 3}\"/></svg>";
+        $"<svg class=\"gate-key\" viewBox=\"0 0 50 30\" aria-hidden=\"true\"><rect x=\"1\" y=\"1\" width=\"48\" height=\"28\""
+        + $" class=\"done-key who-fill-{person % 3}\"/></svg>";
 }

@@ -3,7 +3,9 @@ using ToughStart.Web.Stations;
 
 namespace ToughStart.Web.Drawing;
 
-/// <summary>The days ahead side by side, nights cut out: a vehicle is a block as long as it takes and as thick as people are on it.</summary>
+/// <summary>
+/// The days ahead side by side, nights cut out: a vehicle is a block as long as it takes and as thick as people are on it.
+/// </summary>
 internal static class DaysDrawing
 {
     private const double Width = 1200,
@@ -22,7 +24,9 @@ internal static class DaysDrawing
         var height = Top + (Math.Max(1, view.Bays) * lane) + 34;
         var ink = new Ink();
         ink.Add(
-            $"<svg class=\"days\" viewBox=\"0 0 {Ink.N(Width)} {Ink.N(height)}\" role=\"group\" aria-label=\"Which vehicle when\" data-left=\"{Ink.N(Left)}\" data-width=\"{Ink.N(Width - Left - 8)}\" data-full=\"{Ink.N(Width)}\" data-span=\"{span}\">"
+            $"<svg class=\"days\" viewBox=\"0 0 {Ink.N(Width)} {Ink.N(height)}\" role=\"group\" aria-label=\"Which vehicle when\""
+                + $" data-left=\"{Ink.N(Left)}\" data-width=\"{Ink.N(Width - Left - 8)}\" data-full=\"{Ink.N(Width)}\""
+                + $" data-span=\"{span}\">"
         );
         var at = 0;
         foreach (var open in view.Time.Open)
@@ -30,7 +34,8 @@ internal static class DaysDrawing
             var (from, to) = (X(at), X(at + open.Length));
             var day = view.First.AddDays(open.From / 86_400);
             ink.Add(
-                $"<rect class=\"days-day\" x=\"{Ink.N(from + 1)}\" y=\"{Ink.N(Top - 8)}\" width=\"{Ink.N(to - from - 2)}\" height=\"{Ink.N(height - Top - 18)}\"/>"
+                $"<rect class=\"days-day\" x=\"{Ink.N(from + 1)}\" y=\"{Ink.N(Top - 8)}\" width=\"{Ink.N(to - from - 2)}\""
+                    + $" height=\"{Ink.N(height - Top - 18)}\"/>"
             );
             ink.Text(from + 6, 22, day.ToString("dddd d", System.Globalization.CultureInfo.InvariantCulture), "days-name");
             for (var hour = (open.From + 3599) / 3600 * 3600; hour < open.To; hour += 3 * 3600)
@@ -60,7 +65,10 @@ internal static class DaysDrawing
             var words =
                 $"{v.Job.Vehicle}, {slot.People} {(slot.People == 1 ? "person" : "people")}, {view.Clock(slot.Start)} to {view.Clock(slot.End)}";
             ink.Add(
-                $"<g class=\"days-block{(v.Etches ? " is-etching" : "")}{(view.Pins.ContainsKey(slot.Id) ? " is-pinned" : "")}\" tabindex=\"0\" role=\"button\" data-vehicle=\"{slot.Id}\" data-start=\"{slot.Start}\" aria-label=\"{Ink.Escape(words)}\"><title>{Ink.Escape(words)}</title><rect x=\"{Ink.N(x)}\" y=\"{Ink.N(y)}\" width=\"{Ink.N(w)}\" height=\"{Ink.N(h)}\"/>"
+                $"<g class=\"days-block{(v.Etches ? " is-etching" : "")}{(view.Pins.ContainsKey(slot.Id) ? " is-pinned" : "")}\""
+                    + $" tabindex=\"0\" role=\"button\" data-vehicle=\"{slot.Id}\" data-start=\"{slot.Start}\""
+                    + $" aria-label=\"{Ink.Escape(words)}\"><title>{Ink.Escape(words)}</title><rect x=\"{Ink.N(x)}\""
+                    + $" y=\"{Ink.N(y)}\" width=\"{Ink.N(w)}\" height=\"{Ink.N(h)}\"/>"
             );
             for (var p = 1; p < slot.People; p++)
             {

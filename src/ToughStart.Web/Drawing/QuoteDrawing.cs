@@ -13,7 +13,9 @@ internal static class QuoteDrawing
         Top = 30,
         Ground = 330;
 
-    /// <summary>A hundred jobs, the cheapest at the bottom: what the price covers lies left of its post, what it does not is hatched.</summary>
+    /// <summary>
+    /// A hundred jobs, the cheapest at the bottom: what the price covers lies left of its post, what it does not is hatched.
+    /// </summary>
     /// <param name="say">Money as the shop writes it.</param>
     public static string Curve(Draws draws, Rates rates, Quoted quoted, Func<double, string> say)
     {
@@ -27,10 +29,12 @@ internal static class QuoteDrawing
         var post = X(quoted.Price);
         var ink = new Ink();
         ink.Add(
-            $"<svg class=\"quote-curve\" viewBox=\"0 0 {Ink.N(Width)} 410\" role=\"img\" aria-label=\"Of a hundred such jobs {100 - Over(quoted)} cost {say(quoted.Price)} or less\">"
+            $"<svg class=\"quote-curve\" viewBox=\"0 0 {Ink.N(Width)} 410\" role=\"img\" aria-label=\"Of a hundred such jobs"
+                + $" {100 - Over(quoted)} cost {say(quoted.Price)} or less\">"
         );
         ink.Add(
-            "<defs><pattern id=\"uncovered\" width=\"9\" height=\"9\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><path class=\"quote-hatch\" d=\"M0 0V9\"/></pattern></defs>"
+            "<defs><pattern id=\"uncovered\" width=\"9\" height=\"9\" patternUnits=\"userSpaceOnUse\""
+                + " patternTransform=\"rotate(45)\"><path class=\"quote-hatch\" d=\"M0 0V9\"/></pattern></defs>"
         );
         for (var i = 0; i < 100; i++)
         {
@@ -97,7 +101,8 @@ internal static class QuoteDrawing
 
         return FormattableString.Invariant($"<svg class=\"quote-lens\" viewBox=\"0 0 {width} 26\" aria-hidden=\"true\">")
             + $"<path class=\"quote-axis\" d=\"M0 13H{width}\"/><path class=\"quote-zero\" d=\"M{Ink.N(X(0))} 4V22\"/>"
-            + $"<path class=\"quote-body\" d=\"M{Ink.N(a)} 13C{Ink.N((a + m) / 2)} 3 {Ink.N((m + b) / 2)} 3 {Ink.N(b)} 13C{Ink.N((m + b) / 2)} 23 {Ink.N((a + m) / 2)} 23 {Ink.N(a)} 13Z\"/>"
+            + $"<path class=\"quote-body\" d=\"M{Ink.N(a)} 13C{Ink.N((a + m) / 2)} 3 {Ink.N((m + b) / 2)} 3 {Ink.N(b)}"
+            + $" 13C{Ink.N((m + b) / 2)} 23 {Ink.N((a + m) / 2)} 23 {Ink.N(a)} 13Z\"/>"
             + $"<path class=\"quote-mid\" d=\"M{Ink.N(m)} 3V23\"/></svg>";
     }
 
@@ -125,7 +130,9 @@ internal static class QuoteDrawing
 
         void Flow(string cls, double from, double to, double height) =>
             ink.Add(
-                $"<path class=\"{cls}\" d=\"M219 {Ink.N(from)}C270 {Ink.N(from)} 280 {Ink.N(to)} 330 {Ink.N(to)}H410V{Ink.N(to + height)}H330C280 {Ink.N(to + height)} 270 {Ink.N(from + height)} 219 {Ink.N(from + height)}Z\"/>"
+                $"<path class=\"{cls}\" d=\"M219 {Ink.N(from)}C270 {Ink.N(from)} 280 {Ink.N(to)} 330"
+                    + $" {Ink.N(to)}H410V{Ink.N(to + height)}H330C280 {Ink.N(to + height)} 270 {Ink.N(from + height)} 219"
+                    + $" {Ink.N(from + height)}Z\"/>"
             );
 
         void Says(Course course, string words, double y)

@@ -40,7 +40,8 @@ public sealed record StationHelp(string Picture, string Says, IReadOnlyList<stri
         ),
         ["quote"] = new(
             Svg(
-                "<path class=\"help-line\" d=\"M20 96H260M24 96V88H44V78H70V66H100V52H136V40H170V30H210V22H250\"/><path class=\"help-line\" d=\"M150 10V100\"/>"
+                "<path class=\"help-line\" d=\"M20 96H260M24 96V88H44V78H70V66H100V52H136V40H170V30H210V22H250\"/><path"
+                    + " class=\"help-line\" d=\"M150 10V100\"/>"
             ),
             "What it costs, how sure that is, and what the client may choose.",
             [
@@ -50,7 +51,8 @@ public sealed record StationHelp(string Picture, string Says, IReadOnlyList<stri
         ),
         ["timeline"] = new(
             Svg(
-                "<path class=\"help-line\" d=\"M10 30H60V70H110V30H150V90H200V50H262\"/><path class=\"help-fill\" d=\"M60 98L72 76L130 88L134 98Z\"/><path class=\"help-line\" d=\"M150 98V76\"/>"
+                "<path class=\"help-line\" d=\"M10 30H60V70H110V30H150V90H200V50H262\"/><path class=\"help-fill\" d=\"M60 98L72"
+                    + " 76L130 88L134 98Z\"/><path class=\"help-line\" d=\"M150 98V76\"/>"
             ),
             "Who does what when, and what has to be rinsed by when.",
             [

@@ -5,8 +5,8 @@ using ToughStart.Web.Stations;
 namespace ToughStart.Web.Drawing;
 
 /// <summary>
-/// Down is one walk round the vehicle, across is the day. What stands up is wet and has to be cut before its post; a rope is a person, upright where
-/// they walk; a wet rim says who has the lance.
+/// Down is one walk round the vehicle, across is the day. What stands up is wet and has to be cut before its post; a rope is a person,
+/// upright where they walk; a wet rim says who has the lance.
 /// </summary>
 internal static class TimelineDrawing
 {
@@ -34,7 +34,7 @@ internal static class TimelineDrawing
     public static int Span(TimelineView view) =>
         (int)(1.02 * Math.Max(600, Math.Max(view.Layout!.Schedule.Finish, Math.Min(view.Finish.High, 1.25 * view.Layout.Schedule.Finish))));
 
-    public static string Svg(TimelineView view, Plan plan, string number)
+    public static string Svg(TimelineView view, Plan plan)
     {
         var (layout, span) = (view.Layout!, Span(view));
         var tasks = layout.Instance.Tasks.ToDictionary(t => t.Key);
@@ -42,13 +42,16 @@ internal static class TimelineDrawing
         double X(double s) => Left + ((Width - Left - Right) * s / span);
         var ink = new Ink();
         ink.Add(
-            $"<svg class=\"tl\" viewBox=\"0 0 {Ink.N(Width)} {Ink.N(Ground + 62)}\" role=\"group\" aria-label=\"Who does what when, and what is wet\" data-left=\"{Ink.N(Left)}\" data-right=\"{Ink.N(Right)}\" data-width=\"{Ink.N(Width)}\" data-span=\"{span}\">"
+            $"<svg class=\"tl\" viewBox=\"0 0 {Ink.N(Width)} {Ink.N(Ground + 62)}\" role=\"group\" aria-label=\"Who does what"
+                + $" when, and what is wet\" data-left=\"{Ink.N(Left)}\" data-right=\"{Ink.N(Right)}\""
+                + $" data-width=\"{Ink.N(Width)}\" data-span=\"{span}\">"
         );
         var y = Top;
         foreach (var (place, name, height) in Rows)
         {
             ink.Add(
-                $"<rect class=\"tl-row{(height < 50 ? " is-wheel" : "")}\" x=\"{Ink.N(Left)}\" y=\"{Ink.N(y)}\" width=\"{Ink.N(Width - Left - Right)}\" height=\"{Ink.N(height)}\"/>"
+                $"<rect class=\"tl-row{(height < 50 ? " is-wheel" : "")}\" x=\"{Ink.N(Left)}\" y=\"{Ink.N(y)}\""
+                    + $" width=\"{Ink.N(Width - Left - Right)}\" height=\"{Ink.N(height)}\"/>"
             );
             ink.Add(Mark(place, 6, y + (height / 2)));
             ink.Text(34, y + (height / 2) + 6, name, height < 50 ? "tl-wheel" : "tl-place");
@@ -63,12 +66,13 @@ internal static class TimelineDrawing
 
         foreach (var (person, i) in view.Doc.People.Select((p, i) => (p, i)))
         {
-            Rope(view, plan, person.Id, i, number, ink, X);
+            Rope(view, plan, person.Id, i, ink, X);
         }
 
         Axis(view, plan, ink, X, span);
         ink.Add(
-            $"<g class=\"tl-now\" data-now><path d=\"M0 {Ink.N(Top - 10)}V{Ink.N(Ground + 8)}\"/><path class=\"tl-now-foot\" d=\"M-9 {Ink.N(Ground + 22)}L0 {Ink.N(Ground + 6)}L9 {Ink.N(Ground + 22)}Z\"/></g>"
+            $"<g class=\"tl-now\" data-now><path d=\"M0 {Ink.N(Top - 10)}V{Ink.N(Ground + 8)}\"/><path class=\"tl-now-foot\""
+                + $" d=\"M-9 {Ink.N(Ground + 22)}L0 {Ink.N(Ground + 6)}L9 {Ink.N(Ground + 22)}Z\"/></g>"
         );
         return ink.Add("</svg>").ToString();
     }
@@ -88,7 +92,8 @@ internal static class TimelineDrawing
             7 => (2, 6),
             _ => (8, 14),
         };
-        return $"<rect class=\"tl-mark\" x=\"{Ink.N(x + 2)}\" y=\"{Ink.N(y - 13)}\" width=\"12\" height=\"26\" rx=\"5\"/><circle class=\"tl-dot\" cx=\"{Ink.N(x + dx)}\" cy=\"{Ink.N(y - 14 + dy)}\" r=\"4\"/>";
+        return $"<rect class=\"tl-mark\" x=\"{Ink.N(x + 2)}\" y=\"{Ink.N(y - 13)}\" width=\"12\" height=\"26\" rx=\"5\"/><circle"
+            + $" class=\"tl-dot\" cx=\"{Ink.N(x + dx)}\" cy=\"{Ink.N(y - 14 + dy)}\" r=\"4\"/>";
     }
 
     private static (double Y, double Height) Row(int? place)
@@ -114,7 +119,8 @@ internal static class TimelineDrawing
             if (rest.From < view.Layout.Schedule.Tasks.Where(t => t.Who == who).Select(t => t.End).DefaultIfEmpty(0).Max())
             {
                 ink.Add(
-                    $"<rect class=\"tl-rest\" x=\"{Ink.N(x(rest.From))}\" y=\"{Ink.N(Top)}\" width=\"{Ink.N(x(rest.To) - x(rest.From))}\" height=\"{Ink.N(Ground - Top)}\"/>"
+                    $"<rect class=\"tl-rest\" x=\"{Ink.N(x(rest.From))}\" y=\"{Ink.N(Top)}\""
+                        + $" width=\"{Ink.N(x(rest.To) - x(rest.From))}\" height=\"{Ink.N(Ground - Top)}\"/>"
                 );
                 ink.Text(x(rest.From) + 4, Top + 14, $"{view.Names[who]} rests", "tl-small");
             }
@@ -130,7 +136,10 @@ internal static class TimelineDrawing
         double Wet(double t) => (height - 14) * Math.Max(0.12, 1 - (0.85 * (t - from.End) / Math.Max(60, latest - from.End)));
         var step = plan.Steps.FirstOrDefault(s => s.Key == on.Step);
         ink.Add(
-            $"<path class=\"tl-film{(step?.Stage == Core.Stage.Iron ? " is-iron" : "")}\" d=\"M{Ink.N(x(from.Start))} {Ink.N(ground)}L{Ink.N(x(from.End))} {Ink.N(ground - Wet(from.End))}L{Ink.N(x(to.Start))} {Ink.N(ground - Wet(to.Start))}L{Ink.N(x(to.End))} {Ink.N(ground)}Z\"><title>{Ink.Escape(step?.Name ?? "")}: rinse by {latest - from.Start} s after it is begun</title></path>"
+            $"<path class=\"tl-film{(step?.Stage == Core.Stage.Iron ? " is-iron" : "")}\" d=\"M{Ink.N(x(from.Start))}"
+                + $" {Ink.N(ground)}L{Ink.N(x(from.End))} {Ink.N(ground - Wet(from.End))}L{Ink.N(x(to.Start))}"
+                + $" {Ink.N(ground - Wet(to.Start))}L{Ink.N(x(to.End))} {Ink.N(ground)}Z\"><title>{Ink.Escape(step?.Name ?? "")}:"
+                + $" rinse by {latest - from.Start} s after it is begun</title></path>"
         );
         if (x(latest) - x(from.Start) > 5)
         {
@@ -138,7 +147,7 @@ internal static class TimelineDrawing
         }
     }
 
-    private static void Rope(TimelineView view, Plan plan, string who, int person, string number, Ink ink, Func<double, double> x)
+    private static void Rope(TimelineView view, Plan plan, string who, int person, Ink ink, Func<double, double> x)
     {
         var tasks = view.Layout!.Instance.Tasks.ToDictionary(t => t.Key);
         var own = view.Layout.Schedule.Tasks.Where(p => p.Who == who).OrderBy(p => p.Start).ToArray();
@@ -180,7 +189,12 @@ internal static class TimelineDrawing
             var words = TaskWords.Of(plan, t);
             var (from, to) = (x(p.Start), Math.Max(x(p.End), x(p.Start) + 3));
             ink.Add(
-                $"<g class=\"tl-task tl-who-{person % 4}{(t.Washer ? " has-lance" : "")}{(t.Pinned is null ? "" : " is-pinned")}\" tabindex=\"0\" role=\"button\" data-task=\"{Ink.Escape(p.Key)}\" data-start=\"{p.Start}\" data-end=\"{p.End}\" aria-label=\"{Ink.Escape($"{view.Names[who]}, {view.Clock(p.Start)}: {words}, {ZoneLine(t)}")}\"><title>{Ink.Escape($"{view.Clock(p.Start)} to {view.Clock(p.End)}, {view.Names[who]}: {words}, {ZoneLine(t)}")}</title><path class=\"tl-rim\" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/><path class=\"tl-bar\" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/><path class=\"tl-core\" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/></g>"
+                $"<g class=\"tl-task tl-who-{person % 4}{(t.Washer ? " has-lance" : "")}{(t.Pinned is null ? "" : " is-pinned")}\""
+                    + $" tabindex=\"0\" role=\"button\" data-task=\"{Ink.Escape(p.Key)}\" data-start=\"{p.Start}\""
+                    + $" data-end=\"{p.End}\" aria-label=\"{Ink.Escape($"{view.Names[who]}, {view.Clock(p.Start)}: {words}, {ZoneLine(t)}")}\"><title>{Ink.Escape($"{view.Clock(p.Start)} to {view.Clock(p.End)}, {view.Names[who]}: {words}, {ZoneLine(t)}")}</title>"
+                    + $"<path class=\"tl-rim\" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/><path class=\"tl-bar\""
+                    + $" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/><path class=\"tl-core\" d=\"M{Ink.N(from)}"
+                    + $" {Ink.N(y)}H{Ink.N(to)}\"/></g>"
             );
             if (words != named && to - from > 26 && from > free)
             {
@@ -191,7 +205,9 @@ internal static class TimelineDrawing
 
         var first = at[0];
         ink.Add(
-            $"<g class=\"tl-letter tl-who-{person % 4}\"><circle cx=\"{Ink.N(x(first.Placed.Start) - 2)}\" cy=\"{Ink.N(first.Y)}\" r=\"9\"/><text x=\"{Ink.N(x(first.Placed.Start) - 2)}\" y=\"{Ink.N(first.Y + 5)}\" text-anchor=\"middle\">{Ink.Escape(view.Names[who][..1])}</text></g>"
+            $"<g class=\"tl-letter tl-who-{person % 4}\"><circle cx=\"{Ink.N(x(first.Placed.Start) - 2)}\" cy=\"{Ink.N(first.Y)}\""
+                + $" r=\"9\"/><text x=\"{Ink.N(x(first.Placed.Start) - 2)}\" y=\"{Ink.N(first.Y + 5)}\""
+                + $" text-anchor=\"middle\">{Ink.Escape(view.Names[who][..1])}</text></g>"
         );
     }
 
@@ -217,7 +233,8 @@ internal static class TimelineDrawing
         ink.Line(x(finish), Top - 8, x(finish), Ground, "tl-finish");
         var (low, high) = (Math.Min(view.Finish.Low, span), Math.Min(view.Finish.High, span));
         ink.Add(
-            $"<rect class=\"tl-range\" x=\"{Ink.N(x(low))}\" y=\"{Ink.N(Ground - 5)}\" width=\"{Ink.N(Math.Max(2, x(high) - x(low)))}\" height=\"10\"/>"
+            $"<rect class=\"tl-range\" x=\"{Ink.N(x(low))}\" y=\"{Ink.N(Ground - 5)}\""
+                + $" width=\"{Ink.N(Math.Max(2, x(high) - x(low)))}\" height=\"10\"/>"
         );
         var tasks = view.Layout.Instance.Tasks.ToDictionary(t => t.Key);
         var free = 0.0;

@@ -151,7 +151,8 @@ public sealed class LearningDesk(LearningStore store, LearningMemory memory, Job
             if (plan.Worlds is not { } worlds)
             {
                 words.Add(
-                    $"At the pace of {whose}: {JobPage.Hours(minutes)} hands-on, {JobPage.Hours(plan.Steps.Sum(s => s.LabourMinutes.Value))} by the norm."
+                    $"At the pace of {whose}: {JobPage.Hours(minutes)} hands-on,"
+                        + $" {JobPage.Hours(plan.Steps.Sum(s => s.LabourMinutes.Value))} by the norm."
                 );
                 continue;
             }
@@ -159,7 +160,8 @@ public sealed class LearningDesk(LearningStore store, LearningMemory memory, Job
             // Somebody whose pace is known scatters less: the range is theirs, not anybody's.
             var theirs = Draws.Of(worlds.Draw(Worlds.Enough.First, pace: s => by.GetValueOrDefault(s.Word, 1), stop: stop).Minutes);
             words.Add(
-                $"At the pace of {whose}: {JobPage.Hours(theirs.Low)} – {JobPage.Hours(theirs.Expected)} – {JobPage.Hours(theirs.High)} hands-on, {JobPage.Hours(plan.Totals.LabourMinutes.Expected)} is anybody's."
+                $"At the pace of {whose}: {JobPage.Hours(theirs.Low)} – {JobPage.Hours(theirs.Expected)} –"
+                    + $" {JobPage.Hours(theirs.High)} hands-on, {JobPage.Hours(plan.Totals.LabourMinutes.Expected)} is anybody's."
             );
         }
 

@@ -19,7 +19,7 @@ namespace ToughStart.Web.Stations;
 /// <param name="Id">Staff id, or "helper-1" for a lent hand.</param>
 public sealed record CrewMember(string Id, int From, int To);
 
-/// <summary>Who is on a job and what was moved by hand: <c>toughstart.crew/1</c>.</summary>
+/// <summary>Who is on a job and what was moved by hand, as it is kept.</summary>
 /// <param name="Start">Minute of the day at which work begins.</param>
 /// <param name="Pins">Starts of tasks, s from there.</param>
 /// <param name="Cut">The cut the pins were set in; null = none is set.</param>
@@ -76,7 +76,9 @@ public sealed class TimelineDesk(
         return await OfAsync(job, plan, doc, revision, stop, better);
     }
 
-    /// <summary>What the timeline gives whom, step by step, where somebody laid the job out; null = nobody has, or it cannot be worked so.</summary>
+    /// <summary>
+    /// What the timeline gives whom, step by step, where somebody laid the job out; null = nobody has, or it cannot be worked so.
+    /// </summary>
     public async Task<IReadOnlyList<Turn>?> TurnsAsync(JobView job, Plan plan, CancellationToken stop)
     {
         if (
@@ -207,7 +209,9 @@ public sealed class TimelineDesk(
         /// <summary>Names the sun and air it was asked for.</summary>
         public required string Weather { get; init; }
 
-        /// <summary>How long films stay wet by the quarter-hour, worked out when it is asked for; null where drying is not computed.</summary>
+        /// <summary>
+        /// How long films stay wet by the quarter-hour, worked out when it is asked for; null where drying is not computed.
+        /// </summary>
         public required Func<LiveWindows?> Windows { get; init; }
     }
 

@@ -37,21 +37,25 @@ public static class PlanCompare
     /// <summary>What contact and chemistry do to the finish; its points say nothing to anybody, so they are said in words.</summary>
     public const string Wear = "wear on the finish";
 
-    public static PlanComparison Of(Plan first, Plan second)
+    /// <param name="rates">What a shop charges; null = the default.</param>
+    public static PlanComparison Of(Plan first, Plan second, Costing.Rates? rates = null)
     {
-        var totals = Totals(first, second);
+        var totals = Totals(first, second, rates);
         var work = Work(first, second);
         var lines = Lines(first, second);
         return new(totals, work, lines, Say(totals, work, lines));
     }
 
-    private static TotalDifference[] Totals(Plan a, Plan b) =>
+    private static double PriceOf(Plan plan, Costing.Rates? rates) =>
+        rates is not null && plan.Worlds is { } worlds ? Costing.Draws.Of(worlds.Drawn.Prices(rates)).Expected : plan.Totals.Money.Expected;
+
+    private static TotalDifference[] Totals(Plan a, Plan b, Costing.Rates? rates) =>
         [
             new("hands-on", "min", a.Totals.LabourMinutes.Expected, b.Totals.LabourMinutes.Expected),
             new("elapsed", "min", a.Totals.ElapsedMinutes.Expected, b.Totals.ElapsedMinutes.Expected),
             new("water", "l", a.Totals.WaterLitres.Expected, b.Totals.WaterLitres.Expected),
             new("product", "ml", a.Totals.ProductTotalMl.Expected, b.Totals.ProductTotalMl.Expected),
-            new("price", Money, a.Totals.Money.Expected, b.Totals.Money.Expected),
+            new("price", Money, PriceOf(a, rates), PriceOf(b, rates)),
             new(Wear, "points", a.Totals.Harm, b.Totals.Harm),
             new("left dirty", "places", LeftDirty(a), LeftDirty(b)),
             // Risk: by how much the time may still grow, and what will not have been proven.

@@ -34,9 +34,8 @@ public sealed class StageGraph
 
     /// <summary>Place in the order from which work can follow a test that is made then: "after" a stage, "during" one, or now.</summary>
     public int Following(string when) =>
-        when.Split(' ') is [var how, var stage]
-            ? Order.Select((s, i) => (s, i)).Where(x => IsOf(x.s, Stage.Of(stage))).Select(x => x.i).DefaultIfEmpty(-1).Max()
-                + (how == "after" ? 1 : 0)
+        TestMoment.Of(when) is { Stage: { } stage, Over: var over }
+            ? Order.Select((s, i) => (s, i)).Where(x => IsOf(x.s, stage)).Select(x => x.i).DefaultIfEmpty(-1).Max() + (over ? 1 : 0)
             : 0;
 
     private static bool IsOf(Slot slot, Stage stage) =>

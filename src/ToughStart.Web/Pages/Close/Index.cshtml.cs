@@ -54,7 +54,9 @@ public sealed class CloseModel(
     /// <summary>The line of the logbook; null while the job is open.</summary>
     public JobBook? Book { get; private set; }
 
-    /// <summary>What the client took, and what the job as it was worked comes to by the same rates, with tax; null = nothing was taken, or timed.</summary>
+    /// <summary>
+    /// What the client took, and what the job as it was worked comes to by the same rates, with tax; null = nothing was taken, or timed.
+    /// </summary>
     public (double Agreed, double AtMost, double? Worked, double Hours)? Price { get; private set; }
 
     /// <summary>Media and clay somebody may have used.</summary>

@@ -12,7 +12,7 @@ namespace ToughStart.Web.Stations;
 
 /// <summary>The plan of a job against another: school, goal, start, gentler, faster, cheaper, or a point of the front.</summary>
 [Microsoft.AspNetCore.Http.Timeouts.DisableRequestTimeout]
-public sealed class CompareModel(JobDesk desk, PlanCache cache, Ways ways) : JobPage(desk)
+public sealed class CompareModel(JobDesk desk, PlanCache cache, QuoteStore quotes, Ways ways) : JobPage(desk)
 {
     public override string Station => "plan";
 
@@ -66,7 +66,7 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache, Ways ways) : Job
         }
 
         Against = words;
-        Comparison = PlanCompare.Of(Draft, Workshop.Plan(other, stop));
+        Comparison = PlanCompare.Of(Draft, Workshop.Plan(other, stop), (await quotes.HouseAsync(stop)).Rates);
         return Page();
     }
 

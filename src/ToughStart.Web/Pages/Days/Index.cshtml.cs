@@ -6,7 +6,10 @@ using ToughStart.Data;
 
 namespace ToughStart.Web.Stations;
 
-/// <summary>The days ahead: which vehicle when and by how many, laid out by what presses; a vehicle that is moved answers at once with what it breaks.</summary>
+/// <summary>
+/// The days ahead: which vehicle when and by how many, laid out by what presses; a vehicle that is moved answers at once with what it
+/// breaks.
+/// </summary>
 public sealed class DaysModel(DaysDesk days) : PageModel
 {
     public IReadOnlyList<JobLine> Waiting { get; private set; } = [];

@@ -17,9 +17,19 @@ public sealed record BuyPage(int Number, bool StockOnly, IReadOnlyList<BuyLine> 
 /// <param name="Ground">The surface it is drilled down to.</param>
 public sealed record CorePane(DrilledCore Core, string Ground);
 
-public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock, HandDesk hands, LearningDesk learning, RecordStore records)
-    : JobPage(desk)
+public sealed class PlanModel(
+    JobDesk desk,
+    PlanCache cache,
+    ShopClock clock,
+    HandDesk hands,
+    LearningDesk learning,
+    RecordStore records,
+    QuoteStore quotes
+) : JobPage(desk)
 {
+    /// <summary>What it comes to at the shop's own rates, before tax; null where the plan on record no longer knows its worlds.</summary>
+    public Core.Planning.Range? Price { get; private set; }
+
     /// <summary>In words when the plan's conditions are not those of now; null when they are, or when drying is not computed.</summary>
     public string? Differs =>
         Plan.Conditions.Count == 0 || Core.Conditions.SiteConditions.StartOf(Job.Survey.Site).Start is not { } start ? null
@@ -73,6 +83,11 @@ public sealed class PlanModel(JobDesk desk, PlanCache cache, ShopClock clock, Ha
         var (coats, _) = await hands.CoatsAsync(Job.Id, Vehicle.Zones.Select(z => z.Id), stop);
         Undoes = HandOver.Undoes(Plan, coats.Select(c => (c.Key, c.Value)));
         Own = await learning.OwnAsync(Plan, Equipped, await records.NamesAsync(stop), stop);
+        var rates = (await quotes.HouseAsync(stop)).Rates;
+        Price =
+            Plan.Worlds is { } worlds ? Core.Costing.Draws.Of(worlds.Drawn.Prices(rates))
+            : rates == Core.Costing.Rates.Default ? Plan.Totals.Money
+            : null;
         return Page();
     }
 

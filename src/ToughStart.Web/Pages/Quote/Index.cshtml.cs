@@ -17,7 +17,6 @@ public sealed class QuoteModel(
     RecordStore records,
     LearningDesk learning,
     IPost post,
-    ShopWays shop,
     ShopClock clock
 ) : JobPage(desk)
 {
@@ -96,7 +95,7 @@ public sealed class QuoteModel(
     /// <summary>One option's row, worked out when the page asks for it: the page shows how many are still to come.</summary>
     public async Task<IActionResult> OnGetOptionAsync(int number, string? id, CancellationToken stop)
     {
-        if (await LoadedAsync(number, null, stop) is { } none)
+        if (await PricedAsync(number, stop) is { } none)
         {
             return none;
         }
@@ -287,7 +286,8 @@ public sealed class QuoteModel(
         return Page();
     }
 
-    private async Task<IActionResult?> LoadedAsync(int number, int? version, CancellationToken stop)
+    /// <summary>What prices need and nothing else.</summary>
+    private async Task<IActionResult?> PricedAsync(int number, CancellationToken stop)
     {
         if (await LoadAsync(number, true, stop) is { } none)
         {
@@ -295,17 +295,31 @@ public sealed class QuoteModel(
         }
 
         House = await store.HouseAsync(stop);
+        if (Draft is { ReferOnly: false, Worlds: { } worlds })
+        {
+            (Quoted, Hold) = (Quoted.Of(worlds.Drawn, House.Rates), HoldPoint.Of(Draft, House.Rates));
+            Options = QuoteOption.Of(Equipped, Draft);
+        }
+
+        return null;
+    }
+
+    private async Task<IActionResult?> LoadedAsync(int number, int? version, CancellationToken stop)
+    {
+        if (await PricedAsync(number, stop) is { } none)
+        {
+            return none;
+        }
+
         Versions = await store.OfAsync(Job.Id, stop);
         Shares = await books.SharesAsync(Job.Id, true, stop);
         Photos = await records.PhotosAsync(Job.Id, stop);
         var intake = await Jobs.IntakeAsync(Job.Id, stop);
         (Email, Wish) = (intake.Client.Email, intake.Wishes.Budget);
-        if (Draft is { ReferOnly: false, Worlds: { } worlds })
+        if (Quoted is not null)
         {
-            (Quoted, Hold) = (Quoted.Of(worlds.Drawn, House.Rates), HoldPoint.Of(Draft, House.Rates));
-            Options = QuoteOption.Of(Equipped, Draft);
             Own = await learning.OwnAsync(Draft, Equipped, await records.NamesAsync(stop), stop);
-            Makes = worlds.Shares(Worlds.Enough.First, stop);
+            Makes = Draft.Worlds!.Shares(Worlds.Enough.First, stop);
         }
 
         var shown = Versions.FirstOrDefault(v => v.Version == version)
@@ -322,7 +336,6 @@ public sealed class QuoteModel(
                 v.Taken is { } body
                 && SurveyFormat.Hash(QuoteOption.Chosen(Job.Survey, QuoteDesk.Read(body).Turned)) != SurveyFormat.Hash(Job.Survey)
             );
-        ViewData["Shop"] = shop.Name;
         return null;
     }
 }

@@ -24,7 +24,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
 
     public string? Says { get; private set; }
 
-    public string Drawing => TimelineDrawing.Svg(View, Plan, Job.Number.ToString(CultureInfo.InvariantCulture));
+    public string Drawing => TimelineDrawing.Svg(View, Plan);
 
     /// <summary>What the page's script moves along: tasks with their words, films with their zones.</summary>
     public string Data
