@@ -102,7 +102,18 @@ public sealed class Browser : IDisposable
     {
         var wait = new WebDriverWait(Driver, TimeSpan.FromSeconds(15)) { Message = name };
         wait.IgnoreExceptionTypes(typeof(StaleElementReferenceException), typeof(NoSuchElementException));
-        wait.Until(what);
+        wait.Until(d =>
+        {
+            try
+            {
+                return what(d);
+            }
+            catch (UnknownErrorException e) when (e.Message.Contains("does not belong to the document", StringComparison.Ordinal))
+            {
+                // What the driver says, now and then, of an element of the page just left: as stale as any.
+                return false;
+            }
+        });
     }
 
     public IWebElement One(string css) => Driver.FindElement(By.CssSelector(css));

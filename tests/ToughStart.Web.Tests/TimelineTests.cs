@@ -234,6 +234,23 @@ public sealed class TimelineTests(AppFixture app)
         (await odile.GetStringAsync($"/jobs/{number}/timeline", Stop)).ShouldContain("nobody who can do it");
         await CloseTests.Post(odile, "/shop", "Crew", Said("08:00", "30", "wash", "wheels", "clay", "chem"));
         (await odile.GetStringAsync($"/jobs/{number}/timeline", Stop)).ShouldContain("class=\"tl\"");
+        // Whoever begins when their break could have been taken whole has taken it; whoever begins before it has not.
+        foreach (var (begin, seen, rests) in new[] { ("11:00", "0", true), ("12:30", "1", false) })
+        {
+            await CloseTests.Post(
+                odile,
+                $"/jobs/{number}/timeline",
+                "Crew",
+                ("start", begin),
+                ("on", ids[0]),
+                ($"from-{ids[0]}", "08:00"),
+                ($"to-{ids[0]}", "17:00"),
+                ("seen", seen)
+            );
+            (await odile.GetStringAsync($"/jobs/{number}/timeline", Stop))
+                .Contains("tl-rest", StringComparison.Ordinal)
+                .ShouldBe(rests, begin);
+        }
     }
 
     [Fact]

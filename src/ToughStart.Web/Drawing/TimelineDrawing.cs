@@ -114,6 +114,7 @@ internal static class TimelineDrawing
 
     private static void Rests(TimelineView view, Ink ink, Func<double, double> x)
     {
+        var line = 0;
         foreach (var (who, rest) in view.Layout!.Schedule.Rests)
         {
             if (rest.From < view.Layout.Schedule.Tasks.Where(t => t.Who == who).Select(t => t.End).DefaultIfEmpty(0).Max())
@@ -122,7 +123,7 @@ internal static class TimelineDrawing
                     $"<rect class=\"tl-rest\" x=\"{Ink.N(x(rest.From))}\" y=\"{Ink.N(Top)}\""
                         + $" width=\"{Ink.N(x(rest.To) - x(rest.From))}\" height=\"{Ink.N(Ground - Top)}\"/>"
                 );
-                ink.Text(x(rest.From) + 4, Top + 14, $"{view.Names[who]} rests", "tl-small");
+                ink.Text(x(rest.From) + 4, Top + 14 + (16 * line++), $"{view.Names[who]} rests", "tl-small");
             }
         }
     }

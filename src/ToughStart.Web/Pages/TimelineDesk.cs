@@ -253,8 +253,13 @@ public sealed class TimelineDesk(
             .Where(s => s.Length > 0)
             .ToArray();
         var (rest, from, to) = (60 * (staff?.Break ?? 0), 60 * ((staff?.BreakFrom ?? 0) - start), 60 * ((staff?.BreakTo ?? 0) - start));
+        // What could be taken whole before the work began was taken.
+        var taken = from + rest <= 0;
         from = Math.Max(0, from);
-        return new(member.Id, staff?.Skills ?? [], shifts, []) { Rest = rest > 0 && to - from >= rest ? new Rest(rest, from, to) : null };
+        return new(member.Id, staff?.Skills ?? [], shifts, [])
+        {
+            Rest = rest > 0 && !taken && to - from >= rest ? new Rest(rest, from, to) : null,
+        };
     }
 
     private const int Days = 3;
