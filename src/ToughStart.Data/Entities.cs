@@ -157,6 +157,12 @@ public sealed class Job
     /// <summary>When a mark that etches was first on record and still is: its clock runs from here.</summary>
     public DateTimeOffset? UrgentSince { get; set; }
 
+    /// <summary>By when the client was told it is done; null = for its day.</summary>
+    public DateTimeOffset? PromisedAt { get; set; }
+
+    /// <summary>When somebody set it to begin, among the days ahead; null = it is laid out as it comes.</summary>
+    public DateTimeOffset? BeginsAt { get; set; }
+
     /// <summary>Wishes, budget and consent, as JSON; people and their words stay here and never enter a survey.</summary>
     public string Intake { get; set; } = "{}";
     public uint Version { get; set; }

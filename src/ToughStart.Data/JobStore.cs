@@ -22,7 +22,14 @@ public sealed record JobLine(
     DateTimeOffset? UrgentSince,
     string? Survey,
     int? PlanRevision = null
-);
+)
+{
+    /// <summary>By when the client was told it is done.</summary>
+    public DateTimeOffset? PromisedAt { get; init; }
+
+    /// <summary>When somebody set it to begin, among the days ahead.</summary>
+    public DateTimeOffset? BeginsAt { get; init; }
+}
 
 /// <summary>A job with its newest survey.</summary>
 public sealed record JobView(
@@ -147,8 +154,27 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
                 j.UrgentSince,
                 db.Surveys.Where(s => s.JobId == j.Id && s.Revision == j.SurveyRevision).Select(s => s.Body).FirstOrDefault(),
                 j.PlanRevision
-            ))
+            )
+            {
+                PromisedAt = j.PromisedAt,
+                BeginsAt = j.BeginsAt,
+            })
             .ToListAsync(stop);
+
+    /// <summary>Keeps by when a job is promised; null = it no longer is.</summary>
+    /// <param name="seen">What was promised when somebody looked.</param>
+    /// <returns>Was it kept? Else somebody else was first.</returns>
+    public async Task<bool> PromiseAsync(int number, DateTimeOffset? seen, DateTimeOffset? at, CancellationToken stop = default) =>
+        await db
+            .Jobs.Where(j => j.Number == number && j.PromisedAt == seen)
+            .ExecuteUpdateAsync(s => s.SetProperty(j => j.PromisedAt, at), stop) == 1;
+
+    /// <summary>Keeps when a job is set to begin; null = as it comes.</summary>
+    /// <param name="seen">What was set when somebody looked.</param>
+    /// <returns>Was it kept? Else somebody else was first.</returns>
+    public async Task<bool> BeginAsync(int number, DateTimeOffset? seen, DateTimeOffset? at, CancellationToken stop = default) =>
+        await db.Jobs.Where(j => j.Number == number && j.BeginsAt == seen).ExecuteUpdateAsync(s => s.SetProperty(j => j.BeginsAt, at), stop)
+        == 1;
 
     /// <summary>Jobs of the archive that are counted; more are only said to be more.</summary>
     public const int MostCounted = 1000;

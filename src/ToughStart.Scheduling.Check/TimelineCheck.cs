@@ -17,7 +17,8 @@ public static class TimelineCheck
         int? Pinned,
         int Start,
         int End,
-        string Who
+        string Who,
+        bool Begun
     );
 
     /// <summary>What is broken, each with the tasks it is about; empty = it can be worked as it stands.</summary>
@@ -51,7 +52,8 @@ public static class TimelineCheck
                 Number(t, "pinned"),
                 start,
                 end,
-                who
+                who,
+                Text(t, "state") == "begun"
             );
             if (!tasks.TryAdd(key, task))
             {
@@ -61,6 +63,11 @@ public static class TimelineCheck
             if (start < 0 || end - start != task.Seconds)
             {
                 broken.Add($"{key}: takes {end - start} s from {start}, {task.Seconds} are needed");
+            }
+
+            if (!task.Begun && start < (Number(doc, "now") ?? 0))
+            {
+                broken.Add($"{key}: begins at {start}, it is {Number(doc, "now")} and it is not begun");
             }
 
             if (task.Pinned is { } pin && pin != start)
@@ -103,7 +110,7 @@ public static class TimelineCheck
     {
         var walk = Number(doc, "walk") ?? 0;
         var crew = doc.GetProperty("crew").EnumerateArray().ToDictionary(p => Text(p, "id")!, StringComparer.Ordinal);
-        foreach (var g in tasks.Values.GroupBy(t => t.Who))
+        foreach (var g in tasks.Values.Where(t => !t.Begun).GroupBy(t => t.Who))
         {
             if (!crew.TryGetValue(g.Key, out var person))
             {
@@ -131,6 +138,15 @@ public static class TimelineCheck
                 if (breaks.Any(b => b.From < t.End && t.Start < b.To))
                 {
                     broken.Add($"{t.Key}: in the break of {g.Key}");
+                }
+
+                if (
+                    i == 0
+                    && Number(person, "stands") is { } stands
+                    && t.Start < (Number(doc, "now") ?? 0) + (walk * Eighths(stands, t.At))
+                )
+                {
+                    broken.Add($"{t.Key}: {g.Key} cannot be there at {t.Start}, standing at {stands}");
                 }
 
                 if (i > 0 && t.Start < own[i - 1].End + (walk * Eighths(own[i - 1].At, t.At)))
@@ -209,6 +225,9 @@ public static class TimelineCheck
     private static void Films(JsonElement doc, Dictionary<string, Task> tasks, List<string> broken)
     {
         var offOf = new Dictionary<string, string>(StringComparer.Ordinal);
+        var unkept = doc.GetProperty("unkept")
+            .EnumerateArray()
+            .ToDictionary(u => Text(u, "off")!, u => Number(u, "seconds") ?? 0, StringComparer.Ordinal);
         foreach (var c in doc.GetProperty("cycles").EnumerateArray())
         {
             var (onKey, offKey) = (Text(c, "on")!, Text(c, "off")!);
@@ -234,9 +253,15 @@ public static class TimelineCheck
                 broken.Add($"{offKey}: comes {lag} s after {onKey}, it has to work {Number(c, "minLag")} s");
             }
 
-            if (lag > most)
+            // Only what lies already may be late, and it is said by how much.
+            if (lag > most && !(on.Begun && unkept.TryGetValue(offKey, out var by) && by == lag - most))
             {
                 broken.Add($"{offKey}: comes {lag} s after {onKey}, it dries after {most} s");
+            }
+
+            if (lag <= most && unkept.ContainsKey(offKey))
+            {
+                broken.Add($"{offKey}: is said to be late, and is not");
             }
 
             if (

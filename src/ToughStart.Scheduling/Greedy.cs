@@ -27,6 +27,9 @@ public sealed class Greedy
     private sealed record Unit(WorkTask First, Cycle? Cycle, WorkTask? Last)
     {
         public int Rank { get; init; }
+
+        /// <summary>Latest start of a rinse whose film lies already; null = it is nothing of the kind.</summary>
+        public int? Deadline { get; init; }
     }
 
     public Greedy(Instance instance)
@@ -54,18 +57,16 @@ public sealed class Greedy
         _units =
         [
             .. instance
-                .Tasks.Where(t => !_cycleOf.TryGetValue(t.Key, out var c) || c.On == t.Key)
-                .Select(
-                    (t, rank) =>
-                        new Unit(t, _cycleOf.GetValueOrDefault(t.Key), _cycleOf.TryGetValue(t.Key, out var c) ? _tasks[c.Off] : null)
-                        {
-                            Rank = rank,
-                        }
-                ),
+                .Tasks.Where(t =>
+                    !_cycleOf.TryGetValue(t.Key, out var c) || (instance.Begun.ContainsKey(c.On) ? c.Off == t.Key : c.On == t.Key)
+                )
+                .Select((t, rank) => UnitOf(t, _cycleOf.GetValueOrDefault(t.Key), rank)),
         ];
         var ends = instance.Crew.SelectMany(p => p.Shifts.Select(s => s.To)).DefaultIfEmpty(0).Max();
         _horizon = Math.Max(ends, 0) + (4 * instance.AddingUp) + 86_400;
-        foreach (var c in instance.Cycles)
+        Needs(instance.Tasks.FirstOrDefault(t => t.Washer), instance.Machines.Washers, "a washer");
+        Needs(instance.Tasks.FirstOrDefault(t => t.Ladder), instance.Machines.Ladders, "a ladder or platform");
+        foreach (var c in instance.Cycles.Where(c => !instance.Begun.ContainsKey(c.On)))
         {
             var on = _tasks[c.On];
             var alone = instance.Crew.Count == 1 || c.PersonBound || (instance.Machines.Washers <= 1 && on.Washer && _tasks[c.Off].Washer);
@@ -76,6 +77,19 @@ public sealed class Greedy
             }
         }
     }
+
+    private static void Needs(WorkTask? first, int there, string what)
+    {
+        if (first is not null && there <= 0)
+        {
+            throw new CannotScheduleException(first.Key, $"takes {what}, and there is none");
+        }
+    }
+
+    private Unit UnitOf(WorkTask t, Cycle? c, int rank) =>
+        c is null ? new(t, null, null) { Rank = rank }
+        : _i.Begun.TryGetValue(c.On, out var on) ? new(t, null, null) { Rank = rank, Deadline = on.Start + c.MaxAt(on.Start) }
+        : new(t, c, _tasks[c.Off]) { Rank = rank };
 
     private static string TraitsOf(Person p) =>
         $"{string.Join(' ', p.Skills.Order(StringComparer.Ordinal))}/{string.Join(' ', p.Shifts)}/{string.Join(' ', p.Breaks)}";
@@ -130,6 +144,7 @@ public sealed class Greedy
     public Schedule Repeat(Schedule earlier, CancellationToken stop = default)
     {
         var at = earlier.Tasks.ToDictionary(p => p.Key, p => p.Start);
+        var hands = earlier.Tasks.Where(p => p.Who.Length > 0).ToDictionary(p => p.Key, p => p.Who);
         var order = _units.ToDictionary(
             u => u.First.Key,
             u => -(double)(u.First.Pinned ?? at.GetValueOrDefault(u.First.Key, int.MaxValue))
@@ -141,13 +156,17 @@ public sealed class Greedy
                     ? Math.Clamp((off - on - c.MinLag) / (double)(c.MaxLag - c.MinLag), 0, 1)
                     : 0
         );
-        Person[] crew =
-        [
-            .. _i.Crew.Select(p =>
-                p.Rest is not null && earlier.Rests.TryGetValue(p.Id, out var r) ? p with { Breaks = [.. p.Breaks, r] } : p
-            ),
-        ];
-        var made = new Run(this, crew).Make(order, delays, stop) with { Rests = earlier.Rests };
+        var rests = _i
+            .Crew.Where(p => p.Rest is not null)
+            .ToDictionary(
+                p => p.Id,
+                p =>
+                    earlier.Rests.TryGetValue(p.Id, out var r)
+                        ? r
+                        : new Stretch(p.Rest!.Value.From, p.Rest.Value.From + p.Rest.Value.Seconds)
+            );
+        Person[] crew = [.. _i.Crew.Select(p => rests.TryGetValue(p.Id, out var r) ? p with { Breaks = [.. p.Breaks, r] } : p)];
+        var made = new Run(this, crew, hands).Make(order, delays, stop) with { Rests = rests };
         return Retime.Of(_i with { Crew = crew }, made) is { } drawn && Better(drawn, made) ? drawn : made;
     }
 
@@ -174,7 +193,11 @@ public sealed class Greedy
         return rests;
     }
 
-    private static bool Better(Schedule a, Schedule b) => (a.Finish, a.Walked, Spread(a)).CompareTo((b.Finish, b.Walked, Spread(b))) < 0;
+    private static bool Better(Schedule a, Schedule b) =>
+        (LateBy(a), a.Finish, a.Walked, Spread(a)).CompareTo((LateBy(b), b.Finish, b.Walked, Spread(b))) < 0;
+
+    /// <summary>Seconds by which films that lie are late, all together.</summary>
+    public static int LateBy(Schedule s) => s.Late.Sum(l => l.Seconds);
 
     private static int Spread(Schedule s) => s.Loads.Values.Max() - s.Loads.Values.Min();
 
@@ -213,13 +236,16 @@ public sealed class Greedy
         list.Add(value);
     }
 
+    /// <summary>Seconds that somebody is waited for whose task it was: a change of hands is more to keep in mind.</summary>
+    private const int Keeps = 60;
+
     /// <summary>One order tried to its end.</summary>
-    private sealed class Run(Greedy g, IReadOnlyList<Person> crew)
+    private sealed class Run(Greedy g, IReadOnlyList<Person> crew, IReadOnlyDictionary<string, string>? hands = null)
     {
-        private readonly Dictionary<string, Placed> _placed = [];
+        private readonly Dictionary<string, Placed> _placed = new(g._i.Begun);
         private readonly Dictionary<string, List<(int From, int To, int? At)>> _own = crew.ToDictionary(
             p => p.Id,
-            _ => new List<(int, int, int?)>()
+            p => p.Stands is { } at ? [(g._i.Now, g._i.Now, (int?)at)] : new List<(int, int, int?)>()
         );
         private readonly List<Stretch> _washers = [];
         private readonly List<Stretch> _ladders = [];
@@ -236,8 +262,10 @@ public sealed class Greedy
                     throw new CannotScheduleException(left[0].First.Key, "waits for what waits for it");
                 }
 
-                // What somebody has set the time of stands first, the earliest first.
-                var next = ready.Where(u => PinOf(u) is not null).MinBy(PinOf) ?? ready.MaxBy(u => order[u.First.Key])!;
+                // What lies comes first, then what somebody has set the time of, the earliest first.
+                var next = ready.Where(u => u.Deadline is not null).MinBy(u => u.Deadline)
+                    ?? ready.Where(u => PinOf(u) is not null).MinBy(PinOf)
+                    ?? ready.MaxBy(u => order[u.First.Key])!;
                 Put(next, next.Cycle is { } c ? delays[c.On] : 0);
                 left.Remove(next);
             }
@@ -248,7 +276,17 @@ public sealed class Greedy
                 _placed.Values.Max(p => p.End),
                 walked,
                 _own.ToDictionary(o => o.Key, o => o.Value.Sum(x => x.To - x.From))
-            );
+            )
+            {
+                Late =
+                [
+                    .. g
+                        ._i.Begun.Values.Select(on => (On: on, Cycle: g._cycleOf[on.Key], Off: _placed[g._cycleOf[on.Key].Off]))
+                        .Select(x => (x.On, x.Off, By: x.Off.Start - x.On.Start - x.Cycle.MaxAt(x.On.Start)))
+                        .Where(x => x.By > 0)
+                        .Select(x => new LateFilm(x.On.Key, x.Off.Key, x.By, x.Off.Who)),
+                ],
+            };
         }
 
         private static int? PinOf(Unit u) => u.First.Pinned ?? u.Last?.Pinned;
@@ -319,21 +357,19 @@ public sealed class Greedy
         private bool Free(string who, int from, int to) => _own[who].All(o => o.To <= from || o.From >= to);
 
         private int Lower(string key) =>
-            Math.Max(
+            new[]
+            {
+                g._i.Now,
                 g._tasks[key].Pinned ?? 0,
-                Math.Max(
-                    (g._before.GetValueOrDefault(key) ?? [])
-                        .Select(b => _placed.TryGetValue(b, out var p) ? p.End : 0)
-                        .DefaultIfEmpty(0)
-                        .Max(),
-                    g._inside[key].Select(on => _placed[on].End).DefaultIfEmpty(0).Max()
-                )
-            );
+                (g._before.GetValueOrDefault(key) ?? []).Select(b => _placed.TryGetValue(b, out var p) ? p.End : 0).DefaultIfEmpty(0).Max(),
+                g._inside[key].Select(on => _placed[on].End).DefaultIfEmpty(0).Max(),
+                g._cycleOf.TryGetValue(key, out var c) && g._i.Begun.TryGetValue(c.On, out var on) ? on.Start + c.MinLag : 0,
+            }.Max();
 
         /// <summary>The earliest start of a task from a moment on, by whom it is begun first; who is nearer comes first.</summary>
         private (string Who, int At) Earliest(WorkTask t, int from, string? by)
         {
-            (string Who, int At, int Walk)? best = null;
+            (string Who, int At, int Walk, int Wait)? best = null;
             foreach (
                 var p in crew.Where(p =>
                     (by is null || p.Id == by) && (t.Skill is null || p.Skills.Count == 0 || p.Skills.Contains(t.Skill))
@@ -343,9 +379,11 @@ public sealed class Greedy
                 if (Begin(t, p, from) is { } at)
                 {
                     var walk = _own[p.Id].Where(o => o.To <= at).Select(o => g.Walk(o.At, t.At)).LastOrDefault();
-                    if (best is not { } b || (at, walk, _own[p.Id].Count).CompareTo((b.At, b.Walk, _own[b.Who].Count)) < 0)
+                    // Whose it was keeps it, unless somebody else is at it a good deal sooner.
+                    var wait = hands is not null && hands.GetValueOrDefault(t.Key) == p.Id ? at - Keeps : at;
+                    if (best is not { } b || (wait, walk, _own[p.Id].Count).CompareTo((b.Wait, b.Walk, _own[b.Who].Count)) < 0)
                     {
-                        best = (p.Id, at, walk);
+                        best = (p.Id, at, walk, wait);
                     }
                 }
             }
@@ -484,7 +522,7 @@ public sealed class Greedy
         {
             _placed[t.Key] = new(t.Key, at, at + t.Seconds, who);
             var list = _own[who];
-            list.Insert(list.Count(o => o.From < at), (at, at + t.Seconds, t.At));
+            list.Insert(list.Count(o => o.To <= at), (at, at + t.Seconds, t.At));
             if (t.Washer)
             {
                 _washers.Add(new(at, at + t.Seconds));

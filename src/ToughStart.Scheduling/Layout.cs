@@ -74,6 +74,66 @@ public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Sched
         return new(cut, of, schedule, BesideOf(of, Math.Max(1, tries / 6), stop));
     }
 
+    /// <summary>
+    /// What is left, laid out from now on: in the order that stood where that ends as early, within a few in a hundred, as the best of
+    /// some tries; what lies comes first, and may be late where nobody can be there in time.
+    /// </summary>
+    /// <param name="earlier">How it was laid out before the work began.</param>
+    /// <param name="tries">0 = only the order that stood: at once.</param>
+    /// <exception cref="CannotScheduleException">It cannot be worked so; the task that failed is named.</exception>
+    public static Layout FromHere(
+        Plan plan,
+        Vehicle vehicle,
+        IReadOnlyList<Person> crew,
+        Machines machines,
+        Standing standing,
+        Layout earlier,
+        IReadOnlyDictionary<string, int>? pins = null,
+        LiveWindows? windows = null,
+        int tries = 0,
+        CancellationToken stop = default
+    )
+    {
+        // Who was to rest before now has rested; who was to rest later rests then.
+        Person[] here =
+        [
+            .. crew.Select(p =>
+                p.Rest is not { } rest ? p
+                : earlier.Schedule.Rests.TryGetValue(p.Id, out var was) && was.From < standing.Now
+                    ? p with
+                    {
+                        Rest = null,
+                        Breaks = [.. p.Breaks, was],
+                    }
+                : Math.Max(rest.From, standing.Now) is var from && rest.To - from < rest.Seconds ? p with { Rest = null }
+                : p with { Rest = rest with { From = from } }
+            ),
+        ];
+        var instance = Pinned(
+            PlanTasks.Of(plan, vehicle, here, machines, earlier.Grouping, windows, standing),
+            pins?.Where(p => p.Value > standing.Now).ToDictionary()
+        );
+        if (instance.Tasks.Count == 0)
+        {
+            return new(earlier.Grouping, instance, new([], standing.Now, 0, here.ToDictionary(p => p.Id, _ => 0)), null);
+        }
+
+        Schedule? kept = null;
+        try
+        {
+            kept = new Greedy(instance).Repeat(earlier.Schedule, stop);
+        }
+        catch (CannotScheduleException) when (tries > 0)
+        {
+            // In that order it goes no more; another may.
+        }
+
+        var best = tries > 0 ? new Greedy(instance).Solve(tries, stop) : kept!;
+        var left = (double)(best.Finish - standing.Now);
+        var stays = kept is not null && Greedy.LateBy(kept) <= Greedy.LateBy(best) && kept.Finish - standing.Now <= (2 - Finer) * left;
+        return new(earlier.Grouping, instance, stays ? kept! : best, null);
+    }
+
     /// <summary>The same instance with some starts set; keys that are none are passed over.</summary>
     public static Instance Pinned(Instance i, IReadOnlyDictionary<string, int>? pins) =>
         pins is null or { Count: 0 }

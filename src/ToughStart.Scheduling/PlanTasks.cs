@@ -33,13 +33,15 @@ public static class PlanTasks
     /// <summary>What a plan asks of a crew.</summary>
     /// <param name="crew">One person or more.</param>
     /// <param name="windows">How long films stay wet by the quarter-hour from the start of the work; null = as at the plan's start.</param>
+    /// <param name="standing">How far it is: only what is left is asked; null = nothing is begun.</param>
     public static Instance Of(
         Plan plan,
         Vehicle vehicle,
         IReadOnlyList<Person> crew,
         Machines machines,
         Grouping grouping,
-        LiveWindows? windows = null
+        LiveWindows? windows = null,
+        Standing? standing = null
     )
     {
         var (tasks, cycles, order) = (new List<WorkTask>(), new List<Cycle>(), new List<Before>());
@@ -49,16 +51,19 @@ public static class PlanTasks
             new List<(string On, int At, Step Step)>()
         );
         var alone = crew.Count == 1;
-        var tests = new Tests(plan, vehicle, grouping, tasks, order, lastOn);
+        var tests = new Tests(plan, vehicle, grouping, tasks, order, lastOn, standing);
+        var begun = new Dictionary<string, Placed>();
+        var (foam, inside) = (new Dictionary<string, (string On, Step Step)>(), new List<Pair>());
+        var ready = plan.Steps.Where(s => standing?.Touched(s) == true).Select(MixOf).ToHashSet();
         foreach (var step in plan.Steps)
         {
             tests.Before(step);
-            var mixed = Mixed(step, tasks);
-            var groups = GroupsOf(step, vehicle, grouping, alone).ToArray();
+            var groups = GroupsOf(step, vehicle, grouping, alone).SelectMany(g => Left(g, standing, vehicle, Lie)).ToArray();
+            var mixed = groups.Length == 0 || ready.Contains(MixOf(step)) ? null : Mixed(step, tasks);
             foreach (var g in groups)
             {
                 var seconds = Seconds(step, g);
-                var first = Add(step, g, seconds, alone, windows, tasks, cycles, films);
+                var first = Add(step, g, vehicle, seconds, alone, windows, tasks, cycles, films);
                 var last = tasks[^1].Key;
                 if (mixed is not null)
                 {
@@ -69,13 +74,26 @@ public static class PlanTasks
                 {
                     if (lastOn.TryGetValue(zone, out var before) && before != last)
                     {
-                        order.Add(new(before, first, "same zone"));
+                        if (foam.TryGetValue(before, out var laid) && IntoFoam(plan, step, laid.Step, zone) && first != last)
+                        {
+                            inside.Add(new(first, laid.On));
+                            order.Add(new(before, last, "rinsed with the foam or after it"));
+                        }
+                        else
+                        {
+                            order.Add(new(before, first, "same zone"));
+                        }
                     }
                 }
 
                 foreach (var zone in g.Zones.Select(z => z.Zone))
                 {
                     lastOn[zone] = last;
+                }
+
+                if (step.Stage == Stage.Foam && first != last)
+                {
+                    foam[last] = (first, step);
                 }
 
                 if (step.Stage == Stage.Dry)
@@ -90,8 +108,80 @@ public static class PlanTasks
         }
 
         order = [.. order.DistinctBy(o => (o.First, o.Then))];
-        return new(crew, machines, tasks, cycles, order, [], NoWater(wetting, films, order, cycles));
+        if (standing is not null)
+        {
+            crew = [.. crew.Select(p => p with { Stands = standing.Stands.TryGetValue(p.Id, out var at) ? at : null })];
+        }
+
+        inside = [.. inside.Distinct()];
+        return new(crew, machines, tasks, cycles, order, inside, NoWater(wetting, films, order, cycles, inside))
+        {
+            Now = standing?.Now ?? 0,
+            Begun = begun,
+        };
+
+        // What lies is rinsed before anything else happens there.
+        void Lie(Group g, IReadOnlyList<Lying> together)
+        {
+            var from = Math.Max(0, together.Min(f => f.From));
+            var (on, off) = (FormattableString.Invariant($"{g.Key}.on@{from}"), FormattableString.Invariant($"{g.Key}.off@{from}"));
+            if (begun.ContainsKey(on))
+            {
+                return;
+            }
+
+            string[] zones = [.. g.Zones.Select(z => z.Zone)];
+            tasks.Add(new(on, g.Step.Key, Part.On, zones, g.At, 1));
+            tasks.Add(new(off, g.Step.Key, Part.Off, zones, g.At, Rinse(g, Seconds(g.Step, g)), g.Step.WaterLitres > 0));
+            var by = together.Min(f => f.RinseBy) - from;
+            cycles.Add(new(on, off, Math.Max(1, Math.Min(together.Max(f => f.Works) - from, by)), Math.Max(1, by), []));
+            begun[on] = new(on, from, from + 1, together[0].Who);
+            films.Add((on, g.At, g.Step));
+            foreach (var zone in zones)
+            {
+                lastOn[zone] = off;
+            }
+        }
     }
+
+    /// <summary>
+    /// May a zone be brushed while the foam lies? Crevices are, where nothing hard lay there before the foam: brushes go into wet foam.
+    /// </summary>
+    private static bool IntoFoam(Plan plan, Step brush, Step foam, string zone)
+    {
+        var c = Catalogue.Default;
+        var treatment = c.Treatment(brush.Treatment);
+        if (!treatment.In(Core.Place.Crevice) || plan.Traces.FirstOrDefault(t => t.Zone == zone) is not { } trace)
+        {
+            return false;
+        }
+
+        var before = trace.After.TakeWhile(a => a.Step != foam.Key).Select(a => a.Loads).LastOrDefault() ?? trace.Start;
+        return treatment.LoadLimit?.IsOpen(before, c) != false;
+    }
+
+    /// <summary>What is left of a group, and what of it lies: zones laid on together are rinsed together.</summary>
+    private static IEnumerable<Group> Left(Group g, Standing? standing, Vehicle vehicle, Action<Group, IReadOnlyList<Lying>> lie)
+    {
+        if (standing is null)
+        {
+            return [g];
+        }
+
+        var films = standing.Films.Where(f => f.Step == g.Step.Key && f.Round == g.Round).ToLookup(f => f.Zone);
+        foreach (var together in g.Zones.Where(z => films.Contains(z.Zone)).GroupBy(z => films[z.Zone].Min(f => f.From)))
+        {
+            var zones = together.ToArray();
+            lie(g with { Zones = zones, At = Place(zones, vehicle) }, [.. zones.SelectMany(z => films[z.Zone])]);
+        }
+
+        StepZone[] left = [.. g.Zones.Where(z => !films.Contains(z.Zone) && standing.Rounds(g.Step, z.Zone) < g.Round)];
+        return left.Length == 0 ? [] : [g with { Zones = left, At = Place(left, vehicle) }];
+    }
+
+    /// <summary>Seconds to rinse a group, of all it takes.</summary>
+    private static int Rinse(Group g, int seconds) =>
+        Math.Clamp((int)(g.Zones.Sum(z => z.Area.Value) * RinseSeconds), 1, Math.Max(1, seconds / 2));
 
     /// <summary>
     /// Tests as work of their own: after the stage they wait for, before whatever comes next on the same zone. Their minutes are those
@@ -103,12 +193,13 @@ public static class PlanTasks
         Grouping grouping,
         List<WorkTask> tasks,
         List<Before> order,
-        Dictionary<string, string> lastOn
+        Dictionary<string, string> lastOn,
+        Standing? standing
     )
     {
         private readonly List<(PlannedTest Test, int From)> _due =
         [
-            .. plan.Tests.Where(Core.Costing.TestWorth.Made).Select(t => (t, FirstAfter(plan, t))),
+            .. plan.Tests.Where(Core.Costing.TestWorth.Made).Where(t => standing?.Tested(t) != true).Select(t => (t, FirstAfter(plan, t))),
         ];
 
         /// <summary>Puts in what has to be tested before a step.</summary>
@@ -168,7 +259,7 @@ public static class PlanTasks
             return null;
         }
 
-        var key = $"mix/{step.Agent}@{step.Strength.Value:0.####}";
+        var key = MixOf(step);
         if (tasks.All(t => t.Key != key))
         {
             tasks.Add(new(key, step.Key, Part.Mix, [], null, (int)Math.Ceiling(60 * step.SetUpMinutes.Value)));
@@ -177,10 +268,22 @@ public static class PlanTasks
         return key;
     }
 
+    private static string MixOf(Step step) => FormattableString.Invariant($"mix/{step.Agent}@{step.Strength.Value:0.####}");
+
+    /// <summary>Places a ladder or platform has to stand for a group that is worked by hand; what is lanced is done from the ground.</summary>
+    private static int LadderPlaces(Step step, Group g, Vehicle vehicle) =>
+        Catalogue.Default.Treatment(step.Treatment) is { IsLanced: false } t && (t.In(Core.Place.Wash) || t.In(Core.Place.Clay))
+            ? g.Zones.Sum(z => Core.Conditions.Sections.Ladder(vehicle[z.Zone], Catalogue.Default))
+            : 0;
+
+    /// <summary>Seconds to move and foot it.</summary>
+    private static int Moving(int places) => (int)(places * Catalogue.Default["ladder-move"]);
+
     /// <returns>Key of what is done first.</returns>
     private static string Add(
         Step step,
         Group g,
+        Vehicle vehicle,
         int seconds,
         bool alone,
         LiveWindows? windows,
@@ -194,12 +297,14 @@ public static class PlanTasks
         {
             var water = step.Stage != Stage.Dry && step.WaterLitres > 0;
             var part = step.Stage == Stage.Dry ? Part.Dry : Part.Only;
-            tasks.Add(new(g.Key, step.Key, part, zones, g.At, seconds, water, Skill: SkillOf(step.Stage)));
+            var places = part == Part.Dry ? 0 : LadderPlaces(step, g, vehicle);
+            tasks.Add(new(g.Key, step.Key, part, zones, g.At, seconds + Moving(places), water, places > 0, SkillOf(step.Stage)));
             return g.Key;
         }
 
-        var rinse = Math.Clamp((int)(g.Zones.Sum(z => z.Area.Value) * RinseSeconds), 1, Math.Max(1, seconds / 2));
+        var rinse = Rinse(g, seconds);
         var (on, off) = ($"{g.Key}.on", $"{g.Key}.off");
+        var ladder = LadderPlaces(step, g, vehicle);
         tasks.Add(
             new(
                 on,
@@ -207,9 +312,10 @@ public static class PlanTasks
                 Part.On,
                 zones,
                 g.At,
-                Math.Max(1, seconds - rinse),
+                Math.Max(1, seconds - rinse) + Moving(ladder),
                 step.Carrier == AgentCarrier.Foam,
-                Skill: SkillOf(step.Stage)
+                ladder > 0,
+                SkillOf(step.Stage)
             )
         );
         tasks.Add(new(off, step.Key, Part.Off, zones, g.At, rinse, step.WaterLitres > 0));
@@ -282,7 +388,7 @@ public static class PlanTasks
     {
         var seconds = Seconds(step, g);
         var all = g.Zones.Sum(z => z.Seconds);
-        var rinse = Math.Clamp((int)(g.Zones.Sum(z => z.Area.Value) * RinseSeconds), 1, Math.Max(1, seconds / 2));
+        var rinse = Rinse(g, seconds);
         var area = g.Zones.Sum(z => z.Area.Value);
         var pieces = g.Zones.Select(z => new Piece(
             (int)Math.Ceiling(Math.Max(1, (seconds - rinse) * (all > 0 ? z.Seconds / all : 1.0 / g.Zones.Count))),
@@ -313,14 +419,13 @@ public static class PlanTasks
         var number = 0;
         var parts = PartsOf(step, vehicle);
         // What works shorter, because it would dry, is not laid on with what works longer.
-        foreach (
-            var set in parts
-                .GroupBy(p => (Set: SetOf(PlaceOf(vehicle, p.Zone), grouping), Portion: PortionOf(step, p.Zone)))
-                .OrderBy(s => s.Key.Set)
-                .ThenBy(s => s.Key.Portion)
-        )
+        foreach (var portion in parts.GroupBy(p => PortionOf(step, p.Zone)).OrderBy(p => p.Key))
         {
-            foreach (var piece in Fitting(step, [.. set], alone, vehicle))
+            var pieces = portion
+                .GroupBy(p => SetOf(PlaceOf(vehicle, p.Zone), grouping))
+                .OrderBy(s => s.Key)
+                .SelectMany(s => Fitting(step, [.. s], alone, vehicle));
+            foreach (var piece in Merged(step, pieces, alone, vehicle))
             {
                 number++;
                 for (var round = 1; round <= piece.Max(z => step.RoundsOn(z.Zone)); round++)
@@ -347,6 +452,31 @@ public static class PlanTasks
         return lag.Lag.Fits
             ? [zones]
             : Fitting(step, zones[..(zones.Length / 2)], alone, vehicle).Concat(Fitting(step, zones[(zones.Length / 2)..], alone, vehicle));
+    }
+
+    /// <summary>Pieces nobody would walk for put to the one beside them, where no film of both dries before its rinse.</summary>
+    private static IEnumerable<StepZone[]> Merged(Step step, IEnumerable<StepZone[]> pieces, bool alone, Vehicle vehicle)
+    {
+        var merged = new List<StepZone[]>();
+        foreach (var piece in pieces)
+        {
+            if (
+                merged.Count > 0
+                && (Small(piece) || Small(merged[^1]))
+                && Fitting(step, [.. merged[^1], .. piece], alone, vehicle).Count() == 1
+            )
+            {
+                merged[^1] = [.. merged[^1], .. piece];
+            }
+            else
+            {
+                merged.Add(piece);
+            }
+        }
+
+        return merged;
+
+        bool Small(StepZone[] piece) => Seconds(step, new(step, 0, 1, piece, 0, PartsOf(step, vehicle))) < Catalogue.Default["crew-least"];
     }
 
     private static int Place(IReadOnlyList<StepZone> zones, Vehicle vehicle) =>
@@ -390,9 +520,12 @@ public static class PlanTasks
         List<(string Key, int At, Step Step)> wetting,
         List<(string On, int At, Step Step)> films,
         List<Before> order,
-        List<Cycle> cycles
+        List<Cycle> cycles,
+        List<Pair> inside
     )
     {
+        // The rinse of the foam takes off what was brushed into it: that is no water over a film.
+        var into = inside.Select(p => (cycles.First(c => c.On == p.On).Off, p.Task)).ToHashSet();
         var next = order.ToLookup(o => o.First, o => o.Then);
         var off = cycles.ToDictionary(c => c.On, c => c.Off);
         var reach = new Dictionary<string, HashSet<string>>();
@@ -419,6 +552,7 @@ public static class PlanTasks
                     !From(x.w.Key).Contains(x.f.On)
                     && !From(off[x.f.On]).Contains(x.w.Key)
                     && x.w.Key != off[x.f.On]
+                    && !into.Contains((x.w.Key, x.f.On))
                     && !From(x.f.On).Contains(x.w.Key)
                 )
                 .Select(x => new Pair(x.w.Key, x.f.On)),

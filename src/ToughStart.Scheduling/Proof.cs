@@ -28,7 +28,8 @@ public sealed record Proof(int Bound, bool Proved, Schedule? Better)
         );
         foreach (var t in i.Tasks)
         {
-            var start = model.NewIntVar(0, horizon, t.Key);
+            var set = i.Begun.GetValueOrDefault(t.Key)?.Start;
+            var start = model.NewIntVar(set ?? Math.Min(i.Now, horizon), set ?? horizon, t.Key);
             (starts[t.Key], ends[t.Key]) = (start, start + t.Seconds);
             spans[t.Key] = model.NewFixedSizeIntervalVar(start, t.Seconds, t.Key);
             if (t.Pinned is { } pin && pin <= horizon)
@@ -38,7 +39,7 @@ public sealed record Proof(int Bound, bool Proved, Schedule? Better)
         }
 
         var bound = i.Cycles.Where(c => c.PersonBound).SelectMany(c => new[] { c.On, c.Off }).ToHashSet();
-        var hands = i.Tasks.Where(t => !bound.Contains(t.Key)).Select(t => spans[t.Key]).ToList();
+        var hands = i.Tasks.Where(t => !bound.Contains(t.Key) && !i.Begun.ContainsKey(t.Key)).Select(t => spans[t.Key]).ToList();
         var lies = new Dictionary<string, IntervalVar>();
         foreach (var c in i.Cycles)
         {
@@ -46,6 +47,12 @@ public sealed record Proof(int Bound, bool Proved, Schedule? Better)
             // The longest window of any hour: what only some hours allow may be allowed here, the bound stays one.
             var most = c.Hours.Select(h => h.MaxLag).Append(c.MaxLag).Max();
             model.Add(off - on >= c.MinLag);
+            if (i.Begun.ContainsKey(c.On))
+            {
+                // What lies may be late; how late is not the solver's to trade.
+                most = horizon;
+            }
+
             model.Add(off - on <= most);
             var seconds = i.Tasks.First(t => t.Key == c.Off).Seconds;
             var wet = model.NewIntVar(c.MinLag + seconds, most + seconds, $"{c.On} lies");
@@ -56,7 +63,18 @@ public sealed record Proof(int Bound, bool Proved, Schedule? Better)
             }
         }
 
-        model.AddCumulative(Math.Max(1, i.Crew.Count)).AddDemands(hands, hands.Select(_ => 1));
+        var all = hands.Select(h => (Span: h, Demand: 1L)).Concat(Away(i.Crew, i, horizon, model)).ToArray();
+        model.AddCumulative(Math.Max(1, i.Crew.Count)).AddDemands(all.Select(h => h.Span), all.Select(h => h.Demand));
+        foreach (var skill in i.Tasks.Where(t => !bound.Contains(t.Key) && !i.Begun.ContainsKey(t.Key)).GroupBy(t => t.Skill))
+        {
+            Person[] able = [.. i.Crew.Where(p => p.Skills.Count == 0 || skill.Key is null || p.Skills.Contains(skill.Key))];
+            if (able.Length < i.Crew.Count)
+            {
+                var work = skill.Select(t => (Span: spans[t.Key], Demand: 1L)).Concat(Away(able, i, horizon, model)).ToArray();
+                model.AddCumulative(Math.Max(1, able.Length)).AddDemands(work.Select(h => h.Span), work.Select(h => h.Demand));
+            }
+        }
+
         Machine(i.Tasks.Where(t => t.Washer), i.Machines.Washers);
         Machine(i.Tasks.Where(t => t.Ladder), i.Machines.Ladders);
         foreach (var o in i.Order)
@@ -108,6 +126,44 @@ public sealed record Proof(int Bound, bool Proved, Schedule? Better)
         }
     }
 
+    /// <summary>
+    /// How many of some people are not there, stretch by stretch, and their rests: no task spans either. A rest that may come after all the
+    /// work is left out.
+    /// </summary>
+    private static IEnumerable<(IntervalVar Span, long Demand)> Away(IReadOnlyList<Person> people, Instance i, int horizon, CpModel model)
+    {
+        int[] cuts =
+        [
+            .. people
+                .SelectMany(p => p.Shifts.Concat(p.Breaks))
+                .SelectMany(s => new[] { s.From, s.To })
+                .Append(0)
+                .Append(horizon)
+                .Where(t => t >= 0 && t <= horizon)
+                .Distinct()
+                .Order(),
+        ];
+        foreach (var (from, to) in cuts.Zip(cuts.Skip(1)))
+        {
+            var away = people.Count(p =>
+                (p.Shifts.Count > 0 && !p.Shifts.Any(s => s.From <= from && to <= s.To)) || p.Breaks.Any(b => b.From <= from && to <= b.To)
+            );
+            if (away > 0)
+            {
+                yield return (model.NewFixedSizeIntervalVar(model.NewConstant(from), to - from, $"away {from}"), away);
+            }
+        }
+
+        foreach (var p in people)
+        {
+            if (p.Rest is { } rest && people.Count == i.Crew.Count)
+            {
+                var at = model.NewIntVar(rest.From, rest.To - rest.Seconds, $"{p.Id} rests");
+                yield return (model.NewFixedSizeIntervalVar(at, rest.Seconds, $"{p.Id} rests"), 1);
+            }
+        }
+    }
+
     private const int Workers = 2;
 
     private static Schedule? Walked(Instance i, Schedule now, Func<string, int> start, CancellationToken stop)
@@ -115,7 +171,9 @@ public sealed record Proof(int Bound, bool Proved, Schedule? Better)
         var order = now with { Tasks = [.. i.Tasks.Select(t => new Placed(t.Key, start(t.Key), start(t.Key) + t.Seconds, ""))] };
         try
         {
-            return new Greedy(i).Repeat(order, stop) is var made && made.Finish < now.Finish ? made : null;
+            return new Greedy(i).Repeat(order, stop) is var made && made.Finish < now.Finish && Greedy.LateBy(made) <= Greedy.LateBy(now)
+                ? made
+                : null;
         }
         catch (CannotScheduleException)
         {

@@ -16,7 +16,7 @@ public static class Retime
         var index = placed.Select((p, n) => (p.Key, n)).ToDictionary(x => x.Key, x => x.n);
         var arcs = new List<Arc>();
         void After(string first, string then, int gap = 0) => arcs.Add(new(index[first], index[then], tasks[first].Seconds + gap));
-        foreach (var own in placed.GroupBy(p => p.Who))
+        foreach (var own in placed.Where(p => !i.Begun.ContainsKey(p.Key)).GroupBy(p => p.Who))
         {
             foreach (var (a, b) in own.Zip(own.Skip(1)))
             {
@@ -113,9 +113,15 @@ public static class Retime
     /// <summary>No earlier than the stretch of the shift it stands in allows, or its pin.</summary>
     private static int Earliest(Instance i, WorkTask t, Placed p)
     {
+        if (i.Begun.ContainsKey(t.Key))
+        {
+            return p.Start;
+        }
+
         var who = i.Crew.First(x => x.Id == p.Who);
         var shift = who.Shifts.Where(x => x.From <= p.Start && p.End <= x.To).Select(x => x.From).DefaultIfEmpty(0).First();
         var rested = who.Breaks.Where(b => b.To <= p.Start).Select(b => b.To).DefaultIfEmpty(0).Max();
-        return Math.Max(t.Pinned ?? 0, Math.Max(shift, rested));
+        var there = who.Stands is { } at ? i.Now + (i.Walk * Instance.Eighths(at, t.At)) : i.Now;
+        return Math.Max(Math.Max(there, t.Pinned ?? 0), Math.Max(shift, rested));
     }
 }

@@ -16,6 +16,9 @@ public sealed record Person(string Id, IReadOnlyList<string> Skills, IReadOnlyLi
 {
     /// <summary>A rest that lies somewhere in a span; null = none has to be found.</summary>
     public Rest? Rest { get; init; }
+
+    /// <summary>Place round the vehicle where they stand now; null = it is not known.</summary>
+    public int? Stands { get; init; }
 }
 
 /// <summary>
@@ -110,6 +113,12 @@ public sealed record Instance(
     /// <summary>Seconds to go an eighth of the way round the vehicle.</summary>
     public int Walk { get; init; } = 5;
 
+    /// <summary>s; what is not begun begins no earlier.</summary>
+    public int Now { get; init; }
+
+    /// <summary>Films that lie: when and by whom each was laid on, by the task that did. They alone may ever be late.</summary>
+    public IReadOnlyDictionary<string, Placed> Begun { get; init; } = new Dictionary<string, Placed>();
+
     /// <summary>Everything added up: every task, and the wait of every film, one after another.</summary>
     public int AddingUp => Tasks.Sum(t => t.Seconds) + Cycles.Sum(c => Math.Max(0, c.MinLag - Tasks.First(t => t.Key == c.On).Seconds));
 
@@ -131,4 +140,7 @@ public sealed record Schedule(IReadOnlyList<Placed> Tasks, int Finish, int Walke
 {
     /// <summary>Where each rest was put.</summary>
     public IReadOnlyDictionary<string, Stretch> Rests { get; init; } = new Dictionary<string, Stretch>();
+
+    /// <summary>Films that lie already and that nobody can be at in time.</summary>
+    public IReadOnlyList<LateFilm> Late { get; init; } = [];
 }

@@ -18,6 +18,7 @@ public static class TimelineFormat
             w.WriteString("format", Format);
             w.WriteString("unit", "s");
             w.WriteNumber("walk", i.Walk);
+            w.WriteNumber("now", i.Now);
             Array("crew", i.Crew, p =>
             {
                 w.WriteString("id", p.Id);
@@ -30,6 +31,11 @@ public static class TimelineFormat
                 w.WriteEndArray();
                 Stretches("shifts", p.Shifts);
                 Stretches("breaks", p.Breaks);
+                if (p.Stands is { } stands)
+                {
+                    w.WriteNumber("stands", stands);
+                }
+
                 if (p.Rest is { } rest)
                 {
                     w.WriteStartObject("rest");
@@ -72,6 +78,11 @@ public static class TimelineFormat
                 if (t.Conditional)
                 {
                     w.WriteBoolean("conditional", true);
+                }
+
+                if (i.Begun.ContainsKey(t.Key))
+                {
+                    w.WriteString("state", "begun");
                 }
 
                 if (t.Pinned is { } pin)
@@ -118,6 +129,13 @@ public static class TimelineFormat
                 w.WriteString("who", r.Key);
                 w.WriteNumber("start", r.Value.From);
                 w.WriteNumber("seconds", r.Value.Length);
+            });
+            Array("unkept", s.Late, l =>
+            {
+                w.WriteString("on", l.On);
+                w.WriteString("off", l.Off);
+                w.WriteNumber("seconds", l.Seconds);
+                w.WriteString("who", l.Who);
             });
             w.WriteNumber("finish", s.Finish);
             if (bound is { } b)

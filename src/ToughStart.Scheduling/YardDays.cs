@@ -3,14 +3,35 @@ using Google.OrTools.Sat;
 namespace ToughStart.Scheduling;
 
 /// <summary>A vehicle that waits, by how many it could be worked.</summary>
-/// <param name="Modes">People, and the seconds they take; one or more.</param>
+/// <param name="Modes">By how many, one or more.</param>
 /// <param name="Due">When it has to be done, s of working time; null = nothing presses.</param>
 /// <param name="Weight">How much it presses: 5 what etches, 3 what was promised, 1 anything else.</param>
 /// <param name="Pinned">Start somebody has set, s of working time; null = free.</param>
-public sealed record YardJob(int Id, IReadOnlyList<(int People, int Seconds)> Modes, int? Due, int Weight, int? Pinned = null);
+public sealed record YardJob(int Id, IReadOnlyList<YardMode> Modes, int? Due, int Weight, int? Pinned = null)
+{
+    /// <summary>Stretches of working time in which it may begin, for its films stay wet long enough then; empty = whenever.</summary>
+    public IReadOnlyList<Stretch> Begins { get; init; } = [];
+}
+
+/// <summary>A way to work a vehicle.</summary>
+/// <param name="Washer">Part of the time for which its people have a washer in hand, %.</param>
+public readonly record struct YardMode(int People, int Seconds, int Washer)
+{
+    /// <summary>How long a laid-out vehicle takes, and its share of the washers.</summary>
+    public static YardMode Of(int people, Layout layout) =>
+        new(
+            people,
+            layout.Schedule.Finish,
+            (int)Math.Round(100.0 * layout.Instance.Tasks.Where(t => t.Washer).Sum(t => t.Seconds) / Math.Max(1, layout.Schedule.Finish))
+        );
+}
+
+/// <summary>What vehicles share.</summary>
+public readonly record struct YardRoom(int People, int Bays, int Washers);
 
 /// <summary>When a vehicle is worked, s of working time.</summary>
-public sealed record YardSlot(int Id, int People, int Start, int End);
+/// <param name="Washer">Part of the time for which it has a washer in hand, %.</param>
+public sealed record YardSlot(int Id, int People, int Start, int End, int Washer = 0);
 
 /// <summary>Hours that are worked, one stretch after another, and the working time that is counted along them.</summary>
 /// <param name="Open">Seconds from the first midnight, in order; one or more.</param>
@@ -54,8 +75,7 @@ public static class YardDays
     /// <returns>In order of starts; null = a pinned vehicle leaves no way, or there are fewer people than any mode takes.</returns>
     public static IReadOnlyList<YardSlot>? Of(
         IReadOnlyList<YardJob> jobs,
-        int people,
-        int bays,
+        YardRoom room,
         double deterministicSeconds,
         CancellationToken stop = default
     )
@@ -68,12 +88,14 @@ public static class YardDays
         var model = new CpModel();
         // By minutes: seconds would only be shown as if they were known.
         int Minutes(int seconds) => (seconds + Minute - 1) / Minute;
-        var horizon = jobs.Sum(j => j.Modes.Max(m => Minutes(m.Seconds))) + jobs.Max(j => Minutes(j.Pinned ?? 0));
+        var horizon =
+            jobs.Sum(j => j.Modes.Max(m => Minutes(m.Seconds)))
+            + jobs.Max(j => Minutes(Math.Max(j.Pinned ?? 0, j.Begins.Select(b => b.To).DefaultIfEmpty(0).Max())));
         var cost = LinearExpr.NewBuilder();
         var (starts, modes, hands, places) = (
             new Dictionary<int, IntVar>(),
-            new Dictionary<int, List<(BoolVar On, (int People, int Seconds) Mode)>>(),
-            new List<(IntervalVar Block, int People)>(),
+            new Dictionary<int, List<(BoolVar On, YardMode Mode)>>(),
+            new List<(IntervalVar Block, YardMode Mode)>(),
             new List<IntervalVar>()
         );
         foreach (var j in jobs)
@@ -84,13 +106,22 @@ public static class YardDays
             {
                 model.Add(start == Minutes(pin));
             }
+            else if (j.Begins.Count > 0)
+            {
+                model.AddLinearExpressionInDomain(
+                    start,
+                    Google.OrTools.Util.Domain.FromIntervals([
+                        .. j.Begins.Select(b => new long[] { Minutes(b.From), Math.Max(Minutes(b.From), b.To / Minute) }),
+                    ])
+                );
+            }
 
             modes[j.Id] = [];
-            foreach (var m in j.Modes.Where(m => m.People <= people))
+            foreach (var m in j.Modes.Where(m => m.People <= room.People))
             {
                 var on = model.NewBoolVar($"{j.Id} by {m.People}");
                 var block = model.NewOptionalIntervalVar(start, Minutes(m.Seconds), end, on, $"{j.Id} by {m.People}");
-                hands.Add((block, m.People));
+                hands.Add((block, m));
                 places.Add(block);
                 modes[j.Id].Add((on, m));
             }
@@ -105,8 +136,12 @@ public static class YardDays
             }
         }
 
-        model.AddCumulative(people).AddDemands(hands.Select(h => h.Block), hands.Select(h => h.People));
-        model.AddCumulative(bays).AddDemands(places, places.Select(_ => 1));
+        model.AddCumulative(room.People).AddDemands(hands.Select(h => h.Block), hands.Select(h => h.Mode.People));
+        model.AddCumulative(room.Bays).AddDemands(places, places.Select(_ => 1));
+        // Lances are handed to and fro all day: shares of the time, not turns.
+        model
+            .AddCumulative(100 * room.Washers)
+            .AddDemands(hands.Select(h => h.Block), hands.Select(h => Math.Min(h.Mode.Washer, 100 * room.Washers)));
         model.Minimize(cost);
         using var solver = new CpSolver
         {
@@ -125,7 +160,7 @@ public static class YardDays
                     {
                         var (_, mode) = modes[j.Id].First(m => solver.BooleanValue(m.On));
                         var start = (int)(solver.Value(starts[j.Id]) * Minute);
-                        return new YardSlot(j.Id, mode.People, start, start + mode.Seconds);
+                        return new YardSlot(j.Id, mode.People, start, start + mode.Seconds, mode.Washer);
                     })
                     .OrderBy(s => s.Start)
                     .ThenBy(s => s.Id),
@@ -133,22 +168,27 @@ public static class YardDays
     }
 
     /// <summary>
-    /// What breaks where a vehicle is moved and all others stay: too few people or bays, and from when; nothing = it fits.
+    /// What breaks where a vehicle is moved and all others stay: too few people, bays or washers, and from when; nothing = it fits.
     /// </summary>
-    public static IReadOnlyList<(string What, int At, int Needed, int There)> Breaks(IReadOnlyList<YardSlot> slots, int people, int bays)
+    public static IReadOnlyList<(string What, int At, int Needed, int There)> Breaks(IReadOnlyList<YardSlot> slots, YardRoom room)
     {
         var broken = new List<(string, int, int, int)>();
         foreach (var at in slots.Select(s => s.Start).Distinct().Order())
         {
             var open = slots.Where(s => s.Start <= at && at < s.End).ToArray();
-            if (open.Sum(s => s.People) is var hands && hands > people && broken.All(b => b.Item1 != "people"))
+            foreach (
+                var (what, needed, there) in new[]
+                {
+                    ("people", open.Sum(s => s.People), room.People),
+                    ("bays", open.Length, room.Bays),
+                    ("washers", (open.Sum(s => Math.Min(s.Washer, 100 * room.Washers)) + 99) / 100, room.Washers),
+                }
+            )
             {
-                broken.Add(("people", at, hands, people));
-            }
-
-            if (open.Length > bays && broken.All(b => b.Item1 != "bays"))
-            {
-                broken.Add(("bays", at, open.Length, bays));
+                if (needed > there && broken.All(b => b.Item1 != what))
+                {
+                    broken.Add((what, at, needed, there));
+                }
             }
         }
 

@@ -13,12 +13,12 @@ public sealed class SchedulingTests
 {
     private const int Tries = 60;
 
-    private static WorkTask Do(string key, int seconds, bool washer = false, int? at = null, int? pinned = null) =>
+    internal static WorkTask Do(string key, int seconds, bool washer = false, int? at = null, int? pinned = null) =>
         new(key, key, Part.Only, [], at, seconds, washer, Pinned: pinned);
 
-    private static Cycle Film(string on, string off, int min, int max) => new(on, off, min, max, []);
+    internal static Cycle Film(string on, string off, int min, int max) => new(on, off, min, max, []);
 
-    private static Instance Of(
+    internal static Instance Of(
         int people,
         int washers,
         WorkTask[] tasks,
@@ -216,7 +216,7 @@ public sealed class SchedulingTests
         var survey = Repository.Demo(name);
         var plan = Core.Planning.Planner.Plan(survey);
         var vehicle = Core.Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        var finish = new List<int>();
+        var (finish, c) = (new List<int>(), Core.Provenance.Catalogue.Default);
         foreach (var people in new[] { 1, 2, 3 })
         {
             Person[] crew = [.. Enumerable.Range(1, people).Select(p => new Person($"p{p}", [], [], []))];
@@ -228,11 +228,11 @@ public sealed class SchedulingTests
             {
                 TimelineCheck.Check(TimelineFormat.Write(i, s)).ShouldBeEmpty();
                 // All the hands-on time of the plan is in it, no more than rounding up adds.
-                var work = i.Tasks.Sum(t => t.Seconds) / 60.0;
+                var ladder = i.Tasks.Where(t => t.Ladder).SelectMany(t => t.Zones).Sum(z => Core.Conditions.Sections.Ladder(vehicle[z], c));
+                var work = (i.Tasks.Sum(t => t.Seconds) - (ladder * c["ladder-move"])) / 60.0;
                 var planned =
                     plan.Steps.Sum(x => x.LabourMinutes.Value)
-                    + plan.Tests.Where(Core.Costing.TestWorth.Made)
-                        .Sum(t => Core.Costing.TestWorth.Minutes(t.Zones.Count, Core.Provenance.Catalogue.Default));
+                    + plan.Tests.Where(Core.Costing.TestWorth.Made).Sum(t => Core.Costing.TestWorth.Minutes(t.Zones.Count, c));
                 work.ShouldBeInRange(planned - 0.5, planned + 0.02 * i.Tasks.Count + 1.5, $"{name}, {people}");
             }
 
@@ -406,7 +406,7 @@ public sealed class SchedulingTests
     }
 
     /// <summary>Some work with films, places, washers, an order and shifts.</summary>
-    private static Instance Any(Random random, int units)
+    internal static Instance Any(Random random, int units)
     {
         var (tasks, cycles, order, noWater, inside) = (
             new List<WorkTask>(),

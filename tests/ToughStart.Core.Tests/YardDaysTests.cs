@@ -7,11 +7,11 @@ public sealed class YardDaysTests
 {
     private const int Hour = 3600;
 
-    private static YardJob Job(int id, int weight = 1, int? due = null, int? pinned = null, int alone = 4, int both = 2) =>
-        new(id, [(1, alone * Hour), (2, both * Hour)], due, weight, pinned);
+    private static YardJob Job(int id, int weight = 1, int? due = null, int? pinned = null, int alone = 4, int both = 2, int washer = 0) =>
+        new(id, [new(1, alone * Hour, washer), new(2, both * Hour, washer)], due, weight, pinned);
 
     private static IReadOnlyList<YardSlot>? Lay(int people, int bays, params YardJob[] jobs) =>
-        YardDays.Of(jobs, people, bays, 2, TestContext.Current.CancellationToken);
+        YardDays.Of(jobs, new(people, bays, 1), 2, TestContext.Current.CancellationToken);
 
     [Fact]
     public void What_presses_goes_first()
@@ -56,7 +56,7 @@ public sealed class YardDaysTests
             ];
             var slots = Lay(people, bays, jobs)!;
             slots.Select(s => s.Id).Order().ShouldBe(jobs.Select(j => j.Id));
-            YardDays.Breaks(slots, people, bays).ShouldBeEmpty($"{n}");
+            YardDays.Breaks(slots, new(people, bays, 1)).ShouldBeEmpty($"{n}");
         }
     }
 
@@ -65,16 +65,39 @@ public sealed class YardDaysTests
     {
         Lay(1, 1, Job(1, pinned: 5 * Hour), Job(2, weight: 5))!.Single(s => s.Id == 1).Start.ShouldBe(5 * Hour);
         Lay(1, 1, Job(1, pinned: 0), Job(2, pinned: Hour)).ShouldBeNull("both are set into the one bay");
-        Lay(1, 1, new YardJob(1, [(2, Hour)], null, 1)).ShouldBeNull("nobody can be two");
+        Lay(1, 1, new YardJob(1, [new(2, Hour, 0)], null, 1)).ShouldBeNull("nobody can be two");
         Lay(1, 1).ShouldBe([]);
+    }
+
+    /// <summary>Two vehicles that each want the one lance for 60 % of the time cannot share it; at 40 % they can.</summary>
+    [Theory]
+    [InlineData(60, 4)]
+    [InlineData(40, 0)]
+    public void A_washer_is_shared_by_how_much_of_the_time_it_is_in_hand(int washer, int second)
+    {
+        var slots = Lay(2, 2, Job(1, both: 4, washer: washer), Job(2, both: 4, washer: washer))!;
+        slots.Select(s => s.Start).ShouldBe([0, second * Hour]);
+        YardDays
+            .Breaks([.. slots.Select(s => s with { Start = 0, End = s.End - s.Start })], new(2, 2, 1))
+            .Any(b => b.What == "washers")
+            .ShouldBe(washer > 50);
+    }
+
+    [Fact]
+    public void A_vehicle_begins_only_when_its_films_stay_wet()
+    {
+        var slots = Lay(1, 1, Job(1, weight: 5) with { Begins = [new(3 * Hour, 4 * Hour), new(9 * Hour, 10 * Hour)] }, Job(2))!;
+        slots.Single(s => s.Id == 1).Start.ShouldBeInRange(3 * Hour, 4 * Hour);
+        // Set by hand it begins when somebody says.
+        Lay(1, 1, Job(1, pinned: Hour) with { Begins = [new(3 * Hour, 4 * Hour)] })!.Single().Start.ShouldBe(Hour);
     }
 
     [Fact]
     public void A_move_says_what_it_breaks()
     {
         YardSlot[] slots = [new(1, 2, 0, 2 * Hour), new(2, 1, Hour, 3 * Hour)];
-        YardDays.Breaks(slots, 2, 1).ShouldBe([("people", Hour, 3, 2), ("bays", Hour, 2, 1)]);
-        YardDays.Breaks(slots, 3, 2).ShouldBeEmpty();
+        YardDays.Breaks(slots, new(2, 1, 1)).ShouldBe([("people", Hour, 3, 2), ("bays", Hour, 2, 1)]);
+        YardDays.Breaks(slots, new(3, 2, 1)).ShouldBeEmpty();
     }
 
     [Fact]

@@ -1,7 +1,10 @@
 using System.Net;
+using System.Net.Http.Json;
 using System.Text;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using OpenQA.Selenium;
+using ToughStart.Core.Running.Live;
 using ToughStart.Scheduling.Check;
 
 namespace ToughStart.Web.Tests;
@@ -142,7 +145,8 @@ public sealed class TimelineTests(AppFixture app)
         );
         (await RunTests.TakeAsync(tam, number)).EnsureSuccessStatusCode();
         var bay = Bay();
-        var turns = bay["turns"]!.AsArray().Select(t => ((string)t!["step"]!, (string)t["who"]!, (int)t["from"]!)).ToArray();
+        var turns = bay["turns"]!["due"]!.AsArray().Select(t => ((string)t!["step"]!, (string)t["who"]!, (long)t["from"]!)).ToArray();
+        bay["turns"]!["next"]!.AsArray().Count.ShouldBe(turns.Length, "nothing is begun");
         turns.Select(t => t.Item2).Distinct().Order().ShouldBe(ids.Order());
         var steps = bay["steps"]!.AsArray().Select(s => (string)s!["key"]!).ToHashSet();
         turns.Select(t => t.Item1).ShouldBeSubsetOf(steps);
@@ -166,6 +170,70 @@ public sealed class TimelineTests(AppFixture app)
         phone.One(".bay-next").Click();
         phone.WaitFor(_ => phone.One(".bay").GetDomAttribute("data-phase") != "start", "begun");
         phone.Texts(".bay-count")[0].ShouldStartWith($"{mine + 1} of ");
+    }
+
+    /// <summary>What is done moves the timeline: it begins now, and a film that nobody can be at in time is named with who is nearest.</summary>
+    [Fact]
+    public async Task A_run_moves_its_timeline_and_a_film_that_will_be_late_is_named()
+    {
+        var number = await GateTests.Job(app, "orchard-pickup", "wash", "Live Client");
+        using var tam = await new LivePhone(app.Address, "tam", number).OpenAsync();
+        var path = $"/jobs/{number}/timeline";
+        (
+            await CloseTests.Post(
+                tam.Http,
+                path,
+                "Crew",
+                ("start", "08:00"),
+                ("seen", "0"),
+                ("on", tam.Who),
+                ($"from-{tam.Who}", "00:00"),
+                ($"to-{tam.Who}", "23:59")
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        (await tam.Http.GetStringAsync(path, Stop)).ShouldNotContain("As it stands");
+        await tam.BeginAsync();
+        var step = tam
+            .Doc.GetProperty("steps")
+            .EnumerateArray()
+            .First(s => s.GetProperty("line").GetBoolean() && !s.GetProperty("under").GetBoolean());
+        string[] zones = [step.GetProperty("zones")[0].GetProperty("id").GetString()!];
+        var on = new LogBody
+        {
+            Treatment = step.GetProperty("treatment").GetString(),
+            Step = step.GetProperty("key").GetString(),
+            Zones = zones,
+            Round = 1,
+            Win = new(60_000, 300_000, 400_000, 600_000),
+        };
+        await tam.SyncAsync(tam.Make(LogKind.Applied, on));
+        async Task<JsonElement> Turns() =>
+            (await tam.Http.GetFromJsonAsync<JsonElement>($"/api/v1/jobs/{number}/bay?device={tam.Device}", Stop)).GetProperty("turns");
+        var page = await tam.Http.GetStringAsync(path, Stop);
+        page.ShouldContain("As it stands at");
+        page.ShouldNotContain("A film will be late");
+        (await Turns()).GetProperty("late").GetArrayLength().ShouldBe(0);
+
+        AppFixture.Clock.Advance(TimeSpan.FromMinutes(6));
+        page = await tam.Http.GetStringAsync(path, Stop);
+        page.ShouldContain("A film will be late");
+        var late = (await Turns()).GetProperty("late")[0];
+        late.GetProperty("zones").EnumerateArray().Select(z => z.GetString()!).ShouldBe(zones);
+        late.GetProperty("who").GetString().ShouldBe(tam.Who);
+        late.GetProperty("seconds").GetInt32().ShouldBeInRange(55, 120);
+        late.GetProperty("words").GetString()!.ShouldContain("nearest");
+
+        // Rinsed: it is behind, and so is that zone's round of the step.
+        await tam.SyncAsync(tam.Make(LogKind.Rinsed, new LogBody { Zones = zones, Step = on.Step }));
+        (await Turns()).GetProperty("late").GetArrayLength().ShouldBe(0);
+        (await tam.Http.GetStringAsync(path, Stop)).ShouldNotContain("A film will be late");
+        // As it was laid out stands: lateness is measured by it.
+        var turns = await Turns();
+        turns
+            .GetProperty("due")[0]
+            .GetProperty("from")
+            .GetInt64()
+            .ShouldBeLessThan(turns.GetProperty("next")[0].GetProperty("from").GetInt64());
     }
 
     [Fact]
@@ -198,6 +266,34 @@ public sealed class TimelineTests(AppFixture app)
         using var tam = await app.SignedInAsync("tam");
         (await tam.GetAsync("/days?handler=Moved&number=1&at=-5", Stop)).StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
         (await tam.GetStringAsync("/days?handler=Lay&pins=x:y,999999:3", Stop)).ShouldContain("class=\"days\"");
+        await What_was_set_or_promised_stays(tam, last);
+    }
+
+    private static async Task What_was_set_or_promised_stays(HttpClient tam, string vehicle)
+    {
+        Task<string> Laid() => tam.GetStringAsync("/days?handler=Lay", Stop);
+        (await Laid()).ShouldNotContain("set by hand", Case.Insensitive, "what was only tried is not kept");
+        (await CloseTests.Post(tam, "/days", "Begin", ("number", vehicle), ("at", "-3"))).Status.ShouldBe(
+            HttpStatusCode.UnprocessableEntity
+        );
+        (await CloseTests.Post(tam, "/days", "Begin", ("number", vehicle), ("at", "7200"))).Status.ShouldBe(HttpStatusCode.OK);
+        (await Laid()).ShouldContain("set by hand");
+        (await CloseTests.Post(tam, "/days", "Begin", ("number", vehicle), ("at", "0"))).Status.ShouldBe(
+            HttpStatusCode.Conflict,
+            "somebody had set it meanwhile"
+        );
+        (await CloseTests.Post(tam, "/days", "Promise", ("number", vehicle), ("at", "soon"))).Said.ShouldContain(
+            "is a day and a time, like"
+        );
+        (await CloseTests.Post(tam, "/days", "Promise", ("number", vehicle), ("at", "2026-11-24T00:30"))).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
+        var late = await Laid();
+        late.ShouldContain("later than promised");
+        late.ShouldContain("value=\"2026-11-24T00:30\"");
+        (await tam.GetStringAsync($"/days?handler=Moved&number={vehicle}&at=7200", Stop)).ShouldContain("it is promised for Tue 00:30");
+        using var reader = await AppFixture.SignedInAsync(tam.BaseAddress!, "rowan");
+        (await CloseTests.Post(reader, "/days", "Promise", ("number", vehicle), ("at", ""))).Status.ShouldBe(HttpStatusCode.Forbidden);
     }
 
     [Fact]

@@ -158,7 +158,7 @@ public static class Sections
             };
 
     /// <summary>Places a ladder or platform has to stand for one zone.</summary>
-    private static int Ladder(Zone z, Catalogue c) =>
+    public static int Ladder(Zone z, Catalogue c) =>
         z.Top > c["ladder-high"] && z.Area > c["ladder-least"] ? (int)Math.Ceiling(z.Area / c["ladder-reach"]) : 0;
 
     /// <summary>

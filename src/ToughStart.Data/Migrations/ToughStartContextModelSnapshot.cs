@@ -612,6 +612,10 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("text")
                         .HasColumnName("author");
 
+                    b.Property<DateTimeOffset?>("BeginsAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("begins_at");
+
                     b.Property<DateOnly>("Day")
                         .HasColumnType("date")
                         .HasColumnName("day");
@@ -630,6 +634,10 @@ namespace ToughStart.Data.Migrations
                     b.Property<int?>("PlanRevision")
                         .HasColumnType("integer")
                         .HasColumnName("plan_revision");
+
+                    b.Property<DateTimeOffset?>("PromisedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("promised_at");
 
                     b.Property<string>("Station")
                         .IsRequired()

@@ -103,7 +103,7 @@ public sealed class BayDesk(
             steps = groups.SelectMany(g => g.Steps.Select(s => StepOf(s, g, windows, bench, mixed, colours))),
             // Whose turn a step is, where somebody laid the job out.
             begun = (await store.LogAsync(job.Id, 0, FirstEntries, stop)).FirstOrDefault(e => e.Kind == LogKind.Started)?.When.At,
-            turns = await timelines.TurnsAsync(job, plan, stop),
+            turns = await timelines.TurnsAsync(job, plan, run, stop),
             done = groups.SelectMany(g => g.Steps).Where(run.IsDone).Select(s => s.Key),
             // Up to which entry all this is known.
             head = run.Live.Number,

@@ -21,7 +21,7 @@ internal static class DaysDrawing
         var lanes = Lanes(view);
         var thick = Math.Max(2, view.Slots.Select(s => s.People).DefaultIfEmpty(1).Max());
         var lane = (thick * Hand) + Gap;
-        var height = Top + (Math.Max(1, view.Bays) * lane) + 34;
+        var height = Top + (Math.Max(1, view.Room.Bays) * lane) + 34;
         var ink = new Ink();
         ink.Add(
             $"<svg class=\"days\" viewBox=\"0 0 {Ink.N(Width)} {Ink.N(height)}\" role=\"group\" aria-label=\"Which vehicle when\""
@@ -48,7 +48,7 @@ internal static class DaysDrawing
             at += open.Length;
         }
 
-        for (var b = 0; b < view.Bays; b++)
+        for (var b = 0; b < view.Room.Bays; b++)
         {
             ink.Text(4, Top + (b * lane) + (lane / 2), $"bay {b + 1}", "tl-place");
         }
@@ -66,7 +66,7 @@ internal static class DaysDrawing
                 $"{v.Job.Vehicle}, {slot.People} {(slot.People == 1 ? "person" : "people")}, {view.Clock(slot.Start)} to {view.Clock(slot.End)}";
             ink.Add(
                 $"<g class=\"days-block{(v.Etches ? " is-etching" : "")}{(view.Pins.ContainsKey(slot.Id) ? " is-pinned" : "")}\""
-                    + $" tabindex=\"0\" role=\"button\" data-vehicle=\"{slot.Id}\" data-start=\"{slot.Start}\""
+                    + $" tabindex=\"0\" role=\"button\" data-vehicle=\"{slot.Id}\" data-start=\"{slot.Start}\" data-begins=\"{v.Job.BeginsAt?.ToString("O")}\""
                     + $" aria-label=\"{Ink.Escape(words)}\"><title>{Ink.Escape(words)}</title><rect x=\"{Ink.N(x)}\""
                     + $" y=\"{Ink.N(y)}\" width=\"{Ink.N(w)}\" height=\"{Ink.N(h)}\"/>"
             );
@@ -94,7 +94,7 @@ internal static class DaysDrawing
     /// <summary>A bay for each: the first that is free.</summary>
     private static Dictionary<int, int> Lanes(DaysView view)
     {
-        var (lanes, free) = (new Dictionary<int, int>(), new int[Math.Max(1, view.Bays)]);
+        var (lanes, free) = (new Dictionary<int, int>(), new int[Math.Max(1, view.Room.Bays)]);
         foreach (var slot in view.Slots.OrderBy(s => s.Start))
         {
             var bay = Array.FindIndex(free, f => f <= slot.Start);

@@ -59,6 +59,18 @@ internal static class TimelineDrawing
         }
 
         Rests(view, ink, X);
+        if (view.Standing is { } standing)
+        {
+            ink.Add(
+                $"<rect class=\"tl-behind\" x=\"{Ink.N(Left)}\" y=\"{Ink.N(Top)}\""
+                    + $" width=\"{Ink.N(Math.Max(0, X(standing.Now) - Left))}\" height=\"{Ink.N(Ground - Top)}\"/>"
+            );
+            if (X(standing.Now) - Left > 60)
+            {
+                ink.Text(X(standing.Now) - 6, Ground - 8, "behind us", "tl-small", "end");
+            }
+        }
+
         foreach (var c in layout.Instance.Cycles)
         {
             Film(tasks[c.On], placed[c.On], placed[c.Off], c, plan, ink, X);
@@ -136,8 +148,9 @@ internal static class TimelineDrawing
         var latest = from.Start + Math.Min(cycle.MaxAt(from.Start), 4 * Math.Max(60, cycle.MinLag));
         double Wet(double t) => (height - 14) * Math.Max(0.12, 1 - (0.85 * (t - from.End) / Math.Max(60, latest - from.End)));
         var step = plan.Steps.FirstOrDefault(s => s.Key == on.Step);
+        var late = to.Start > from.Start + cycle.MaxAt(from.Start);
         ink.Add(
-            $"<path class=\"tl-film{(step?.Stage == Core.Stage.Iron ? " is-iron" : "")}\" d=\"M{Ink.N(x(from.Start))}"
+            $"<path class=\"tl-film{(late ? " is-late" : step?.Stage == Core.Stage.Iron ? " is-iron" : "")}\" d=\"M{Ink.N(x(from.Start))}"
                 + $" {Ink.N(ground)}L{Ink.N(x(from.End))} {Ink.N(ground - Wet(from.End))}L{Ink.N(x(to.Start))}"
                 + $" {Ink.N(ground - Wet(to.Start))}L{Ink.N(x(to.End))} {Ink.N(ground)}Z\"><title>{Ink.Escape(step?.Name ?? "")}:"
                 + $" rinse by {latest - from.Start} s after it is begun</title></path>"
@@ -151,7 +164,10 @@ internal static class TimelineDrawing
     private static void Rope(TimelineView view, Plan plan, string who, int person, Ink ink, Func<double, double> x)
     {
         var tasks = view.Layout!.Instance.Tasks.ToDictionary(t => t.Key);
-        var own = view.Layout.Schedule.Tasks.Where(p => p.Who == who).OrderBy(p => p.Start).ToArray();
+        var own = view
+            .Layout.Schedule.Tasks.Where(p => p.Who == who && !view.Layout.Instance.Begun.ContainsKey(p.Key))
+            .OrderBy(p => p.Start)
+            .ToArray();
         if (own.Length == 0)
         {
             return;

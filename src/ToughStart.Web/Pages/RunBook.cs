@@ -38,16 +38,14 @@ public sealed record JobRun(PlanOfRecord? InForce, RunGround? Ground, RunState S
     }
 
     /// <summary>Is a step done on all its zones as planned, or ended before by what was seen?</summary>
-    public bool IsDone(Step step) =>
-        step.Zones.Count > 0
-        && step.Zones.All(z =>
-            State.Of(z).Steps.GetValueOrDefault(step.Key).Done >= step.RoundsOn(z)
-            || (
-                step.Until is { } u
-                && State.Of(z) is var run
-                && run.Steps.GetValueOrDefault(step.Key).Done > 0
-                && u.Stop.Contains(run.Seen.GetValueOrDefault(u.Observe) ?? "")
-            )
+    public bool IsDone(Step step) => step.Zones.Count > 0 && step.Zones.All(z => IsDone(step, z));
+
+    /// <summary>Is a step done on one of its zones?</summary>
+    public bool IsDone(Step step, string zone) =>
+        State.Of(zone) is var run
+        && run.Steps.GetValueOrDefault(step.Key).Done is var done
+        && (
+            done >= step.RoundsOn(zone) || (step.Until is { } u && done > 0 && u.Stop.Contains(run.Seen.GetValueOrDefault(u.Observe) ?? ""))
         );
 
     /// <summary>What must be looked at again, and why.</summary>

@@ -40,6 +40,15 @@ public sealed record TimelineView(
 {
     public DateTimeOffset Begin => Day.AddMinutes(Doc.Start);
 
+    /// <summary>How far the work is; null = it has not begun.</summary>
+    public Standing? Standing { get; init; }
+
+    /// <summary>How all of it was laid out, where only what is left is shown.</summary>
+    public Layout? Whole { get; init; }
+
+    /// <summary>Films that lie and that nobody can be at in time.</summary>
+    public IReadOnlyList<LateFilm> Late => Layout?.Schedule.Late ?? [];
+
     /// <summary>A moment of the timeline by the clock on the wall.</summary>
     public string Clock(int seconds) =>
         Begin.AddSeconds(seconds) is var at && at.Date > Day.Date
@@ -47,13 +56,25 @@ public sealed record TimelineView(
             : at.ToString("HH:mm", CultureInfo.InvariantCulture);
 }
 
-/// <summary>A step that is somebody's by the timeline, seconds from the start of the work.</summary>
-public sealed record Turn(string Step, string Who, int From, int To);
+/// <summary>A step that is somebody's by the timeline, from when to when, ms since 1970.</summary>
+public sealed record Turn(string Step, string Who, long From, long To);
+
+/// <summary>A film that lies and that nobody can be at in time.</summary>
+/// <param name="By">When it must be rinsed, ms since 1970.</param>
+/// <param name="Seconds">How much later somebody can be there.</param>
+/// <param name="Who">Who that is.</param>
+public sealed record LateTurn(string Step, IReadOnlyList<string> Zones, long By, int Seconds, string Who, string Words);
+
+/// <summary>What a timeline says to the Bay.</summary>
+/// <param name="Due">As it was laid out: what lateness is measured by.</param>
+/// <param name="Next">As it stands: who does what from here.</param>
+public sealed record Turns(IReadOnlyList<Turn> Due, IReadOnlyList<Turn> Next, IReadOnlyList<LateTurn> Late);
 
 /// <summary>Lays jobs out in time with the people, hours and machines of the shop.</summary>
 public sealed class TimelineDesk(
     CrewStore people,
     QuoteStore store,
+    RunStore runs,
     Workshop workshop,
     Computing computing,
     TimelineCache cache,
@@ -79,32 +100,200 @@ public sealed class TimelineDesk(
     /// <summary>
     /// What the timeline gives whom, step by step, where somebody laid the job out; null = nobody has, or it cannot be worked so.
     /// </summary>
-    public async Task<IReadOnlyList<Turn>?> TurnsAsync(JobView job, Plan plan, CancellationToken stop)
+    public async Task<Turns?> TurnsAsync(JobView job, Plan plan, JobRun run, CancellationToken stop)
     {
-        if (
-            plan.ReferOnly
-            || await store.CrewAsync(job.Id, stop) is null
-            || await OfAsync(job, plan, false, stop) is not { Layout: { } layout }
-        )
+        if (plan.ReferOnly || await store.CrewAsync(job.Id, stop) is null)
         {
             return null;
         }
 
-        var steps = layout.Instance.Tasks.Where(t => t.Part is not (Part.Mix or Part.Test)).ToDictionary(t => t.Key, t => t.Step);
+        if (await HereAsync(job, run, 0, false, stop) is { Layout: { } here, Whole: { } whole } view)
+        {
+            return new(TurnsOf(view, whole), TurnsOf(view, here), LateOf(view, plan));
+        }
+
+        return await OfAsync(job, plan, false, stop) is { Layout: { } layout } laid && TurnsOf(laid, layout) is var turns
+            ? new(turns, turns, [])
+            : null;
+    }
+
+    private static IReadOnlyList<Turn> TurnsOf(TimelineView view, Layout layout)
+    {
+        var begin = view.Begin.ToUnixTimeMilliseconds();
+        var steps = layout
+            .Instance.Tasks.Where(t => t.Part is not (Part.Mix or Part.Test) && !layout.Instance.Begun.ContainsKey(t.Key))
+            .ToDictionary(t => t.Key, t => t.Step);
         return
         [
             .. layout
                 .Schedule.Tasks.Where(p => steps.ContainsKey(p.Key))
                 .GroupBy(p => (Step: steps[p.Key], p.Who))
-                .Select(g => new Turn(g.Key.Step, g.Key.Who, g.Min(p => p.Start), g.Max(p => p.End)))
+                .Select(g => new Turn(g.Key.Step, g.Key.Who, begin + (1000L * g.Min(p => p.Start)), begin + (1000L * g.Max(p => p.End))))
                 .OrderBy(t => t.From),
         ];
     }
 
-    /// <summary>The same with another crew or other pins.</summary>
-    public async Task<TimelineView> OfAsync(JobView job, Plan plan, CrewDoc doc, int revision, CancellationToken stop, bool better = false)
+    /// <summary>
+    /// Films that dry before anybody can be at them: by how much, who is nearest, and what helps. What the same person comes late to in the
+    /// same step is one.
+    /// </summary>
+    public static IReadOnlyList<LateTurn> LateOf(TimelineView view, Plan plan)
     {
-        var ground = await GroundAsync(job, doc, stop);
+        if (view is not { Layout: { } here, Standing: { } standing })
+        {
+            return [];
+        }
+
+        var tasks = here.Instance.Tasks.ToDictionary(t => t.Key);
+        var at = here.Schedule.Tasks.ToDictionary(p => p.Key, p => p.Start);
+        return
+        [
+            .. view
+                .Late.GroupBy(l => (tasks[l.Off].Step, l.Who))
+                .Select(g =>
+                {
+                    string[] zones = [.. g.SelectMany(l => tasks[l.Off].Zones).Distinct()];
+                    var (by, late) = (g.Min(l => at[l.Off] - l.Seconds), g.Max(l => l.Seconds));
+                    var step = plan.Steps.FirstOrDefault(s => s.Key == g.Key.Step);
+                    var name = view.Names.GetValueOrDefault(g.Key.Who, g.Key.Who);
+                    var words =
+                        $"{step?.AgentName.Capital() ?? g.Key.Step} on {Core.Vehicles.ZoneWords.Of(zones, 46)} "
+                        + (
+                            by <= standing.Now
+                                ? $"should be off since {view.Clock(by)}. {name} is nearest: rinse it first, or mist it."
+                                : $"must be off by {view.Clock(by)}. {name} is nearest and comes {Span(late)} too late: mist it now, or leave what is in hand."
+                        );
+                    return new LateTurn(g.Key.Step, zones, view.Begin.AddSeconds(by).ToUnixTimeMilliseconds(), late, g.Key.Who, words);
+                })
+                .OrderBy(l => l.By),
+        ];
+    }
+
+    private static string Span(int seconds) => seconds < 60 ? $"{seconds} s" : $"{Math.Ceiling(seconds / 60.0):0} min";
+
+    /// <summary>
+    /// What is left of a run that is under way, from this moment; null = it is not under way, or is over. What is done is behind, what lies
+    /// has its own time, and whoever stands somewhere starts from there.
+    /// </summary>
+    /// <param name="tries">0 = only in the order that stood.</param>
+    /// <param name="with">Who would be on it; null = who is.</param>
+    public async Task<TimelineView?> HereAsync(
+        JobView job,
+        JobRun run,
+        int tries,
+        bool better,
+        CancellationToken stop,
+        CrewDoc? with = null
+    )
+    {
+        if (run is not { InForce.Plan: { ReferOnly: false } plan, Live: { Started: not null, Closed: null } live })
+        {
+            return null;
+        }
+
+        var (said, revision) = await DocAsync(job, stop);
+        var kept = with ?? said;
+        if (kept.People.Count == 0)
+        {
+            return null;
+        }
+
+        var begun = (await runs.LogAsync(job.Id, 0, FirstEntries, stop)).FirstOrDefault(e => e.Kind == LogKind.Started)?.When.At;
+        var now = DateTimeOffset.FromUnixTimeMilliseconds(await runs.NowAsync(stop)).ToOffset(clock.Local.Offset);
+        var from = begun is { } b ? DateTimeOffset.FromUnixTimeMilliseconds(b).ToOffset(now.Offset) : now;
+        // What goes on from another day begins today when the first of them comes.
+        var start = from.Date == now.Date ? (int)from.TimeOfDay.TotalMinutes : Math.Min(kept.People.Min(p => p.From), Minute(now));
+        var doc = kept with
+        {
+            Start = start,
+            Pins = kept.Pins.ToDictionary(p => p.Key, p => Math.Max(0, p.Value + (60 * (kept.Start - start)))),
+        };
+        var day = new DateTimeOffset(now.Date, now.Offset);
+        var whole = await OfAsync(job, plan, doc, revision, stop, day: day);
+        if (whole.Layout is not { } laid)
+        {
+            return whole;
+        }
+
+        var ground = await GroundAsync(job, doc, day, stop);
+        var standing = StandingOf(plan, ground.Vehicle, run, whole.Begin.ToUnixTimeMilliseconds(), now.ToUnixTimeMilliseconds());
+        try
+        {
+            var windows = laid.Warning is null ? ground.Windows() : null;
+            var here = Layout.FromHere(plan, ground.Vehicle, ground.Crew, ground.Machines, standing, laid, doc.Pins, windows, tries, stop);
+            here = better && here.Instance.Tasks.Count > 0 ? here.Bettered(Look, stop) : here;
+            return View(job, plan, doc, revision, ground, here, null, standing) with { Standing = standing, Whole = laid };
+        }
+        catch (CannotScheduleException e)
+        {
+            return whole with { Layout = null, Why = Words(plan, e), Standing = standing, Whole = laid };
+        }
+    }
+
+    /// <summary>Entries among which the beginning of a run is looked for.</summary>
+    private const int FirstEntries = 20;
+
+    private static int Minute(DateTimeOffset at) => (int)at.TimeOfDay.TotalMinutes;
+
+    /// <summary>How far a run is, in seconds from the beginning of its timeline.</summary>
+    private static Standing StandingOf(Plan plan, Vehicle vehicle, JobRun run, long begin, long now)
+    {
+        int Seconds(long ms) => (int)Math.Clamp((ms - begin) / 1000, -Far, Far);
+        var lines = run
+            .Live.Zones.SelectMany(z =>
+                z.Value.Lines.SelectMany(t => t.Value.Select(l => (Zone: Live.ZoneOf(z.Key), Treatment: t.Key, Line: l)))
+            )
+            .Select(x => (x.Zone, x.Line, Step: StepOf(x.Line, x.Treatment, x.Zone)))
+            .Where(x => x.Step is not null)
+            .Select(x => (x.Zone, x.Line, Step: x.Step!))
+            .ToArray();
+        var under = lines.Where(x => x.Step.Under).Select(x => (x.Step.Key, x.Zone)).ToHashSet();
+        var skipped = run.Live.Zones.SelectMany(z => z.Value.Skipped.Keys.Select(s => (s, Live.ZoneOf(z.Key)))).ToHashSet();
+        return new(
+            Math.Max(0, Seconds(now)),
+            (step, zone) =>
+                skipped.Contains((step.Key, zone)) || run.IsDone(step, zone)
+                    ? int.MaxValue
+                    : run.State.Of(zone).Steps.GetValueOrDefault(step.Key).Done + (under.Contains((step.Key, zone)) ? 1 : 0),
+            [
+                .. lines
+                    .Where(x => !x.Step.Under)
+                    .Select(x => new Lying(
+                        x.Step.Key,
+                        x.Zone,
+                        Math.Clamp(x.Line.Round, 1, Math.Max(1, x.Step.RoundsOn(x.Zone))),
+                        Seconds(x.Line.First),
+                        Seconds(x.Line.Start + x.Line.Dwell),
+                        Seconds(x.Line.RinseBy),
+                        x.Line.Who
+                    )),
+            ],
+            t => t.Zones.All(z => run.State.Of(z).Seen.GetValueOrDefault(t.Test) is { } seen && seen != Observation.Inconclusive),
+            run.Live.Crew.Where(c => c.Value.Zones.Count > 0 && vehicle.Zones.Any(z => z.Id == Live.ZoneOf(c.Value.Zones[0])))
+                .ToDictionary(c => c.Key, c => PlanTasks.PlaceOf(vehicle, Live.ZoneOf(c.Value.Zones[0])))
+        );
+
+        Step? StepOf(LiveLine line, string treatment, string zone) =>
+            (run.Live.Entries.GetValueOrDefault(line.Id)?.Body.Step is { } key ? plan.Steps.FirstOrDefault(s => s.Key == key) : null)
+            ?? plan.Steps.FirstOrDefault(s => s.Treatment == treatment && s.Zones.Contains(zone));
+    }
+
+    /// <summary>A moment so far off that nothing waits for it, s.</summary>
+    private const int Far = 200_000;
+
+    /// <summary>The same with another crew or other pins.</summary>
+    /// <param name="day">The day it is worked; null = the one it is planned for.</param>
+    public async Task<TimelineView> OfAsync(
+        JobView job,
+        Plan plan,
+        CrewDoc doc,
+        int revision,
+        CancellationToken stop,
+        bool better = false,
+        DateTimeOffset? day = null
+    )
+    {
+        var ground = await GroundAsync(job, doc, day, stop);
         var key =
             $"{RunBook.HashOf(plan)} {JsonSerializer.Serialize(doc)} {JsonSerializer.Serialize(ground.Crew)} {ground.Machines} {ground.Weather}";
         var view = View(job, plan, doc, revision, ground, null, null);
@@ -138,13 +327,37 @@ public sealed class TimelineDesk(
     /// <summary>At once, in the order that stood: what was moved moves, and what has to gives way.</summary>
     public async Task<TimelineView> AtOnceAsync(JobView job, Plan plan, TimelineView before, CrewDoc doc, CancellationToken stop)
     {
-        var ground = await GroundAsync(job, doc, stop);
+        var ground = await GroundAsync(job, doc, before.Standing is null ? null : before.Day, stop);
         if (before.Layout is not { } was)
         {
             return await OfAsync(job, plan, doc, before.Revision, stop);
         }
 
         var windows = was.Warning is null ? ground.Windows() : null;
+        if (before is { Standing: { } standing, Whole: { } whole })
+        {
+            try
+            {
+                var ordered = whole with { Schedule = was.Schedule };
+                var here = Layout.FromHere(
+                    plan,
+                    ground.Vehicle,
+                    ground.Crew,
+                    ground.Machines,
+                    standing,
+                    ordered,
+                    doc.Pins,
+                    windows,
+                    stop: stop
+                );
+                return View(job, plan, doc, before.Revision, ground, here, null, standing) with { Standing = standing, Whole = whole };
+            }
+            catch (CannotScheduleException e)
+            {
+                return View(job, plan, doc, before.Revision, ground, null, Words(plan, e));
+            }
+        }
+
         var instance = Layout.Pinned(PlanTasks.Of(plan, ground.Vehicle, ground.Crew, ground.Machines, was.Grouping, windows), doc.Pins);
         try
         {
@@ -215,13 +428,13 @@ public sealed class TimelineDesk(
         public required Func<LiveWindows?> Windows { get; init; }
     }
 
-    private async Task<Ground> GroundAsync(JobView job, CrewDoc doc, CancellationToken stop)
+    private async Task<Ground> GroundAsync(JobView job, CrewDoc doc, DateTimeOffset? on, CancellationToken stop)
     {
         var staff = (await people.WorkersAsync(stop)).ToDictionary(s => s.StaffId);
         var (washers, ladders, _) = await people.MachinesAsync(stop);
         var names = doc.People.ToDictionary(p => p.Id, p => NameOf(p.Id, staff.GetValueOrDefault(p.Id)?.DisplayName));
         var equipped = await workshop.EquipAsync(job.Survey, job.Id, stop: stop);
-        var (day, computed) = (DayOf(job), SiteConditions.StartOf(job.Survey.Site).Start is not null);
+        var (day, computed) = (on ?? DayOf(job), SiteConditions.StartOf(job.Survey.Site).Start is not null);
         var weather = $"{SurveyFormat.Hash(equipped)} {day:o} {doc.Start}";
         return new(
             Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size),
@@ -291,15 +504,26 @@ public sealed class TimelineDesk(
         return (new(start, on, new Dictionary<string, int>(), null), 0);
     }
 
-    private static TimelineView View(JobView job, Plan plan, CrewDoc doc, int revision, Ground ground, Layout? layout, string? why)
+    private static TimelineView View(
+        JobView job,
+        Plan plan,
+        CrewDoc doc,
+        int revision,
+        Ground ground,
+        Layout? layout,
+        string? why,
+        Standing? standing = null
+    )
     {
         var finish = layout?.Schedule.Finish ?? 0;
         // How far such jobs scatter about the plan, taken from the worlds it was worked in by their own quick clock.
         var crew = Math.Max(1, job.Survey.Crew);
         var tests = plan.Tests.Where(TestWorth.Made).Sum(t => TestWorth.Minutes(t.Zones.Count, Core.Provenance.Catalogue.Default));
-        var still = plan.Worlds is null ? 0 : CrewClock.Of(plan.Steps, crew) + (tests / crew);
-        int At(double probability) => still <= 0 ? finish : (int)(finish * Draws.Quantile(plan.Worlds!.Drawn.Elapsed, probability) / still);
-        var (low, high) = (At(0.1), At(0.9));
+        var still = CrewClock.Of(plan.Steps, crew) + (tests / crew);
+        // What is behind scatters no more.
+        var now = standing?.Now ?? 0;
+        int At(double minutes) => still <= 0 ? finish : now + (int)((finish - now) * minutes / still);
+        var (low, high) = (At(plan.Totals.ElapsedMinutes.Low), At(plan.Totals.ElapsedMinutes.High));
         return new(doc, revision, ground.Day, ground.Names, layout, (low, high), why);
     }
 
@@ -350,12 +574,12 @@ public sealed class TimelineCache
 {
     private readonly Recent<Layout> _layouts = new(64);
 
-    private readonly Recent<IReadOnlyList<(int People, int Seconds)>> _modes = new(256);
+    private readonly Recent<VehicleModes> _modes = new(256);
 
-    /// <summary>How long a vehicle takes by so many people; null = nobody has asked.</summary>
-    public IReadOnlyList<(int People, int Seconds)>? Modes(string key) => _modes.Find(key);
+    /// <summary>How long a vehicle takes by so many people, and when it may begin; null = nobody has asked.</summary>
+    public VehicleModes? Modes(string key) => _modes.Find(key);
 
-    public void KeepModes(string key, IReadOnlyList<(int People, int Seconds)> modes) => _modes.Keep(key, modes);
+    public void KeepModes(string key, VehicleModes modes) => _modes.Keep(key, modes);
 
     private readonly Recent<LiveWindows> _windows = new(64);
 

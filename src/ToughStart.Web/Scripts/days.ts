@@ -75,6 +75,19 @@ export const days = () => ({
       if (moved) pins.set(moved.number, moved.at);
       void lay();
     });
+    root.querySelector("[data-keep]")?.addEventListener("click", async () => {
+      if (!moved) return;
+      const csrf = document.querySelector<HTMLMetaElement>("meta[name=csrf]")!.content;
+      const seen = hold.querySelector<SVGGElement>(`[data-vehicle="${moved.number}"]`)?.dataset.begins ?? "";
+      const form = new URLSearchParams({ number: moved.number, at: String(moved.at), seen });
+      const kept = await fetch("/days?handler=Begin", { method: "POST", body: form, headers: { "X-CSRF-Token": csrf } });
+      if (!kept.ok) {
+        one<HTMLElement>("[data-answer-says]").textContent = "Somebody else set it at the same moment; nothing was overwritten. Load the page again.";
+        return;
+      }
+      pins.delete(moved.number);
+      void lay();
+    });
     one("[data-back]").addEventListener("click", () => {
       if (moved) pins.delete(moved.number);
       void lay();

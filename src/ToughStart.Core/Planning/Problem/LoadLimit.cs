@@ -22,6 +22,15 @@ public sealed record LoadLimit(
             r["words"]
         );
 
+    /// <summary>Is what lies on a zone within the limit?</summary>
+    /// <param name="loads">By contaminant, as a plan's trace has them; what is not in it is not there.</param>
+    public bool IsOpen(IReadOnlyDictionary<string, double> loads, Catalogue c)
+    {
+        double Of(int kind) => loads.GetValueOrDefault(kind == Kinds.Residue ? "residue" : c.Contaminants[kind].Id);
+        return Weights.Sum(w => w.Weight / 1000.0 * Of(w.Kind)) <= (Limit / 1e6) + 1e-9
+            && And.All(a => Of(a.Kind) <= (a.Limit / 1e6) + 1e-9);
+    }
+
     private static IEnumerable<(int Kind, double Value)> Pairs(string cell, Catalogue c) =>
         cell.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
             .Select(p => p.Split(' '))

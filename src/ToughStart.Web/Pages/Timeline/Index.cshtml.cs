@@ -24,6 +24,12 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
 
     public string? Says { get; private set; }
 
+    /// <summary>Films that will be late, each with who is nearest.</summary>
+    public IEnumerable<string> LateWords => TimelineDesk.LateOf(View, Plan).Select(l => l.Words);
+
+    /// <summary>Orders tried of what is left, where nobody waits for a hand's move.</summary>
+    private const int Tries = 12;
+
     public string Drawing => TimelineDrawing.Svg(View, Plan);
 
     /// <summary>What the page's script moves along: tasks with their words, films with their zones.</summary>
@@ -41,16 +47,18 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
                     finish = layout.Schedule.Finish,
                     revision = View.Revision,
                     people = View.Doc.People.Select(p => new { id = p.Id, name = View.Names[p.Id] }),
-                    tasks = layout.Schedule.Tasks.Select(p => new
-                    {
-                        key = p.Key,
-                        who = p.Who,
-                        from = p.Start,
-                        to = p.End,
-                        says = TaskWords.Of(Plan, tasks[p.Key]),
-                        where = TimelineDrawing.ZoneLine(tasks[p.Key]),
-                        pinned = tasks[p.Key].Pinned is not null,
-                    }),
+                    tasks = layout
+                        .Schedule.Tasks.Where(p => !layout.Instance.Begun.ContainsKey(p.Key))
+                        .Select(p => new
+                        {
+                            key = p.Key,
+                            who = p.Who,
+                            from = p.Start,
+                            to = p.End,
+                            says = TaskWords.Of(Plan, tasks[p.Key]),
+                            where = TimelineDrawing.ZoneLine(tasks[p.Key]),
+                            pinned = tasks[p.Key].Pinned is not null,
+                        }),
                     films = layout.Instance.Cycles.Select(c => new
                     {
                         from = at[c.On].Start,
@@ -93,7 +101,8 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
                 Pins = new Dictionary<string, int>(),
                 Cut = null,
             };
-            var then = await timelines.OfAsync(Job, Plan, doc, View.Revision, stop);
+            var then = await timelines.HereAsync(Job, Run, Tries, false, stop, doc)
+                ?? await timelines.OfAsync(Job, Plan, doc, View.Revision, stop);
             return Content(
                 then.Layout is { } more
                     ? $"With one more: done at {then.Clock(more.Schedule.Finish)}, {JobPage.Hours(Math.Max(0, now - more.Schedule.Finish) / 60.0)} sooner; {Hands(more)} hands-on in all."
@@ -305,7 +314,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
         }
 
         Workers = await crew.WorkersAsync(stop);
-        View = await timelines.OfAsync(Job, Plan, better, stop);
+        View = await timelines.HereAsync(Job, Run, Tries, better, stop) ?? await timelines.OfAsync(Job, Plan, better, stop);
         return null;
     }
 }

@@ -88,10 +88,10 @@ export interface Doc {
   quarterMs: number;
   net: { zones: ZoneOfNet[]; box: [number, number, number, number] };
   steps: Step[];
-  /** Whose turn a step is by the timeline, s from the start of the work; null where nobody laid the job out. */
   /** When the run was begun, ms; null while it is not, as this document knows it. */
   begun: number | null;
-  turns: { step: string; who: string; from: number; to: number }[] | null;
+  /** How the timeline has it, moments in ms: as it was laid out, as it stands, and what lies that nobody can be at in time. */
+  turns: { due: Turn[]; next: Turn[]; late: { step: string; zones: string[]; by: number; seconds: number; who: string; words: string }[] } | null;
   done: string[];
   /** Number of the last entry that this document knows of. */
   head: number;
@@ -102,4 +102,12 @@ export interface Doc {
   becauses: Said[];
   troubles: Said[];
   offer: { hash: string; because: string[]; changes: string[]; minutes: number } | null;
+}
+
+/** A step that is somebody's by the timeline, from when to when, ms. */
+export interface Turn {
+  step: string;
+  who: string;
+  from: number;
+  to: number;
 }

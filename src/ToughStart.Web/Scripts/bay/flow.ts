@@ -118,7 +118,7 @@ export function stepOf(doc: Doc, state: State, who: string): Step | null {
 
 /** What the timeline gives somebody next: the first of their steps whose zones nothing earlier is still to be done on. */
 function turnOf(doc: Doc, free: Step[], open: Step[], who: string): Step | null {
-  const own = (doc.turns ?? []).filter((t) => t.who === who).sort((a, b) => a.from - b.from);
+  const own = (doc.turns?.next ?? []).filter((t) => t.who === who).sort((a, b) => a.from - b.from);
   for (const turn of own) {
     const step = free.find((s) => s.key === turn.step);
     if (!step) continue;
@@ -131,13 +131,12 @@ function turnOf(doc: Doc, free: Step[], open: Step[], who: string): Step | null 
 
 /** Minutes by which somebody is behind the timeline in the step they are at; 0 where they are not, or nobody laid it out. */
 export function behind(doc: Doc, state: State, who: string, now: number): number {
-  if (doc.begun === null || !doc.turns) return 0;
+  if (doc.begun === null || !doc.turns?.due) return 0;
   const step = stepOf(doc, state, who);
-  const turn = doc.turns.find((t) => t.who === who && t.step === step?.key);
+  const turn = doc.turns.due.find((t) => t.who === who && t.step === step?.key);
   if (!step || !turn) return 0;
   const begun = step.zones.some((z) => roundsDone(state, step, z.id) > 0);
-  const due = doc.begun + 1000 * (begun ? turn.to : turn.from);
-  return Math.max(0, Math.floor((now - due) / 60_000));
+  return Math.max(0, Math.floor((now - (begun ? turn.to : turn.from)) / 60_000));
 }
 
 /** What somebody does next. */

@@ -132,8 +132,31 @@ export function netSvg(
   return el("svg", "bay-net", `<defs>${clips.join("")}</defs>${zones}`, `viewBox="${view}" role="img" aria-label="${esc(words)}"`);
 }
 
+/** What the timeline says nobody can be at in time, as long as it lies: one's own first, the others counted. */
+function lateFilms(s: Scene): string {
+  const open = flow.openSections(s.state);
+  const late = (s.doc.turns?.late ?? [])
+    .filter((l) => {
+      const treatment = s.doc.steps.find((x) => x.key === l.step)?.treatment;
+      return open.some((o) => o.treatment === treatment && o.pieces.some((p) => l.zones.includes(p.split(":")[0])));
+    })
+    .sort((a, b) => Number(b.who === s.doc.me.who) - Number(a.who === s.doc.me.who) || a.by - b.by);
+  if (late.length === 0) return "";
+  const [first] = late;
+  const where = flow.wordsOf(s.doc, first.zones);
+  const words =
+    first.who === s.doc.me.who
+      ? `<b>${esc(capital(where))}: rinse that first.</b> You are nearest, and it will be late.`
+      : `<b>${esc(capital(where))}: mist it.</b> ${esc(s.doc.people[first.who] ?? first.who)} is nearest, and it will be late.`;
+  return el("p", "bay-late", words + (late.length > 1 ? ` And ${late.length - 1} more.` : ""), 'role="alert"');
+}
+
 /** Films that are on, the most urgent large. */
 export function lines(s: Scene): string {
+  return lateFilms(s) + filmLines(s);
+}
+
+function filmLines(s: Scene): string {
   const open = flow.openSections(s.state);
   if (open.length === 0) return s.task.phase === "apply" ? ghost(s) : "";
   const drawn = open.slice(0, MOST_LINES).map((o, i) => {
