@@ -213,7 +213,14 @@ public sealed partial class QuoteTests(AppFixture app)
         var number = await GateTests.Job(app, "trail-motorcycle", "wash", "Rated Client");
         int Price(string page) => Digits(Regex.Match(WebUtility.HtmlDecode(page), "quote-price[^>]*>([^<]+)<").Groups[1].Value);
         var before = Price(await tam.GetStringAsync($"/jobs/{number}/quote", Stop));
+        (await RunTests.TakeAsync(tam, number)).EnsureSuccessStatusCode();
         (await CloseTests.Post(odile, "/shop", "Rates", Said("80", "1.4"))).Status.ShouldBe(HttpStatusCode.OK);
+        // A plan in force is priced at the rates of the day, though it was read from its record.
+        RecordTests
+            .Html(await tam.GetStringAsync($"/jobs/{number}/plan", Stop))
+            .QuerySelectorAll("th, dt, .range-name, span")
+            .Any(e => e.TextContent.Trim() == "price")
+            .ShouldBeTrue();
         Price(await tam.GetStringAsync($"/jobs/{number}/quote", Stop)).ShouldBeGreaterThan(before);
         await CloseTests.Post(odile, "/shop", "Rates", Said("40", "1.4"));
     }

@@ -60,7 +60,14 @@ public sealed class LearningMemory
 }
 
 /// <summary>Reckons what was learnt, and what it would change.</summary>
-public sealed class LearningDesk(LearningStore store, LearningMemory memory, JobStore jobs, Workshop workshop, ShopClock clock)
+public sealed class LearningDesk(
+    LearningStore store,
+    LearningMemory memory,
+    JobStore jobs,
+    QuoteStore quotes,
+    Workshop workshop,
+    ShopClock clock
+)
 {
     public async Task<IReadOnlyList<ProductLearnt>> ProductsAsync(CancellationToken stop)
     {
@@ -86,6 +93,7 @@ public sealed class LearningDesk(LearningStore store, LearningMemory memory, Job
     /// <summary>The next open job that uses a product, planned as it is and with the factor; null = none does.</summary>
     public async Task<Effect?> EffectAsync(Guid product, double factor, CancellationToken stop)
     {
+        var rates = (await quotes.HouseAsync(stop)).Rates;
         foreach (var line in await jobs.YardAsync(clock.Today, stop: stop))
         {
             if (await jobs.JobAsync(line.Number, stop) is not { } job)
@@ -112,8 +120,8 @@ public sealed class LearningDesk(LearningStore store, LearningMemory memory, Job
                 job.Vehicle,
                 now.Totals.LabourMinutes.Expected,
                 then.Totals.LabourMinutes.Expected,
-                now.Totals.Money.Expected,
-                then.Totals.Money.Expected,
+                PlanCompare.PriceOf(now, rates),
+                PlanCompare.PriceOf(then, rates),
                 now.Steps.Count,
                 then.Steps.Count
             );

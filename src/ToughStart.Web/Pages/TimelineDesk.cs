@@ -469,7 +469,13 @@ public sealed class TimelineDesk(
         // What could be taken whole before the work began was taken.
         var taken = from + rest <= 0;
         from = Math.Max(0, from);
-        return new(member.Id, staff?.Skills ?? [], shifts, [])
+        // On later days it stands at the beginning of its span.
+        var later = Enumerable
+            .Range(1, Days - 1)
+            .Select(d => 60 * ((d * DayMinutes) + (staff?.BreakFrom ?? 0) - start))
+            .Where(_ => rest > 0)
+            .Select(at => new Stretch(at, at + rest));
+        return new(member.Id, staff?.Skills ?? [], shifts, [.. later])
         {
             Rest = rest > 0 && !taken && to - from >= rest ? new Rest(rest, from, to) : null,
         };

@@ -55,6 +55,28 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, Si
     /// <param name="planned">The survey whose plan says which windows matter; null = nothing is planned.</param>
     public DayView Day(Survey equipped, Survey? planned, CancellationToken stop) => plans.Day(equipped, planned, stop);
 
+    /// <summary>
+    /// A plan of record with the worlds it was worked in, worked out again from its own survey; as it is where this engine plans that
+    /// otherwise.
+    /// </summary>
+    /// <param name="survey">What it was computed from.</param>
+    public Plan WithWorlds(Plan plan, Survey survey, CancellationToken stop)
+    {
+        if (plan.Worlds is not null || plan.ReferOnly)
+        {
+            return plan;
+        }
+
+        try
+        {
+            return Plan(survey, stop) is var again && RunBook.HashOf(again) == RunBook.HashOf(plan) ? again : plan;
+        }
+        catch (CannotPlanException)
+        {
+            return plan;
+        }
+    }
+
     /// <summary>The plan of an equipped survey.</summary>
     public Plan Plan(Survey equipped, CancellationToken stop) => plans.Plan(equipped, stop);
 }

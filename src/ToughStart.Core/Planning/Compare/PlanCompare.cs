@@ -46,7 +46,8 @@ public static class PlanCompare
         return new(totals, work, lines, Say(totals, work, lines));
     }
 
-    private static double PriceOf(Plan plan, Costing.Rates? rates) =>
+    /// <summary>What a plan comes to, most likely, at a shop's rates; at the default ones where its worlds are not known.</summary>
+    public static double PriceOf(Plan plan, Costing.Rates? rates) =>
         rates is not null && plan.Worlds is { } worlds ? Costing.Draws.Of(worlds.Drawn.Prices(rates)).Expected : plan.Totals.Money.Expected;
 
     private static TotalDifference[] Totals(Plan a, Plan b, Costing.Rates? rates) =>

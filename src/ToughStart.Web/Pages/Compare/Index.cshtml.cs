@@ -232,14 +232,14 @@ public sealed class CompareModel(JobDesk desk, PlanCache cache, QuoteStore quote
             await Response.Body.FlushAsync(stop);
         }
 
-        var front = await work;
+        var (front, rates) = (await work, (await quotes.HouseAsync(stop)).Rates);
         var points = front.Select(p => new
         {
             harm = Math.Round(p.Harm, 2),
             minutes = Math.Round(p.Minutes),
             elapsed = Math.Round(p.Elapsed),
             litres = Math.Round(p.Litres),
-            price = $"price {ways.Money(p.Money, 0)}{(ways.BeforeTax.Length > 0 ? " " + ways.BeforeTax : "")}",
+            price = $"price {ways.Money(PlanCompare.PriceOf(p.Plan, rates), 0)}{(ways.BeforeTax.Length > 0 ? " " + ways.BeforeTax : "")}",
             gentler = Core.Contamination.LoadWords.Change(Draft.Totals.Harm, p.Harm, "gentler", "harder on the finish") is var words
             && words == "about the same"
                 ? "about as gentle as this plan"

@@ -82,10 +82,11 @@ public sealed class PlanModel(
         Paint = NetDrawing.OfSurvey(Job.Survey);
         var (coats, _) = await hands.CoatsAsync(Job.Id, Vehicle.Zones.Select(z => z.Id), stop);
         Undoes = HandOver.Undoes(Plan, coats.Select(c => (c.Key, c.Value)));
-        Own = await learning.OwnAsync(Plan, Equipped, await records.NamesAsync(stop), stop);
+        var priced = Run.InForce is { } force ? Workshop.WithWorlds(force.Plan, force.Survey, stop) : Plan;
+        Own = await learning.OwnAsync(priced, Equipped, await records.NamesAsync(stop), stop);
         var rates = (await quotes.HouseAsync(stop)).Rates;
         Price =
-            Plan.Worlds is { } worlds ? Core.Costing.Draws.Of(worlds.Drawn.Prices(rates))
+            priced.Worlds is { } worlds ? Core.Costing.Draws.Of(worlds.Drawn.Prices(rates))
             : rates == Core.Costing.Rates.Default ? Plan.Totals.Money
             : null;
         return Page();
