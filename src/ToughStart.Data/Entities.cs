@@ -193,6 +193,9 @@ public sealed class Photo
     public required Guid JobId { get; init; }
     public required string Zone { get; init; }
 
+    /// <summary>The damage it shows; null = the zone.</summary>
+    public Guid? MarkId { get; init; }
+
     /// <summary>before or after.</summary>
     public required string Moment { get; init; }
     public required byte[] Jpeg { get; init; }

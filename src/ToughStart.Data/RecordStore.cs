@@ -14,7 +14,8 @@ public sealed record ClientLine(Guid Id, string Name, string? Phone, string? Ema
 }
 
 /// <summary>A photo without its pixels, for lists.</summary>
-public sealed record PhotoLine(Guid Id, string Zone, string Moment, int Width, int Height, string Author, DateTimeOffset At);
+/// <param name="Mark">The damage it shows; null = the zone.</param>
+public sealed record PhotoLine(Guid Id, string Zone, string Moment, int Width, int Height, string Author, DateTimeOffset At, Guid? Mark);
 
 /// <summary>Photos, readings and what is kept of a client: what hangs on a job besides its documents.</summary>
 public sealed class RecordStore(ToughStartContext db, TimeProvider time)
@@ -28,10 +29,15 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
             .Where(p => p.JobId == jobId)
             .OrderBy(p => p.Zone)
             .ThenBy(p => p.At)
-            .Select(p => new PhotoLine(p.Id, p.Zone, p.Moment, p.Width, p.Height, p.Author, p.At))
+            .Select(p => new PhotoLine(p.Id, p.Zone, p.Moment, p.Width, p.Height, p.Author, p.At, p.MarkId))
             .ToListAsync(stop);
 
+    /// <summary>Is a mark drawn on a zone of a job, and not struck?</summary>
+    public Task<bool> HasMarkAsync(Guid jobId, string zone, Guid mark, CancellationToken stop = default) =>
+        db.Marks.AnyAsync(m => m.Id == mark && m.JobId == jobId && m.Zone == zone && !m.Struck, stop);
+
     /// <summary>Keeps a picture; false when the job has as many as it may.</summary>
+    /// <param name="mark">The damage it shows; null = the zone.</param>
     public async Task<bool> AddPhotoAsync(
         Guid jobId,
         string zone,
@@ -41,6 +47,7 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         int width,
         int height,
         string author,
+        Guid? mark = null,
         CancellationToken stop = default
     )
     {
@@ -54,6 +61,7 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
             {
                 JobId = jobId,
                 Zone = zone,
+                MarkId = mark,
                 Moment = moment,
                 Jpeg = jpeg,
                 Thumb = thumb,

@@ -336,21 +336,29 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
             );
         }
 
-        db.Events.Add(
-            RowOf(
-                jobId,
-                e with
-                {
-                    Number = head.Number + 1,
-                    Received = received,
-                    // Nobody has seen what is not there.
-                    After = Math.Min(e.After, head.Number),
-                    When = when,
-                }
-            )
-        );
+        var entry = e with
+        {
+            Number = head.Number + 1,
+            Received = received,
+            // Nobody has seen what is not there.
+            After = Math.Min(e.After, head.Number),
+            When = when,
+        };
+        var back = e.Kind == LogKind.Undone ? await PouredAsync(jobId, entry, stop) : null;
+        db.Events.Add(RowOf(jobId, entry));
         await db.SaveChangesAsync(stop);
         db.ChangeTracker.Clear();
+        if (back is { } poured)
+        {
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                UPDATE mixes SET left_ml = LEAST(product_ml + water_ml, left_ml + {poured.Neat} / fraction::numeric)
+                WHERE number = {poured.Mix} AND state = 'in-use' AND fraction > 0
+                """,
+                stop
+            );
+        }
+
         if (e.Body is { Mix: { } mix, Ml: > 0 and var neat })
         {
             // What is poured leaves the mixed bottle as it is poured; the product left the shelf when it was mixed.
@@ -364,6 +372,18 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         }
 
         return new Head(head.Number + 1, received);
+    }
+
+    /// <summary>What an entry poured from a mixed bottle that is now taken back for good; null = nothing, or it is not taken back.</summary>
+    private async Task<(int Mix, int Neat)?> PouredAsync(Guid jobId, LogEvent undone, CancellationToken stop)
+    {
+        var state = (await LogAsync(jobId, 0, int.MaxValue, stop)).Aggregate(LiveState.Start, Live.Reduce);
+        return
+            Live.NotUndone(state, undone) is null
+            && undone.Body.Of is [var id]
+            && state.Entries.GetValueOrDefault(id)?.Body is { Mix: { } mix, Ml: > 0 and var neat }
+            ? (mix, neat)
+            : null;
     }
 
     /// <summary>A late result is kept, but it does not open a closed job again: its materials are booked.</summary>

@@ -130,6 +130,7 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
         builder.Entity<Photo>(e =>
         {
             e.HasOne<Job>().WithMany().HasForeignKey(p => p.JobId);
+            e.HasOne<GateMark>().WithMany().HasForeignKey(p => p.MarkId);
             e.HasIndex(p => new { p.JobId, p.Zone });
         });
         builder.Entity<Reading>(e =>

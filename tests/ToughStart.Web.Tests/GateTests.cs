@@ -187,4 +187,46 @@ public sealed class GateTests(AppFixture app)
             "Thin: no machine on it"
         );
     }
+
+    /// <summary>A picture of damage hangs on the damage: at the gate beside its words, in the report beside its line, and nowhere else.</summary>
+    [Fact]
+    public async Task A_picture_of_damage_stands_beside_it()
+    {
+        var number = await Job("touring-saloon", "correct");
+        using var tam = await app.SignedInAsync("tam");
+        await Work(tam, number);
+        var gate = $"/jobs/{number}/gate?zone=bonnet";
+        await CloseTests.Post(
+            tam,
+            $"/jobs/{number}/gate",
+            "Mark",
+            ("zone", "bonnet"),
+            ("kind", "scratch"),
+            ("mm", "14"),
+            ("x", "0.4"),
+            ("y", "0.6"),
+            ("decision", "recommended")
+        );
+        await using var db = app.NewContext();
+        var mark = db.Marks.Single(m => db.Jobs.Any(j => j.Id == m.JobId && j.Number == number));
+        Task<HttpResponseMessage> Send(Guid of, string zone) =>
+            RecordTests.SendFile(
+                tam,
+                $"/jobs/{number}/photos",
+                "a.jpg",
+                RecordTests.JpegWithComment([1, 2, 3]),
+                new()
+                {
+                    ["Zone"] = zone,
+                    ["Moment"] = "before",
+                    ["Mark"] = of.ToString(),
+                }
+            );
+        (await Send(Guid.NewGuid(), "bonnet")).StatusCode.ShouldBe(System.Net.HttpStatusCode.UnprocessableEntity);
+        (await Send(mark.Id, "roof")).StatusCode.ShouldBe(System.Net.HttpStatusCode.UnprocessableEntity, "it is on the bonnet");
+        (await Send(mark.Id, "bonnet")).StatusCode.ShouldBe(System.Net.HttpStatusCode.OK);
+        var page = RecordTests.Html(await tam.GetStringAsync(gate, Stop));
+        page.QuerySelectorAll(".gate-flaw img").Length.ShouldBe(1);
+        page.QuerySelectorAll(".gate-photos img").ShouldBeEmpty();
+    }
 }

@@ -370,6 +370,26 @@ public sealed class LiveApiTests(AppFixture app)
             420,
             "8 ml of product are 80 ml at one in ten"
         );
+        async Task<decimal> Left() => (await db.Mixes.AsNoTracking().SingleAsync(m => m.Number == 9001, Stop)).LeftMl;
+
+        // Nothing was put on after all: it is in the bottle still, and only once.
+        var mistaken = tam.Make(
+            LogKind.Applied,
+            new LogBody
+            {
+                Treatment = treatment,
+                Zones = [step.GetProperty("zones")[1].GetProperty("id").GetString()!],
+                Win = new(win[0], win[1], win[2], win[3]),
+                Ml = 5,
+                Mix = 9001,
+            }
+        );
+        await tam.SyncAsync(mistaken);
+        (await Left()).ShouldBe(370);
+        await tam.SyncAsync(tam.Make(LogKind.Undone, new LogBody { Of = [mistaken.Id] }));
+        (await Left()).ShouldBe(420);
+        await tam.SyncAsync(tam.Make(LogKind.Undone, new LogBody { Of = [mistaken.Id] }));
+        (await Left()).ShouldBe(420, "it was taken back already");
         var wet = (await StateAsync(110)).State.Zones[zones[0]].Lines[treatment].Single();
 
         var hot = tam.Make(

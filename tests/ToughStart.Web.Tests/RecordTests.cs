@@ -397,7 +397,7 @@ public sealed class RecordTests(AppFixture app)
         return ~c;
     }
 
-    private static byte[] JpegWithComment(byte[] comment)
+    internal static byte[] JpegWithComment(byte[] comment)
     {
         using var bitmap = new SKBitmap(64, 48);
         bitmap.Erase(SKColors.Tan);

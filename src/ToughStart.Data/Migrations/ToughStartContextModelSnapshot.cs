@@ -1372,6 +1372,10 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("bytea")
                         .HasColumnName("jpeg");
 
+                    b.Property<Guid?>("MarkId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("mark_id");
+
                     b.Property<string>("Moment")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1393,6 +1397,9 @@ namespace ToughStart.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_photos");
+
+                    b.HasIndex("MarkId")
+                        .HasDatabaseName("ix_photos_mark_id");
 
                     b.HasIndex("JobId", "Zone")
                         .HasDatabaseName("ix_photos_job_id_zone");
@@ -2493,6 +2500,11 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_photos_jobs_job_id");
+
+                    b.HasOne("ToughStart.Data.GateMark", null)
+                        .WithMany()
+                        .HasForeignKey("MarkId")
+                        .HasConstraintName("fk_photos_marks_mark_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.PlanDocument", b =>

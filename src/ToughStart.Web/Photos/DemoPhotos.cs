@@ -19,7 +19,17 @@ public static class DemoPhotos
         foreach (var zone in new[] { "bonnet", "left-sill", "left-front-wheel-face", "left-rear-quarter" })
         {
             var picture = PhotoIntake.Clean(Draw(job.Survey, zone), out _)!;
-            await records.AddPhotoAsync(job.Id, zone, "before", picture.Jpeg, picture.Thumb, picture.Width, picture.Height, "demo", stop);
+            await records.AddPhotoAsync(
+                job.Id,
+                zone,
+                "before",
+                picture.Jpeg,
+                picture.Thumb,
+                picture.Width,
+                picture.Height,
+                "demo",
+                stop: stop
+            );
         }
     }
 

@@ -409,7 +409,7 @@ public sealed class GateModel(JobDesk desk, GateDesk bench, GateStore gate, RunS
             ?? Verdicts.FirstOrDefault(v => v.Word != GateWord.LeftAlone);
         Film = Now is null ? [] : (await gate.FilmAsync(Job.Id, stop)).GetValueOrDefault(Now.Zone, []);
         Away = IsClosed ? [] : await Runs.AwayAsync(Job.Id, Names, stop);
-        Photos = Now is null ? [] : [.. (await records.PhotosAsync(Job.Id, stop)).Where(p => p.Zone == Now.Zone).Take(6)];
+        Photos = Now is null ? [] : [.. (await records.PhotosAsync(Job.Id, stop)).Where(p => p.Zone == Now.Zone).Take(12)];
         OnTheWay = Now is null
             ? []
             :

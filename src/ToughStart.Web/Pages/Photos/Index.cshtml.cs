@@ -20,6 +20,10 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
     [BindProperty(SupportsGet = true)]
     public string Moment { get; set; } = "before";
 
+    /// <summary>The damage it is to show; null = the zone.</summary>
+    [BindProperty(SupportsGet = true)]
+    public Guid? Mark { get; set; }
+
     [BindProperty]
     public string Kind { get; set; } = "film";
 
@@ -47,6 +51,11 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
             return await ShowAsync(null, [new Problem("zone", "is no zone of this vehicle")], 422, stop);
         }
 
+        if (Mark is { } damage && !await records.HasMarkAsync(Job.Id, Zone, damage, stop))
+        {
+            return await ShowAsync(null, [new Problem("mark", "is no damage drawn on that zone")], 422, stop);
+        }
+
         var bytes = await BytesAsync(file, stop);
         var (photo, problem) = await PhotoIntake.CleanAsync(bytes, stop);
         if (photo is null)
@@ -54,7 +63,20 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
             return await ShowAsync(null, [new Problem("picture", problem!)], 422, stop);
         }
 
-        if (!await records.AddPhotoAsync(Job.Id, Zone, Moment, photo.Jpeg, photo.Thumb, photo.Width, photo.Height, User.StaffId(), stop))
+        if (
+            !await records.AddPhotoAsync(
+                Job.Id,
+                Zone,
+                Moment,
+                photo.Jpeg,
+                photo.Thumb,
+                photo.Width,
+                photo.Height,
+                User.StaffId(),
+                Mark,
+                stop
+            )
+        )
         {
             return await ShowAsync(
                 null,
@@ -64,7 +86,9 @@ public sealed class PhotosModel(JobDesk desk, RecordStore records) : JobPage(des
             );
         }
 
-        return Redirect($"/jobs/{number}/photos?zone={Zone}&said={Uri.EscapeDataString($"Kept: {Limits.Words(Zone)}, {Moment}.")}");
+        return Mark is not null
+            ? Redirect($"/jobs/{number}/gate?zone={Zone}")
+            : Redirect($"/jobs/{number}/photos?zone={Zone}&said={Uri.EscapeDataString($"Kept: {Limits.Words(Zone)}, {Moment}.")}");
     }
 
     /// <summary>Takes a picture away for good.</summary>

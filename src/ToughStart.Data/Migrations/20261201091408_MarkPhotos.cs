@@ -1,0 +1,49 @@
+﻿using System;
+using Microsoft.EntityFrameworkCore.Migrations;
+
+#nullable disable
+
+namespace ToughStart.Data.Migrations
+{
+    /// <inheritdoc />
+    public partial class MarkPhotos : Migration
+    {
+        /// <inheritdoc />
+        protected override void Up(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.AddColumn<Guid>(
+                name: "mark_id",
+                table: "photos",
+                type: "uuid",
+                nullable: true);
+
+            migrationBuilder.CreateIndex(
+                name: "ix_photos_mark_id",
+                table: "photos",
+                column: "mark_id");
+
+            migrationBuilder.AddForeignKey(
+                name: "fk_photos_marks_mark_id",
+                table: "photos",
+                column: "mark_id",
+                principalTable: "gate_marks",
+                principalColumn: "id");
+        }
+
+        /// <inheritdoc />
+        protected override void Down(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.DropForeignKey(
+                name: "fk_photos_marks_mark_id",
+                table: "photos");
+
+            migrationBuilder.DropIndex(
+                name: "ix_photos_mark_id",
+                table: "photos");
+
+            migrationBuilder.DropColumn(
+                name: "mark_id",
+                table: "photos");
+        }
+    }
+}
