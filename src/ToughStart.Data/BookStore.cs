@@ -98,6 +98,9 @@ public sealed class BookStore(ToughStartContext db, TimeProvider time)
         await db.HandWork.Where(h => h.JobId == jobId && h.Id == work).ExecuteUpdateAsync(s => s.SetProperty(h => h.Struck, true), stop)
         == 1;
 
+    /// <summary>Begins what stands or falls together over several stores of a request.</summary>
+    public Task<Together> TogetherAsync(CancellationToken stop = default) => Together.BeginAsync(db, stop);
+
     public Task<JobBook?> BookAsync(Guid jobId, CancellationToken stop = default) =>
         db.Books.AsNoTracking().FirstOrDefaultAsync(b => b.JobId == jobId, stop);
 
@@ -109,7 +112,7 @@ public sealed class BookStore(ToughStartContext db, TimeProvider time)
         CancellationToken stop = default
     )
     {
-        await using var tx = await db.Database.BeginTransactionAsync(stop);
+        await using var tx = await Together.BeginAsync(db, stop);
         await db.Database.ExecuteSqlAsync($"SELECT 1 FROM jobs WHERE id = {book.JobId} FOR UPDATE", stop);
         await db.LoopLessons.Where(l => l.JobId == book.JobId).ExecuteDeleteAsync(stop);
         await db.PaceLessons.Where(l => l.JobId == book.JobId).ExecuteDeleteAsync(stop);

@@ -557,6 +557,9 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
         }
     }
 
+    /// <summary>The place of a note that says what was done about weather that speaks against polish or coating.</summary>
+    public const string WeatherNote = "hand:weather";
+
     /// <summary>The place of a note that says why a closed job was opened again.</summary>
     public const string ReopenNote = "job:reopened";
 

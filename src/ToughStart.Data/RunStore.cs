@@ -250,7 +250,7 @@ public sealed class RunStore(ToughStartContext db, ShelfStore shelf, TimeProvide
         CancellationToken stop = default
     )
     {
-        await using var tx = await db.Database.BeginTransactionAsync(stop);
+        await using var tx = await Together.BeginAsync(db, stop);
         var head = await LockAsync(jobId, stop);
         if (await KnownAsync(jobId, id.ToString(), stop) is { } known)
         {

@@ -468,7 +468,7 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
 
     /// <summary>Closes a job: what was really used leaves the shelf, what was put by is let go. All of it or nothing.</summary>
     /// <param name="used">Neat ml by product, beyond what its mixes have drawn already.</param>
-    /// <returns>Null when done, else which product is short.</returns>
+    /// <returns>Null when done, else which product is short, and nothing of it may be committed.</returns>
     public async Task<string?> CloseAsync(
         Guid job,
         IReadOnlyList<(Guid Product, decimal Ml)> used,
@@ -476,7 +476,7 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         CancellationToken stop = default
     )
     {
-        await using var tx = await db.Database.BeginTransactionAsync(stop);
+        await using var tx = await Together.BeginAsync(db, stop);
         await db.Database.ExecuteSqlAsync($"SELECT 1 FROM jobs WHERE id = {job} FOR UPDATE", stop);
         if (await db.Jobs.AnyAsync(j => j.Id == job && j.Station == "closed", stop))
         {
@@ -490,7 +490,6 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
             if (!move.Done)
             {
                 var name = await db.Products.Where(p => p.Id == product).Select(p => p.Name).FirstOrDefaultAsync(stop);
-                await tx.RollbackAsync(stop);
                 db.ChangeTracker.Clear();
                 return $"{name}: {move.Refused}";
             }

@@ -49,9 +49,12 @@ public sealed class CloseTests(AppFixture app)
         );
         (await Post(tam, hand, "", ("act", "Compound"), ("zones", "bonnet"))).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
         (await Post(tam, hand, "", ("act", "Wipe"), ("zones", "bonnet"), ("zones", "roof"))).Status.ShouldBe(HttpStatusCode.OK);
-        (
-            await Post(tam, hand, "", ("act", "Protect"), ("kind", "ceramic"), ("layers", "1"), ("zones", "bonnet"), ("zones", "roof"))
-        ).Said.ShouldContain("no water until");
+        // Outdoors, and the weather speaks against it: nothing is put on without a word of what was done about that.
+        (string, string)[] coated = [("act", "Protect"), ("kind", "ceramic"), ("layers", "1"), ("zones", "bonnet"), ("zones", "roof")];
+        (await Post(tam, hand, "", coated)).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await Post(tam, hand, "", coated)).Said.ShouldContain("say in 3 to 300 characters what was done about it");
+        (await Post(tam, hand, "", [.. coated, ("despite", "under the awning")])).Said.ShouldContain("no water until");
+        (await tam.GetStringAsync(hand, Stop)).ShouldContain("under the awning");
         (await Post(tam, hand, "", ("act", "Protect"), ("kind", "ceramic"), ("layers", "1"), ("zones", "roof"))).Said.ShouldContain(
             "next layer"
         );
@@ -212,6 +215,7 @@ public sealed class CloseTests(AppFixture app)
         b.Go(app.Address, $"/jobs/{number}/handover");
         const string First = "(//article[contains(@class,'hand-group')])[1]";
         Send(b, $"{First}//button[contains(., 'Panel wipe')]");
+        b.One(".hand-despite input").SendKeys("a tent over it");
         Send(b, $"{First}//button[contains(., 'Put on')]");
         b.Texts(".hand-group")[0].ShouldContain("put on 24 Nov 2026");
         b.All("[data-until]").Count.ShouldBe(1, "a film waits for a hand");

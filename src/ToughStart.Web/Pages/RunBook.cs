@@ -96,6 +96,9 @@ public sealed class RunMemory
     /// <param name="Told">What it tells beliefs, in the order in which it happened.</param>
     public sealed record Folded(LiveState Live, RunState State, RunGround? Ground, IReadOnlyList<Told> Told);
 
+    /// <summary>Lets go of a log as it is folded: something of it was not kept after all.</summary>
+    public void Forget(Guid job) => _folded.TryRemove(job, out _);
+
     public async Task<(PlanOfRecord Plan, RunGround Ground)?> PlanAsync(RunStore store, Guid job, int revision, CancellationToken stop)
     {
         if (!_plans.TryGetValue((job, revision), out var known))
@@ -331,6 +334,9 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
         var rescaled = readings.SelectMany(r => Rescaling.After(r, live, force.Plan.Plan, windows, revision));
         await store.AppendAsync(job, [.. rescaled], stop);
     }
+
+    /// <summary>What was written of a run was not kept after all.</summary>
+    public void Forget(Guid job) => memory.Forget(job);
 
     /// <summary>Ends a run that was worked live: its totals are frozen, what comes later is told apart.</summary>
     public async Task CloseAsync(Guid job, string author, CancellationToken stop = default)

@@ -170,11 +170,39 @@ public sealed class CloseModel(
             used.Add((p.Product, ml));
         }
 
+        string? refused;
+        try
+        {
+            // Stock, log, kit and book line: all of it, or the job is still open.
+            await using var together = await books.TogetherAsync(stop);
+            refused = await BookedAsync(used, brakes, keys, stop);
+            if (refused is null)
+            {
+                await together.CommitAsync(stop);
+            }
+        }
+        catch
+        {
+            Runs.Forget(Job.Id);
+            throw;
+        }
+
+        if (refused is null)
+        {
+            return Redirect($"/jobs/{number}/close");
+        }
+
+        (Refused, Response.StatusCode) = (refused, 409);
+        await FillAsync(stop);
+        return Page();
+    }
+
+    /// <returns>Null when all is booked; else why not.</returns>
+    private async Task<string?> BookedAsync(List<(Guid, decimal)> used, bool brakes, bool keys, CancellationToken stop)
+    {
         if (await shelf.CloseAsync(Job.Id, used, User.StaffId(), stop) is { } refused)
         {
-            (Refused, Response.StatusCode) = (refused, 409);
-            await FillAsync(stop);
-            return Page();
+            return refused;
         }
 
         await Runs.CloseAsync(Job.Id, User.StaffId(), stop);
@@ -197,7 +225,7 @@ public sealed class CloseModel(
             User.StaffId(),
             stop
         );
-        return Redirect($"/jobs/{number}/close");
+        return null;
     }
 
     /// <summary>Nobody closes over a film that nobody has surely rinsed, or over a stop; null = nothing of it.</summary>

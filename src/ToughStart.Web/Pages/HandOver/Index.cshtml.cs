@@ -20,6 +20,9 @@ public sealed class HandOverModel(JobDesk desk, HandDesk hands, BookStore books,
 
     public IReadOnlyDictionary<string, string> Names { get; private set; } = new Dictionary<string, string>();
 
+    /// <summary>What was done about weather that spoke against it.</summary>
+    public IReadOnlyList<ZoneNote> Weathered { get; private set; } = [];
+
     public IReadOnlyList<Problem> Problems { get; private set; } = [];
 
     public string? Said { get; private set; }
@@ -57,6 +60,7 @@ public sealed class HandOverModel(JobDesk desk, HandDesk hands, BookStore books,
         string? act,
         string? kind,
         string? layers,
+        string? despite,
         string[] zones,
         CancellationToken stop
     )
@@ -123,9 +127,22 @@ public sealed class HandOverModel(JobDesk desk, HandDesk hands, BookStore books,
             );
         }
 
+        // Outdoors the weather shuts the gate; whoever did it all the same says what they did about it.
+        var words = despite?.Trim() ?? "";
+        var shut = At.Outdoors is { Count: > 0 } && done is Act.Compound or Act.Finish or Act.Protect;
+        if (problems.Count == 0 && shut && words.Length is < 3 or > 300)
+        {
+            problems.Add(new Problem("despite", $"{At.Outdoors![0]} If it was done all the same, say in 3 to 300 characters what was done about it"));
+        }
+
         if (problems.Count > 0)
         {
             return Refuse(422, [.. problems]);
+        }
+
+        if (shut)
+        {
+            await Jobs.NoteAsync(Job.Id, JobStore.WeatherNote, $"{HandOver.Words(done)}: {words}", User.StaffId(), stop);
         }
 
         var full = await books.DoneAsync(
@@ -177,5 +194,6 @@ public sealed class HandOverModel(JobDesk desk, HandDesk hands, BookStore books,
         At = await hands.OfAsync(Job, Run, Equipped, stop);
         Log = await books.HandWorkAsync(Job.Id, stop);
         Names = await records.NamesAsync(stop);
+        Weathered = [.. (await Jobs.NotesAsync(Job.Id, stop)).Where(n => n.Zone == JobStore.WeatherNote)];
     }
 }
