@@ -132,7 +132,9 @@ public sealed class HandOverModel(JobDesk desk, HandDesk hands, BookStore books,
         var shut = At.Outdoors is { Count: > 0 } && done is Act.Compound or Act.Finish or Act.Protect;
         if (problems.Count == 0 && shut && words.Length is < 3 or > 300)
         {
-            problems.Add(new Problem("despite", $"{At.Outdoors![0]} If it was done all the same, say in 3 to 300 characters what was done about it"));
+            problems.Add(
+                new Problem("despite", $"{At.Outdoors![0]} If it was done all the same, say in 3 to 300 characters what was done about it")
+            );
         }
 
         if (problems.Count > 0)
