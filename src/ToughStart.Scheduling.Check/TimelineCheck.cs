@@ -70,6 +70,11 @@ public static class TimelineCheck
                 broken.Add($"{key}: begins at {start}, it is {Number(doc, "now")} and it is not begun");
             }
 
+            if (Number(t, "from") is { } from && start < from)
+            {
+                broken.Add($"{key}: begins at {start}, not before {from}");
+            }
+
             if (task.Pinned is { } pin && pin != start)
             {
                 broken.Add($"{key}: is set to {pin}, begins at {start}");

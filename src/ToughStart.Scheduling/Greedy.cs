@@ -360,6 +360,7 @@ public sealed class Greedy
             new[]
             {
                 g._i.Now,
+                g._tasks[key].From,
                 g._tasks[key].Pinned ?? 0,
                 (g._before.GetValueOrDefault(key) ?? []).Select(b => _placed.TryGetValue(b, out var p) ? p.End : 0).DefaultIfEmpty(0).Max(),
                 g._inside[key].Select(on => _placed[on].End).DefaultIfEmpty(0).Max(),

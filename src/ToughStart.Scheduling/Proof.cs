@@ -29,7 +29,7 @@ public sealed record Proof(int Bound, bool Proved, Schedule? Better)
         foreach (var t in i.Tasks)
         {
             var set = i.Begun.GetValueOrDefault(t.Key)?.Start;
-            var start = model.NewIntVar(set ?? Math.Min(i.Now, horizon), set ?? horizon, t.Key);
+            var start = model.NewIntVar(set ?? Math.Min(Math.Max(i.Now, t.From), horizon), set ?? horizon, t.Key);
             (starts[t.Key], ends[t.Key]) = (start, start + t.Seconds);
             spans[t.Key] = model.NewFixedSizeIntervalVar(start, t.Seconds, t.Key);
             if (t.Pinned is { } pin && pin <= horizon)

@@ -122,6 +122,6 @@ public static class Retime
         var shift = who.Shifts.Where(x => x.From <= p.Start && p.End <= x.To).Select(x => x.From).DefaultIfEmpty(0).First();
         var rested = who.Breaks.Where(b => b.To <= p.Start).Select(b => b.To).DefaultIfEmpty(0).Max();
         var there = who.Stands is { } at ? i.Now + (i.Walk * Instance.Eighths(at, t.At)) : i.Now;
-        return Math.Max(Math.Max(there, t.Pinned ?? 0), Math.Max(shift, rested));
+        return new[] { there, t.From, t.Pinned ?? 0, shift, rested }.Max();
     }
 }

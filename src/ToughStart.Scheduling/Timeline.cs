@@ -62,7 +62,11 @@ public sealed record WorkTask(
     string? Skill = null,
     bool Conditional = false,
     int? Pinned = null
-);
+)
+{
+    /// <summary>s; it begins no earlier.</summary>
+    public int From { get; init; }
+}
 
 /// <summary>How long a film may stay that is laid on in some stretch of the day.</summary>
 public readonly record struct HourLag(int From, int To, int MaxLag);

@@ -85,6 +85,11 @@ public static class TimelineFormat
                     w.WriteString("state", "begun");
                 }
 
+                if (t.From > 0)
+                {
+                    w.WriteNumber("from", t.From);
+                }
+
                 if (t.Pinned is { } pin)
                 {
                     w.WriteNumber("pinned", pin);

@@ -1,4 +1,5 @@
 using Google.OrTools.Sat;
+using ToughStart.Core.Provenance;
 
 namespace ToughStart.Scheduling;
 
@@ -71,6 +72,9 @@ public static class YardDays
 
     private const int Minute = 60;
 
+    /// <summary>Of the time of all washers, % of one: what vehicles may have in hand together. One alone takes what it takes.</summary>
+    private static int Shared(YardRoom room) => (int)Catalogue.Default["crew-washer"] * room.Washers;
+
     /// <param name="deterministicSeconds">Budget in the solver's own units.</param>
     /// <returns>In order of starts; null = a pinned vehicle leaves no way, or there are fewer people than any mode takes.</returns>
     public static IReadOnlyList<YardSlot>? Of(
@@ -139,9 +143,7 @@ public static class YardDays
         model.AddCumulative(room.People).AddDemands(hands.Select(h => h.Block), hands.Select(h => h.Mode.People));
         model.AddCumulative(room.Bays).AddDemands(places, places.Select(_ => 1));
         // Lances are handed to and fro all day: shares of the time, not turns.
-        model
-            .AddCumulative(100 * room.Washers)
-            .AddDemands(hands.Select(h => h.Block), hands.Select(h => Math.Min(h.Mode.Washer, 100 * room.Washers)));
+        model.AddCumulative(Shared(room)).AddDemands(hands.Select(h => h.Block), hands.Select(h => Math.Min(h.Mode.Washer, Shared(room))));
         model.Minimize(cost);
         using var solver = new CpSolver
         {
@@ -181,7 +183,11 @@ public static class YardDays
                 {
                     ("people", open.Sum(s => s.People), room.People),
                     ("bays", open.Length, room.Bays),
-                    ("washers", (open.Sum(s => Math.Min(s.Washer, 100 * room.Washers)) + 99) / 100, room.Washers),
+                    (
+                        "washers",
+                        (int)Math.Ceiling(open.Sum(s => Math.Min(s.Washer, Shared(room))) / Catalogue.Default["crew-washer"]),
+                        room.Washers
+                    ),
                 }
             )
             {

@@ -1,4 +1,5 @@
 using ToughStart.Scheduling;
+using ToughStart.Scheduling.Check;
 
 namespace ToughStart.Core.Tests;
 
@@ -69,10 +70,10 @@ public sealed class YardDaysTests
         Lay(1, 1).ShouldBe([]);
     }
 
-    /// <summary>Two vehicles that each want the one lance for 60 % of the time cannot share it; at 40 % they can.</summary>
+    /// <summary>Two vehicles that each want the one lance for 60 % of the time cannot share it; at 35 % they can.</summary>
     [Theory]
     [InlineData(60, 4)]
-    [InlineData(40, 0)]
+    [InlineData(35, 0)]
     public void A_washer_is_shared_by_how_much_of_the_time_it_is_in_hand(int washer, int second)
     {
         var slots = Lay(2, 2, Job(1, both: 4, washer: washer), Job(2, both: 4, washer: washer))!;
@@ -98,6 +99,75 @@ public sealed class YardDaysTests
         YardSlot[] slots = [new(1, 2, 0, 2 * Hour), new(2, 1, Hour, 3 * Hour)];
         YardDays.Breaks(slots, new(2, 1, 1)).ShouldBe([("people", Hour, 3, 2), ("bays", Hour, 2, 1)]);
         YardDays.Breaks(slots, new(3, 2, 1)).ShouldBeEmpty();
+    }
+
+    /// <summary>
+    /// Four real jobs, two people, one washer, two bays: task by task nobody, no washer and no bay is in two places, nothing dries, rests
+    /// and closing hours are kept, and the ends are near the coarse ones.
+    /// </summary>
+    [Fact]
+    public void Vehicles_are_laid_into_each_other_task_by_task()
+    {
+        var stop = TestContext.Current.CancellationToken;
+        string[] demos = ["touring-saloon", "barn-saloon", "trail-motorcycle", "orchard-pickup"];
+        var layouts = demos.Select((name, n) => (Id: n + 1, Ways: Ways(name, stop))).ToDictionary(x => x.Id, x => x.Ways);
+        var time = new WorkingTime([new(8 * Hour, 17 * Hour), new(32 * Hour, 41 * Hour), new(56 * Hour, 65 * Hour)]);
+        var slots = YardDays.Of(
+            [.. layouts.Select(l => new YardJob(l.Key, [.. l.Value.Select(w => YardMode.Of(w.Key, w.Value))], null, l.Key == 3 ? 5 : 1))],
+            new(2, 2, 1),
+            1,
+            stop
+        )!;
+        Person Works(string id, int noon) =>
+            new(
+                id,
+                [],
+                [.. time.Open],
+                [
+                    .. Enumerable
+                        .Range(0, 3)
+                        .Select(d => new Stretch((24 * d * Hour) + (noon * Hour), (24 * d * Hour) + (noon * Hour) + 1800)),
+                ]
+            );
+        var (turns, instance, schedule) = YardTasks.Of(
+            slots,
+            slots.ToDictionary(s => s.Id, s => layouts[s.Id][s.People]),
+            [Works("a", 12), Works("b", 13)],
+            new(1, 1),
+            2,
+            time,
+            stop
+        );
+        TimelineCheck.Check(TimelineFormat.Write(instance, schedule)).ShouldBeEmpty();
+        turns.Select(t => t.Id).ShouldBe(slots.Select(s => s.Id));
+        foreach (var (turn, slot) in turns.Zip(slots))
+        {
+            turn.Who.Count.ShouldBe(slot.People);
+            turn.Start.ShouldBeGreaterThanOrEqualTo(time.Clock(slot.Start));
+            // A rest, a washer that is waited for: hours do not pass unseen.
+            Math.Abs(time.Worked(turn.End) - slot.End).ShouldBeLessThan(Hour, $"{turn.Id}");
+        }
+
+        // Two bays: never three vehicles at once.
+        turns.ShouldAllBe(t => turns.Count(o => o.Start <= t.Start && t.Start < o.End) <= 2);
+    }
+
+    private static Dictionary<int, Layout> Ways(string demo, CancellationToken stop)
+    {
+        var survey = Repository.Demo(demo);
+        var (plan, vehicle) = (Core.Planning.Planner.Plan(survey), Core.Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size));
+        return new[] { 1, 2 }.ToDictionary(
+            n => n,
+            n =>
+                Layout.Of(
+                    plan,
+                    vehicle,
+                    [.. Enumerable.Range(1, n).Select(p => new Person($"p{p}", [], [], []))],
+                    new(1, 1),
+                    tries: 3,
+                    stop: stop
+                )
+        );
     }
 
     [Fact]

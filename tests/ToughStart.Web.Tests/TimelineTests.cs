@@ -223,6 +223,14 @@ public sealed class TimelineTests(AppFixture app)
         late.GetProperty("seconds").GetInt32().ShouldBeInRange(55, 120);
         late.GetProperty("words").GetString()!.ShouldContain("nearest");
 
+        // Nothing is set into the past, and what was laid on is nobody's appointment, whoever did it.
+        var data = JsonDocument.Parse(RecordTests.Html(page).QuerySelector("[data-timeline]")!.GetAttribute("data-timeline")!).RootElement;
+        var key = data.GetProperty("tasks")[1].GetProperty("key").GetString()!;
+        (
+            await CloseTests.Post(tam.Http, path, "Move", ("key", key), ("at", "10"), ("seen", data.GetProperty("revision").ToString()))
+        ).Status.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (await tam.Http.GetStringAsync($"{path}?handler=Calendar", Stop)).ShouldContain("BEGIN:VEVENT");
+
         // Rinsed: it is behind, and so is that zone's round of the step.
         await tam.SyncAsync(tam.Make(LogKind.Rinsed, new LogBody { Zones = zones, Step = on.Step }));
         (await Turns()).GetProperty("late").GetArrayLength().ShouldBe(0);

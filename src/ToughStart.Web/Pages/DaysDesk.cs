@@ -21,9 +21,15 @@ public sealed record WaitingVehicle(JobLine Job, VehicleModes Modes, string? Why
 /// <param name="Ways">By how many; empty = not worked out yet, or it cannot be.</param>
 /// <param name="Day">The day whose air is known; null = none is.</param>
 /// <param name="Begins">When it may begin on that day, s from midnight: its films stay wet long enough then.</param>
-public sealed record VehicleModes(IReadOnlyList<YardMode> Ways, DateOnly? Day, IReadOnlyList<Stretch> Begins)
+/// <param name="Layouts">How it is laid out by itself, by people.</param>
+public sealed record VehicleModes(
+    IReadOnlyList<YardMode> Ways,
+    DateOnly? Day,
+    IReadOnlyList<Stretch> Begins,
+    IReadOnlyDictionary<int, Layout> Layouts
+)
 {
-    public static VehicleModes None { get; } = new([], null, []);
+    public static VehicleModes None { get; } = new([], null, [], new Dictionary<int, Layout>());
 }
 
 /// <summary>The days ahead: which vehicle when, by how many.</summary>
@@ -44,6 +50,9 @@ public sealed record DaysView(
     /// <summary>A moment of working time.</summary>
     public DateTimeOffset Moment(int worked) =>
         new DateTimeOffset(First.ToDateTime(TimeOnly.MinValue), Offset).AddSeconds(Time.Clock(worked));
+
+    /// <summary>Who is on a vehicle, by number; what could not be laid out task by task is not in it.</summary>
+    public IReadOnlyDictionary<int, IReadOnlyList<string>> Who { get; init; } = new Dictionary<int, IReadOnlyList<string>>();
 
     /// <summary>The shop's, from Greenwich.</summary>
     public TimeSpan Offset { get; init; }
@@ -130,10 +139,15 @@ public sealed class DaysDesk(
 
             var vehicle = Forms.Build(job.Survey.Vehicle.Form, job.Survey.Vehicle.Size);
             var day = SiteConditions.StartOf(equipped.Site).Start is { } start ? DateOnly.FromDateTime(start.Date) : (DateOnly?)null;
-            var ways = computing.Run(key, effort => Modes(plan, vehicle, effort.Stop), stop);
-            var modes = new VehicleModes(ways, day, day is null ? [] : Begins(workshop.Day(equipped, equipped, stop).Map));
+            var layouts = computing.Run(key, effort => Layouts(plan, vehicle, effort.Stop), stop);
+            var modes = new VehicleModes(
+                [.. layouts.Select(l => YardMode.Of(l.Key, l.Value))],
+                day,
+                day is null ? [] : Begins(workshop.Day(equipped, equipped, stop).Map),
+                layouts
+            );
             cache.KeepModes(key, modes);
-            return new(line, modes, ways.Count == 0 ? "it cannot be laid out" : null);
+            return new(line, modes, layouts.Count == 0 ? "it cannot be laid out" : null);
         }
         catch (CannotPlanException)
         {
@@ -170,15 +184,15 @@ public sealed class DaysDesk(
         return begins;
     }
 
-    private static IReadOnlyList<YardMode> Modes(Plan plan, Vehicle vehicle, CancellationToken stop)
+    private static IReadOnlyDictionary<int, Layout> Layouts(Plan plan, Vehicle vehicle, CancellationToken stop)
     {
-        var modes = new List<YardMode>();
+        var layouts = new SortedDictionary<int, Layout>();
         for (var people = 1; people <= MostPeople; people++)
         {
             Person[] crew = [.. Enumerable.Range(1, people).Select(p => new Person($"p{p}", [], [], []))];
             try
             {
-                modes.Add(YardMode.Of(people, Layout.Of(plan, vehicle, crew, new Machines(1, 1), tries: Tries, stop: stop)));
+                layouts[people] = Layout.Of(plan, vehicle, crew, new Machines(1, 1), tries: Tries, stop: stop);
             }
             catch (CannotScheduleException)
             {
@@ -186,7 +200,7 @@ public sealed class DaysDesk(
             }
         }
 
-        return modes;
+        return layouts;
     }
 
     /// <summary>Lays out what is worked out.</summary>
@@ -253,6 +267,16 @@ public sealed class DaysDesk(
             effort => YardDays.Of(waiting, room, 0.6, effort.Stop) ?? [],
             stop
         );
+        var turns = Turns(slots, vehicles, workers, new(washers, 1), bays, time, now, stop);
+        slots =
+        [
+            .. slots
+                .Select(s =>
+                    turns.FirstOrDefault(t => t.Id == s.Id) is { } t ? s with { Start = time.Worked(t.Start), End = time.Worked(t.End) } : s
+                )
+                .OrderBy(s => s.Start)
+                .ThenBy(s => s.Id),
+        ];
         return new(
             first,
             time,
@@ -265,7 +289,63 @@ public sealed class DaysDesk(
         )
         {
             Offset = clock.Local.Offset,
+            Who = turns.ToDictionary(
+                t => t.Id,
+                t => (IReadOnlyList<string>)[.. t.Who.Select(id => workers.FirstOrDefault(w => w.StaffId == id)?.DisplayName ?? id)]
+            ),
         };
+    }
+
+    /// <summary>All vehicles task by task, with everybody's own hours and rests; none where that goes not into the days.</summary>
+    private IReadOnlyList<YardTurn> Turns(
+        IReadOnlyList<YardSlot> slots,
+        IReadOnlyList<WaitingVehicle> vehicles,
+        IReadOnlyList<StaffUser> workers,
+        Machines machines,
+        int bays,
+        WorkingTime time,
+        int now,
+        CancellationToken stop
+    )
+    {
+        if (slots.Count == 0 || workers.Count == 0)
+        {
+            return [];
+        }
+
+        Person[] people =
+        [
+            .. workers.Select(w => new Person(
+                w.StaffId,
+                [],
+                [
+                    .. Enumerable
+                        .Range(0, Days)
+                        .Select(d => new Stretch(
+                            (d * DaySeconds) + (d == 0 ? Math.Max(60 * w.WorksFrom, now) : 60 * w.WorksFrom),
+                            (d * DaySeconds) + (60 * w.WorksTo)
+                        ))
+                        .Where(s => s.Length > 0),
+                ],
+                [
+                    .. Enumerable
+                        .Range(0, Days)
+                        .Where(_ => w.Break > 0)
+                        .Select(d => new Stretch((d * DaySeconds) + (60 * w.BreakFrom), (d * DaySeconds) + (60 * (w.BreakFrom + w.Break)))),
+                ]
+            )),
+        ];
+        var layouts = slots.ToDictionary(s => s.Id, s => vehicles.First(v => v.Job.Number == s.Id).Modes.Layouts[s.People]);
+        var key =
+            $"turns {JsonSerializer.Serialize(slots)} {JsonSerializer.Serialize(people)} {machines} {bays} {string.Join(',', layouts.Select(l => l.Value.Schedule.Finish))}";
+        try
+        {
+            return computing.Run(key, effort => YardTasks.Of(slots, layouts, people, machines, bays, time, effort.Stop).Turns, stop);
+        }
+        catch (CannotScheduleException)
+        {
+            return [];
+        }
     }
 
     /// <summary>

@@ -538,7 +538,9 @@ public sealed class TimelineDesk(
     {
         var calendar = new Ical.Net.Calendar { ProductId = "-//Tough Start//timeline//EN" };
         var tasks = view.Layout!.Instance.Tasks.ToDictionary(t => t.Key);
-        foreach (var own in view.Layout.Schedule.Tasks.GroupBy(p => (p.Who, tasks[p.Key].Step)))
+        // What was laid on already is nobody's appointment.
+        var coming = view.Layout.Schedule.Tasks.Where(p => !view.Layout.Instance.Begun.ContainsKey(p.Key));
+        foreach (var own in coming.GroupBy(p => (p.Who, tasks[p.Key].Step)))
         {
             // Work of one step that hangs together is one entry.
             var runs = new List<(int From, int To)>();

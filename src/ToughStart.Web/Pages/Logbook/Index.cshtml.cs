@@ -32,19 +32,9 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
     /// <summary>What was asked for, as the address has it.</summary>
     public string Query => QueryOf(Search with { Skip = 0 });
 
-    public async Task<IActionResult> OnGetAsync(
-        string? find,
-        string? goal,
-        string? from,
-        string? to,
-        string? who,
-        Guid? product,
-        string? only,
-        int skip,
-        CancellationToken stop
-    )
+    public async Task<IActionResult> OnGetAsync([FromQuery] Asked asked, CancellationToken stop)
     {
-        await FillAsync(find, goal, from, to, who, product, only, skip, stop);
+        await FillAsync(asked, stop);
         return Page();
     }
 
@@ -63,7 +53,7 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
 
         Response.StatusCode = 422;
         Problems = [new Problem("name", why)];
-        await FillAsync(null, null, null, null, null, null, null, 0, stop);
+        await FillAsync(new Asked(), stop);
         return Page();
     }
 
@@ -74,18 +64,9 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
     }
 
     /// <summary>The lines of the search as a table.</summary>
-    public async Task<IActionResult> OnGetTableAsync(
-        string? find,
-        string? goal,
-        string? from,
-        string? to,
-        string? who,
-        Guid? product,
-        string? only,
-        CancellationToken stop
-    )
+    public async Task<IActionResult> OnGetTableAsync([FromQuery] Asked asked, CancellationToken stop)
     {
-        await FillAsync(find, goal, from, to, who, product, only, 0, stop);
+        await FillAsync(asked with { Skip = 0 }, stop);
         if (Problems.Count > 0)
         {
             Response.StatusCode = 422;
@@ -115,7 +96,7 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
             Response.StatusCode = Imported.Refused is null ? 200 : 422;
         }
 
-        await FillAsync(null, null, null, null, null, null, null, 0, stop);
+        await FillAsync(new Asked(), stop);
         return Page();
     }
 
@@ -138,17 +119,7 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
         return said.Length == 0 ? "" : "?" + string.Join('&', said);
     }
 
-    private async Task FillAsync(
-        string? find,
-        string? goal,
-        string? from,
-        string? to,
-        string? who,
-        Guid? product,
-        string? only,
-        int skip,
-        CancellationToken stop
-    )
+    private async Task FillAsync(Asked asked, CancellationToken stop)
     {
         ViewData["Station"] = "logbook";
         ViewData["Title"] = "Logbook";
@@ -185,7 +156,7 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
             return null;
         }
 
-        if ((find?.Length ?? 0) > 80)
+        if ((asked.Find?.Length ?? 0) > 80)
         {
             problems.Add(new Problem("find", "at most 80 characters"));
         }
@@ -194,14 +165,14 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
         Products = await shelf.NamesAsync(stop);
         Views = await log.ViewsAsync(stop);
         Search = new(
-            find is { Length: <= 80 } ? find.Trim() : null,
-            One(goal, Goal.Words, "goal"),
-            Day(from, "from"),
-            Day(to, "to"),
-            One(who, People.Select(p => p.Id), "who"),
-            product,
-            One(only, LogbookSearch.Onlys.Select(o => o.Id), "only"),
-            Math.Clamp(skip, 0, LogbookSearch.MostSkipped)
+            asked.Find is { Length: <= 80 } find ? find.Trim() : null,
+            One(asked.Goal, Goal.Words, "goal"),
+            Day(asked.From, "from"),
+            Day(asked.To, "to"),
+            One(asked.Who, People.Select(p => p.Id), "who"),
+            asked.Product,
+            One(asked.Only, LogbookSearch.Onlys.Select(o => o.Id), "only"),
+            Math.Clamp(asked.Skip, 0, LogbookSearch.MostSkipped)
         );
         var lines = await log.FindAsync(Search, stop);
         More = lines.Count > LogbookSearch.Most;
@@ -211,5 +182,20 @@ public sealed class LogbookModel(LogbookStore log, RecordStore records, ShelfSto
         {
             Response.StatusCode = 422;
         }
+    }
+
+    /// <summary>A search as the address has it; nothing of it is believed yet.</summary>
+    public sealed record Asked
+    {
+        public string? Find { get; init; }
+        public string? Goal { get; init; }
+
+        /// <summary>First and last day, like 2026-11-24.</summary>
+        public string? From { get; init; }
+        public string? To { get; init; }
+        public string? Who { get; init; }
+        public Guid? Product { get; init; }
+        public string? Only { get; init; }
+        public int Skip { get; init; }
     }
 }

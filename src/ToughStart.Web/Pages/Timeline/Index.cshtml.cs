@@ -177,6 +177,11 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
             return Refuse(422, new Problem("at", "is 0 to 259 200 seconds from the start"));
         }
 
+        if (before.Standing is { } standing && at < standing.Now)
+        {
+            return Refuse(422, new Problem("at", $"is past: it is {before.Clock(standing.Now)}"));
+        }
+
         var pins = before.Doc.Pins.Where(p => before.Layout.Instance.Tasks.Any(t => t.Key == p.Key)).ToDictionary();
         if (at is { } moment)
         {
