@@ -132,13 +132,13 @@ export function netSvg(
   return el("svg", "bay-net", `<defs>${clips.join("")}</defs>${zones}`, `viewBox="${view}" role="img" aria-label="${esc(words)}"`);
 }
 
-/** What the timeline says nobody can be at in time, as long as it lies: one's own first, the others counted. */
+/** What the timeline says nobody will be at in time: one's own first, the others counted. What has dried says so by its line. */
 function lateFilms(s: Scene): string {
   const open = flow.openSections(s.state);
   const late = (s.doc.turns?.late ?? [])
     .filter((l) => {
       const treatment = s.doc.steps.find((x) => x.key === l.step)?.treatment;
-      return open.some((o) => o.treatment === treatment && o.pieces.some((p) => l.zones.includes(p.split(":")[0])));
+      return l.by > s.now && open.some((o) => o.treatment === treatment && o.pieces.some((p) => l.zones.includes(p.split(":")[0])));
     })
     .sort((a, b) => Number(b.who === s.doc.me.who) - Number(a.who === s.doc.me.who) || a.by - b.by);
   if (late.length === 0) return "";
