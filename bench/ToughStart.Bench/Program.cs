@@ -23,6 +23,12 @@ if (args.Contains("timeline"))
     return;
 }
 
+if (args.Contains("days"))
+{
+    TimelineBench.Speeds(root);
+    return;
+}
+
 if (args.Contains("learning"))
 {
     LearningBench.Run(root);

@@ -76,6 +76,117 @@ internal static class TimelineBench
 
         report.Keep();
         Ranges(root);
+        Speeds(root);
+    }
+
+    /// <summary>How fast a moved task, a run under way and the days ahead are answered, in CPU.</summary>
+    public static void Speeds(string root)
+    {
+        var report = new Report(root, "days");
+        report.Head("what", "measured", "aim");
+        Person[] crew = [new("p1", [], [], []), new("p2", [], [], [])];
+        var (plans, answers, heres, tries, firsts) = (
+            new List<(Plan, Vehicle)>(),
+            new List<double>(),
+            new List<double>(),
+            new List<double>(),
+            new List<double>()
+        );
+        foreach (var demo in Demos)
+        {
+            var survey = SurveyFormat.Read(File.ReadAllBytes(Path.Combine(root, "demo", $"{demo}.json"))).Value!;
+            var (plan, vehicle) = (Planner.Plan(survey), Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size));
+            plans.Add((plan, vehicle));
+            var layout = Layout.Of(plan, vehicle, crew, new Machines(1, 1), tries: 3);
+            firsts.Add(Cpu(() => layout = Layout.Of(plan, vehicle, crew, new Machines(1, 1))));
+            var moved = layout.Schedule.Tasks[layout.Schedule.Tasks.Count / 2];
+            var pinned = Layout.Pinned(layout.Instance, new Dictionary<string, int> { [moved.Key] = moved.Start + 300 });
+            answers.Add(Cpu(() => new Greedy(pinned).Repeat(layout.Schedule), 5));
+            var done = plan.Steps.Take(plan.Steps.Count / 2).Select(s => s.Key).ToHashSet();
+            var soFar = new SoFar(
+                layout.Schedule.Finish / 2,
+                (s, _) => done.Contains(s.Key) ? int.MaxValue : 0,
+                [],
+                _ => false,
+                new Dictionary<string, int>()
+            );
+            heres.Add(Cpu(() => Layout.FromHere(plan, vehicle, crew, new Machines(1, 1), soFar, layout), 5));
+            tries.Add(Cpu(() => Layout.FromHere(plan, vehicle, crew, new Machines(1, 1), soFar, layout, tries: 12), 2));
+        }
+
+        // Eight vehicles, cold: by one, two and three people, given out, and laid into each other.
+        IReadOnlyDictionary<int, Dictionary<int, Layout>> ways = new Dictionary<int, Dictionary<int, Layout>>();
+        var modes = Cpu(() =>
+            ways = plans
+                .Select(
+                    (p, n) =>
+                        (
+                            n,
+                            Ways: Enumerable
+                                .Range(1, 3)
+                                .ToDictionary(
+                                    k => k,
+                                    k =>
+                                        Layout.Of(
+                                            p.Item1,
+                                            p.Item2,
+                                            [.. Enumerable.Range(1, k).Select(x => new Person($"p{x}", [], [], []))],
+                                            new Machines(1, 1),
+                                            tries: YardDays.Tries
+                                        )
+                                )
+                        )
+                )
+                .ToDictionary(x => x.n, x => x.Ways)
+        );
+        var room = new YardRoom(4, 3, 2);
+        IReadOnlyList<YardSlot> slots = [];
+        YardJob[] jobs = [.. ways.Select(w => new YardJob(w.Key, [.. w.Value.Select(l => YardMode.Of(l.Key, l.Value))], null, 1))];
+        var coarse = Cpu(() => slots = YardDays.Of(jobs, room, YardDays.Look)!);
+        var time = new WorkingTime([.. Enumerable.Range(0, 5).Select(d => new Stretch((24 * d + 8) * 3600, (24 * d + 17) * 3600))]);
+        Person[] people = [.. Enumerable.Range(1, room.People).Select(p => new Person($"p{p}", [], [.. time.Open], []))];
+        var fine = Cpu(() =>
+            YardTasks.Of(
+                slots,
+                slots.ToDictionary(s => s.Id, s => ways[s.Id][s.People]),
+                people,
+                new Machines(room.Washers, 1),
+                room.Bays,
+                time
+            )
+        );
+        string Of(List<double> x) =>
+            string.Create(CultureInfo.InvariantCulture, $"median {x.Order().ElementAt(x.Count / 2):0.0}, most {x.Max():0.0} ms");
+        report.Row("a task moved by 5 minutes, in the order that stood, two people, 8 demos", Of(answers), "< 100 ms");
+        report.Row("a run half done, laid out from there, in the order that stood", Of(heres), "");
+        report.Row("the same with 12 orders tried", Of(tries), "");
+        report.Row(
+            "a moved task against a first layout (three cuts, 60 orders each)",
+            string.Create(CultureInfo.InvariantCulture, $"{answers.Sum() / firsts.Sum():0.000}"),
+            ""
+        );
+        report.Row("8 vehicles by one, two and three people, cold", modes, "");
+        report.Row("given out over the days: 4 people, 3 bays, 2 washers", coarse, "");
+        report.Row("laid into each other task by task", fine, "");
+        report.Row("the days ahead, cold, all of it", modes + coarse + fine, "< 2 000 ms of CPU");
+        report.Keep();
+    }
+
+    /// <summary>ms of CPU, the mean of some runs after one that warms up.</summary>
+    private static double Cpu(Action work, int runs = 1)
+    {
+        if (runs > 1)
+        {
+            work();
+        }
+
+        var before = Process.GetCurrentProcess().TotalProcessorTime;
+        for (var n = 0; n < runs; n++)
+        {
+            work();
+        }
+
+        return (Process.GetCurrentProcess().TotalProcessorTime - before).TotalMilliseconds / runs;
     }
 
     private static void Ranges(string root)

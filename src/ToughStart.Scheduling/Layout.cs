@@ -86,7 +86,7 @@ public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Sched
         Vehicle vehicle,
         IReadOnlyList<Person> crew,
         Machines machines,
-        Standing standing,
+        SoFar soFar,
         Layout earlier,
         IReadOnlyDictionary<string, int>? pins = null,
         LiveWindows? windows = null,
@@ -99,23 +99,23 @@ public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Sched
         [
             .. crew.Select(p =>
                 p.Rest is not { } rest ? p
-                : earlier.Schedule.Rests.TryGetValue(p.Id, out var was) && was.From < standing.Now
+                : earlier.Schedule.Rests.TryGetValue(p.Id, out var was) && was.From < soFar.Now
                     ? p with
                     {
                         Rest = null,
                         Breaks = [.. p.Breaks, was],
                     }
-                : Math.Max(rest.From, standing.Now) is var from && rest.To - from < rest.Seconds ? p with { Rest = null }
+                : Math.Max(rest.From, soFar.Now) is var from && rest.To - from < rest.Seconds ? p with { Rest = null }
                 : p with { Rest = rest with { From = from } }
             ),
         ];
         var instance = Pinned(
-            PlanTasks.Of(plan, vehicle, here, machines, earlier.Grouping, windows, standing),
-            pins?.Where(p => p.Value > standing.Now).ToDictionary()
+            PlanTasks.Of(plan, vehicle, here, machines, earlier.Grouping, windows, soFar),
+            pins?.Where(p => p.Value > soFar.Now).ToDictionary()
         );
         if (instance.Tasks.Count == 0)
         {
-            return new(earlier.Grouping, instance, new([], standing.Now, 0, here.ToDictionary(p => p.Id, _ => 0)), null);
+            return new(earlier.Grouping, instance, new([], soFar.Now, 0, here.ToDictionary(p => p.Id, _ => 0)), null);
         }
 
         Schedule? kept = null;
@@ -129,8 +129,8 @@ public sealed record Layout(Grouping Grouping, Instance Instance, Schedule Sched
         }
 
         var best = tries > 0 ? new Greedy(instance).Solve(tries, stop) : kept!;
-        var left = (double)(best.Finish - standing.Now);
-        var stays = kept is not null && Greedy.LateBy(kept) <= Greedy.LateBy(best) && kept.Finish - standing.Now <= (2 - Finer) * left;
+        var left = (double)(best.Finish - soFar.Now);
+        var stays = kept is not null && Greedy.LateBy(kept) <= Greedy.LateBy(best) && kept.Finish - soFar.Now <= (2 - Finer) * left;
         return new(earlier.Grouping, instance, stays ? kept! : best, null);
     }
 

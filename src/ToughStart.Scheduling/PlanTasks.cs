@@ -33,7 +33,7 @@ public static class PlanTasks
     /// <summary>What a plan asks of a crew.</summary>
     /// <param name="crew">One person or more.</param>
     /// <param name="windows">How long films stay wet by the quarter-hour from the start of the work; null = as at the plan's start.</param>
-    /// <param name="standing">How far it is: only what is left is asked; null = nothing is begun.</param>
+    /// <param name="soFar">How far it is: only what is left is asked; null = nothing is begun.</param>
     public static Instance Of(
         Plan plan,
         Vehicle vehicle,
@@ -41,7 +41,7 @@ public static class PlanTasks
         Machines machines,
         Grouping grouping,
         LiveWindows? windows = null,
-        Standing? standing = null
+        SoFar? soFar = null
     )
     {
         var (tasks, cycles, order) = (new List<WorkTask>(), new List<Cycle>(), new List<Before>());
@@ -51,14 +51,14 @@ public static class PlanTasks
             new List<(string On, int At, Step Step)>()
         );
         var alone = crew.Count == 1;
-        var tests = new Tests(plan, vehicle, grouping, tasks, order, lastOn, standing);
+        var tests = new Tests(plan, vehicle, grouping, tasks, order, lastOn, soFar);
         var begun = new Dictionary<string, Placed>();
         var (foam, inside) = (new Dictionary<string, (string On, Step Step)>(), new List<Pair>());
-        var ready = plan.Steps.Where(s => standing?.Touched(s) == true).Select(MixOf).ToHashSet();
+        var ready = plan.Steps.Where(s => soFar?.Touched(s) == true).Select(MixOf).ToHashSet();
         foreach (var step in plan.Steps)
         {
             tests.Before(step);
-            var groups = GroupsOf(step, vehicle, grouping, alone).SelectMany(g => Left(g, standing, vehicle, Lie)).ToArray();
+            var groups = GroupsOf(step, vehicle, grouping, alone).SelectMany(g => Left(g, soFar, vehicle, Lie)).ToArray();
             var mixed = groups.Length == 0 || ready.Contains(MixOf(step)) ? null : Mixed(step, tasks);
             foreach (var g in groups)
             {
@@ -108,15 +108,15 @@ public static class PlanTasks
         }
 
         order = [.. order.DistinctBy(o => (o.First, o.Then))];
-        if (standing is not null)
+        if (soFar is not null)
         {
-            crew = [.. crew.Select(p => p with { Stands = standing.Stands.TryGetValue(p.Id, out var at) ? at : null })];
+            crew = [.. crew.Select(p => p with { Stands = soFar.Stands.TryGetValue(p.Id, out var at) ? at : null })];
         }
 
         inside = [.. inside.Distinct()];
         return new(crew, machines, tasks, cycles, order, inside, NoWater(wetting, films, order, cycles, inside))
         {
-            Now = standing?.Now ?? 0,
+            Now = soFar?.Now ?? 0,
             Begun = begun,
         };
 
@@ -161,21 +161,21 @@ public static class PlanTasks
     }
 
     /// <summary>What is left of a group, and what of it lies: zones laid on together are rinsed together.</summary>
-    private static IEnumerable<Group> Left(Group g, Standing? standing, Vehicle vehicle, Action<Group, IReadOnlyList<Lying>> lie)
+    private static IEnumerable<Group> Left(Group g, SoFar? soFar, Vehicle vehicle, Action<Group, IReadOnlyList<Lying>> lie)
     {
-        if (standing is null)
+        if (soFar is null)
         {
             return [g];
         }
 
-        var films = standing.Films.Where(f => f.Step == g.Step.Key && f.Round == g.Round).ToLookup(f => f.Zone);
+        var films = soFar.Films.Where(f => f.Step == g.Step.Key && f.Round == g.Round).ToLookup(f => f.Zone);
         foreach (var together in g.Zones.Where(z => films.Contains(z.Zone)).GroupBy(z => films[z.Zone].Min(f => f.From)))
         {
             var zones = together.ToArray();
             lie(g with { Zones = zones, At = Place(zones, vehicle) }, [.. zones.SelectMany(z => films[z.Zone])]);
         }
 
-        StepZone[] left = [.. g.Zones.Where(z => !films.Contains(z.Zone) && standing.Rounds(g.Step, z.Zone) < g.Round)];
+        StepZone[] left = [.. g.Zones.Where(z => !films.Contains(z.Zone) && soFar.Rounds(g.Step, z.Zone) < g.Round)];
         return left.Length == 0 ? [] : [g with { Zones = left, At = Place(left, vehicle) }];
     }
 
@@ -194,12 +194,12 @@ public static class PlanTasks
         List<WorkTask> tasks,
         List<Before> order,
         Dictionary<string, string> lastOn,
-        Standing? standing
+        SoFar? soFar
     )
     {
         private readonly List<(PlannedTest Test, int From)> _due =
         [
-            .. plan.Tests.Where(Core.Costing.TestWorth.Made).Where(t => standing?.Tested(t) != true).Select(t => (t, FirstAfter(plan, t))),
+            .. plan.Tests.Where(Core.Costing.TestWorth.Made).Where(t => soFar?.Tested(t) != true).Select(t => (t, FirstAfter(plan, t))),
         ];
 
         /// <summary>Puts in what has to be tested before a step.</summary>

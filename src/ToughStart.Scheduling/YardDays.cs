@@ -67,6 +67,12 @@ public sealed record WorkingTime(IReadOnlyList<Stretch> Open)
 /// </summary>
 public static class YardDays
 {
+    /// <summary>Orders tried of each cut of a vehicle: blocks need no more.</summary>
+    public const int Tries = 3;
+
+    /// <summary>How long the days are given out, in the solver's own units.</summary>
+    public const double Look = 0.1;
+
     /// <summary>What a minute late weighs against a minute sooner.</summary>
     private const int Late = 20;
 

@@ -177,7 +177,7 @@ public sealed class LiveTimelineTests
         var film = plan.Steps.First(s => s is { Under: false, DwellMinutes.Value: > 0 } && s.Stage != Stage.Dry);
         var before = plan.Steps.TakeWhile(s => s != film).Select(s => s.Key).ToHashSet();
         var zone = film.Zones[0];
-        Standing At(int now, params Lying[] films) =>
+        SoFar At(int now, params Lying[] films) =>
             new(
                 now,
                 (s, z) => before.Contains(s.Key) ? int.MaxValue : 0,
@@ -197,7 +197,7 @@ public sealed class LiveTimelineTests
         var later = Layout.FromHere(plan, vehicle, crew, new(1, 1), At(2000, lies), whole, stop: Stop);
         later.Schedule.Late.Single().Seconds.ShouldBeGreaterThanOrEqualTo(900);
         // Everything done: there is nothing left, and that is no failure.
-        var done = new Standing(5000, (_, _) => int.MaxValue, [], _ => true, new Dictionary<string, int>());
+        var done = new SoFar(5000, (_, _) => int.MaxValue, [], _ => true, new Dictionary<string, int>());
         Layout.FromHere(plan, vehicle, crew, new(1, 1), done, whole, stop: Stop).Schedule.Tasks.ShouldBeEmpty();
     }
 }

@@ -59,15 +59,15 @@ internal static class TimelineDrawing
         }
 
         Rests(view, ink, X);
-        if (view.Standing is { } standing)
+        if (view.SoFar is { } soFar)
         {
             ink.Add(
                 $"<rect class=\"tl-behind\" x=\"{Ink.N(Left)}\" y=\"{Ink.N(Top)}\""
-                    + $" width=\"{Ink.N(Math.Max(0, X(standing.Now) - Left))}\" height=\"{Ink.N(Ground - Top)}\"/>"
+                    + $" width=\"{Ink.N(Math.Max(0, X(soFar.Now) - Left))}\" height=\"{Ink.N(Ground - Top)}\"/>"
             );
-            if (X(standing.Now) - Left > 60)
+            if (X(soFar.Now) - Left > 60)
             {
-                ink.Text(X(standing.Now) - 6, Ground - 8, "behind us", "tl-small", "end");
+                ink.Text(X(soFar.Now) - 6, Ground - 8, "behind us", "tl-small", "end");
             }
         }
 

@@ -90,8 +90,7 @@ public sealed class DaysDesk(
         MostVehicles = 12,
         MostPeople = 3;
 
-    private const int Tries = 12,
-        DaySeconds = 86_400,
+    private const int DaySeconds = 86_400,
         PressesFor = 24 * 3600;
 
     private const int Etching = 5,
@@ -192,7 +191,7 @@ public sealed class DaysDesk(
             Person[] crew = [.. Enumerable.Range(1, people).Select(p => new Person($"p{p}", [], [], []))];
             try
             {
-                layouts[people] = Layout.Of(plan, vehicle, crew, new Machines(1, 1), tries: Tries, stop: stop);
+                layouts[people] = Layout.Of(plan, vehicle, crew, new Machines(1, 1), tries: YardDays.Tries, stop: stop);
             }
             catch (CannotScheduleException)
             {
@@ -264,7 +263,7 @@ public sealed class DaysDesk(
         ];
         var slots = computing.Run(
             $"days {JsonSerializer.Serialize(waiting)} {room}",
-            effort => YardDays.Of(waiting, room, 0.6, effort.Stop) ?? [],
+            effort => YardDays.Of(waiting, room, YardDays.Look, effort.Stop) ?? [],
             stop
         );
         var turns = Turns(slots, vehicles, workers, new(washers, 1), bays, time, now, stop);

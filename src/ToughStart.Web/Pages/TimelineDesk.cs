@@ -41,7 +41,7 @@ public sealed record TimelineView(
     public DateTimeOffset Begin => Day.AddMinutes(Doc.Start);
 
     /// <summary>How far the work is; null = it has not begun.</summary>
-    public Standing? Standing { get; init; }
+    public SoFar? SoFar { get; init; }
 
     /// <summary>How all of it was laid out, where only what is left is shown.</summary>
     public Layout? Whole { get; init; }
@@ -139,7 +139,7 @@ public sealed class TimelineDesk(
     /// </summary>
     public static IReadOnlyList<LateTurn> LateOf(TimelineView view, Plan plan)
     {
-        if (view is not { Layout: { } here, Standing: { } standing })
+        if (view is not { Layout: { } here, SoFar: { } soFar })
         {
             return [];
         }
@@ -159,7 +159,7 @@ public sealed class TimelineDesk(
                     var words =
                         $"{step?.AgentName.Capital() ?? g.Key.Step} on {Core.Vehicles.ZoneWords.Of(zones, 46)} "
                         + (
-                            by <= standing.Now
+                            by <= soFar.Now
                                 ? $"should be off since {view.Clock(by)}. {name} is nearest: rinse it first, or mist it."
                                 : $"must be off by {view.Clock(by)}. {name} is nearest and comes {Span(late)} too late: mist it now, or leave what is in hand."
                         );
@@ -216,17 +216,17 @@ public sealed class TimelineDesk(
         }
 
         var ground = await GroundAsync(job, doc, day, stop);
-        var standing = StandingOf(plan, ground.Vehicle, run, whole.Begin.ToUnixTimeMilliseconds(), now.ToUnixTimeMilliseconds());
+        var soFar = SoFarOf(plan, ground.Vehicle, run, whole.Begin.ToUnixTimeMilliseconds(), now.ToUnixTimeMilliseconds());
         try
         {
             var windows = laid.Warning is null ? ground.Windows() : null;
-            var here = Layout.FromHere(plan, ground.Vehicle, ground.Crew, ground.Machines, standing, laid, doc.Pins, windows, tries, stop);
+            var here = Layout.FromHere(plan, ground.Vehicle, ground.Crew, ground.Machines, soFar, laid, doc.Pins, windows, tries, stop);
             here = better && here.Instance.Tasks.Count > 0 ? here.Bettered(Look, stop) : here;
-            return View(job, plan, doc, revision, ground, here, null, standing) with { Standing = standing, Whole = laid };
+            return View(job, plan, doc, revision, ground, here, null, soFar) with { SoFar = soFar, Whole = laid };
         }
         catch (CannotScheduleException e)
         {
-            return whole with { Layout = null, Why = Words(plan, e), Standing = standing, Whole = laid };
+            return whole with { Layout = null, Why = Words(plan, e), SoFar = soFar, Whole = laid };
         }
     }
 
@@ -236,7 +236,7 @@ public sealed class TimelineDesk(
     private static int Minute(DateTimeOffset at) => (int)at.TimeOfDay.TotalMinutes;
 
     /// <summary>How far a run is, in seconds from the beginning of its timeline.</summary>
-    private static Standing StandingOf(Plan plan, Vehicle vehicle, JobRun run, long begin, long now)
+    private static SoFar SoFarOf(Plan plan, Vehicle vehicle, JobRun run, long begin, long now)
     {
         int Seconds(long ms) => (int)Math.Clamp((ms - begin) / 1000, -Far, Far);
         var lines = run
@@ -327,14 +327,14 @@ public sealed class TimelineDesk(
     /// <summary>At once, in the order that stood: what was moved moves, and what has to gives way.</summary>
     public async Task<TimelineView> AtOnceAsync(JobView job, Plan plan, TimelineView before, CrewDoc doc, CancellationToken stop)
     {
-        var ground = await GroundAsync(job, doc, before.Standing is null ? null : before.Day, stop);
+        var ground = await GroundAsync(job, doc, before.SoFar is null ? null : before.Day, stop);
         if (before.Layout is not { } was)
         {
             return await OfAsync(job, plan, doc, before.Revision, stop);
         }
 
         var windows = was.Warning is null ? ground.Windows() : null;
-        if (before is { Standing: { } standing, Whole: { } whole })
+        if (before is { SoFar: { } soFar, Whole: { } whole })
         {
             try
             {
@@ -344,13 +344,13 @@ public sealed class TimelineDesk(
                     ground.Vehicle,
                     ground.Crew,
                     ground.Machines,
-                    standing,
+                    soFar,
                     ordered,
                     doc.Pins,
                     windows,
                     stop: stop
                 );
-                return View(job, plan, doc, before.Revision, ground, here, null, standing) with { Standing = standing, Whole = whole };
+                return View(job, plan, doc, before.Revision, ground, here, null, soFar) with { SoFar = soFar, Whole = whole };
             }
             catch (CannotScheduleException e)
             {
@@ -518,7 +518,7 @@ public sealed class TimelineDesk(
         Ground ground,
         Layout? layout,
         string? why,
-        Standing? standing = null
+        SoFar? soFar = null
     )
     {
         var finish = layout?.Schedule.Finish ?? 0;
@@ -527,7 +527,7 @@ public sealed class TimelineDesk(
         var tests = plan.Tests.Where(TestWorth.Made).Sum(t => TestWorth.Minutes(t.Zones.Count, Core.Provenance.Catalogue.Default));
         var still = CrewClock.Of(plan.Steps, crew) + (tests / crew);
         // What is behind scatters no more.
-        var now = standing?.Now ?? 0;
+        var now = soFar?.Now ?? 0;
         int At(double minutes) => still <= 0 ? finish : now + (int)((finish - now) * minutes / still);
         var (low, high) = (At(plan.Totals.ElapsedMinutes.Low), At(plan.Totals.ElapsedMinutes.High));
         return new(doc, revision, ground.Day, ground.Names, layout, (low, high), why);

@@ -177,9 +177,9 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
             return Refuse(422, new Problem("at", "is 0 to 259 200 seconds from the start"));
         }
 
-        if (before.Standing is { } standing && at < standing.Now)
+        if (before.SoFar is { } soFar && at < soFar.Now)
         {
-            return Refuse(422, new Problem("at", $"is past: it is {before.Clock(standing.Now)}"));
+            return Refuse(422, new Problem("at", $"is past: it is {before.Clock(soFar.Now)}"));
         }
 
         var pins = before.Doc.Pins.Where(p => before.Layout.Instance.Tasks.Any(t => t.Key == p.Key)).ToDictionary();

@@ -6,7 +6,7 @@ namespace ToughStart.Scheduling;
 /// <param name="Films">What lies.</param>
 /// <param name="Tested">Was this test made on all its zones?</param>
 /// <param name="Stands">Place round the vehicle, by person; who is not in it may come from anywhere.</param>
-public sealed record Standing(
+public sealed record SoFar(
     int Now,
     Func<Core.Planning.Step, string, int> Rounds,
     IReadOnlyList<Lying> Films,
