@@ -63,7 +63,11 @@ public sealed record VisitLine(
     IReadOnlyList<HandWork> Hand,
     IReadOnlyList<GateMark> Marks,
     IReadOnlyList<Unmoved> Unmoved
-);
+)
+{
+    /// <summary>Pictures of the damage, by mark.</summary>
+    public required ILookup<Guid, Guid> Pictures { get; init; }
+}
 
 /// <summary>A vehicle that should come again, and is not here.</summary>
 public sealed record DueLine(
@@ -189,6 +193,14 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
             h.JobId
         );
         var marks = (await db.Marks.AsNoTracking().Where(m => ids.Contains(m.JobId) && !m.Struck).ToListAsync(stop)).ToLookup(m => m.JobId);
+        var pictures = (
+            await db
+                .Photos.AsNoTracking()
+                .Where(p => ids.Contains(p.JobId) && p.MarkId != null)
+                .OrderBy(p => p.At)
+                .Select(p => new { p.Id, Mark = p.MarkId!.Value })
+                .ToListAsync(stop)
+        ).ToLookup(p => p.Mark, p => p.Id);
         var loops = (
             await db.LoopLessons.AsNoTracking().Where(l => ids.Contains(l.JobId) && !l.Stopped && l.Excluded == null).ToListAsync(stop)
         ).ToLookup(l => l.JobId);
@@ -209,7 +221,10 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
                                 .GroupBy(l => (l.Kind, l.Agent, l.Rounds))
                                 .Select(g => new Unmoved(g.Key.Kind, g.Key.Agent, g.Key.Rounds, [.. g.Select(l => l.Zone)])),
                         ]
-                    )),
+                    )
+                    {
+                        Pictures = pictures,
+                    }),
             ]
         );
     }

@@ -70,6 +70,11 @@ public static class TimelineCheck
                 broken.Add($"{key}: begins at {start}, it is {Number(doc, "now")} and it is not begun");
             }
 
+            if (t.TryGetProperty("by", out var given) && given.EnumerateArray().All(g => g.GetString() != who))
+            {
+                broken.Add($"{key}: is not given to {who}");
+            }
+
             if (Number(t, "from") is { } from && start < from)
             {
                 broken.Add($"{key}: begins at {start}, not before {from}");

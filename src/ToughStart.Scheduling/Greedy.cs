@@ -371,11 +371,7 @@ public sealed class Greedy
         private (string Who, int At) Earliest(WorkTask t, int from, string? by)
         {
             (string Who, int At, int Walk, int Wait)? best = null;
-            foreach (
-                var p in crew.Where(p =>
-                    (by is null || p.Id == by) && (t.Skill is null || p.Skills.Count == 0 || p.Skills.Contains(t.Skill))
-                )
-            )
+            foreach (var p in crew.Where(p => (by is null || p.Id == by) && t.Can(p)))
             {
                 if (Begin(t, p, from) is { } at)
                 {

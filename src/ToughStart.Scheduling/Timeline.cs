@@ -66,6 +66,12 @@ public sealed record WorkTask(
 {
     /// <summary>s; it begins no earlier.</summary>
     public int From { get; init; }
+
+    /// <summary>People it is given to, all others are elsewhere; empty = anybody with the skill.</summary>
+    public IReadOnlyList<string> By { get; init; } = [];
+
+    /// <summary>May somebody do it?</summary>
+    public bool Can(Person p) => (Skill is null || p.Skills.Count == 0 || p.Skills.Contains(Skill)) && (By.Count == 0 || By.Contains(p.Id));
 }
 
 /// <summary>How long a film may stay that is laid on in some stretch of the day.</summary>

@@ -90,6 +90,17 @@ public static class TimelineFormat
                     w.WriteNumber("from", t.From);
                 }
 
+                if (t.By.Count > 0)
+                {
+                    w.WriteStartArray("by");
+                    foreach (var who in t.By)
+                    {
+                        w.WriteStringValue(who);
+                    }
+
+                    w.WriteEndArray();
+                }
+
                 if (t.Pinned is { } pin)
                 {
                     w.WriteNumber("pinned", pin);

@@ -26,7 +26,7 @@ public static class YardTasks
     )
     {
         YardSlot[] inOrder = [.. slots.OrderBy(s => s.Start).ThenBy(s => s.Id)];
-        var teams = Teams(inOrder, people);
+        var teams = Teams(inOrder, layouts, people);
         var (tasks, cycles, order) = (new List<WorkTask>(), new List<Cycle>(), new List<Before>());
         var (inside, noWater, wished) = (new List<Pair>(), new List<Pair>(), new List<Placed>());
         // The bay is free when the last of what was in it is done.
@@ -36,7 +36,7 @@ public static class YardTasks
             var i = layouts[slot.Id].Instance;
             string Key(string key) => $"{slot.Id}|{key}";
             tasks.AddRange(
-                i.Tasks.Select(t => t with { Key = Key(t.Key), Skill = Team(slot.Id), Pinned = null, From = time.Clock(slot.Start) })
+                i.Tasks.Select(t => t with { Key = Key(t.Key), By = teams[slot.Id], Pinned = null, From = time.Clock(slot.Start) })
             );
             cycles.AddRange(i.Cycles.Select(c => c with { On = Key(c.On), Off = Key(c.Off), Hours = [] }));
             order.AddRange(i.Order.Select(o => o with { First = Key(o.First), Then = Key(o.Then) }));
@@ -56,24 +56,15 @@ public static class YardTasks
             standing[bay] = (slot.End, [.. i.Tasks.Where(t => !leads.Contains(t.Key)).Select(t => Key(t.Key))]);
         }
 
-        Person[] crew =
-        [
-            .. people.Select(p =>
-                p with
-                {
-                    Skills = [Idle, .. teams.Where(t => t.Value.Contains(p.Id)).Select(t => Team(t.Key))],
-                    Rest = null,
-                }
-            ),
-        ];
+        // Rests of the days are breaks of theirs.
+        Person[] crew = [.. people.Select(p => p with { Rest = null })];
         var instance = new Instance(crew, machines, tasks, cycles, order, inside, noWater);
         var schedule = new Greedy(instance).Repeat(new(wished, 0, 0, new Dictionary<string, int>()), stop);
-        var job = tasks.ToDictionary(t => t.Key, t => t.Skill);
         return (
             [
                 .. inOrder.Select(s =>
                 {
-                    var own = schedule.Tasks.Where(p => job[p.Key] == Team(s.Id)).ToArray();
+                    var own = schedule.Tasks.Where(p => p.Key.StartsWith($"{s.Id}|", StringComparison.Ordinal)).ToArray();
                     return new YardTurn(s.Id, own.Min(p => p.Start), own.Max(p => p.End), [.. own.Select(p => p.Who).Distinct().Order()]);
                 }),
             ],
@@ -85,26 +76,25 @@ public static class YardTasks
     /// <summary>Moments between two vehicles in the order they are laid out in; longer than any vehicle takes.</summary>
     private const int Apart = 1_000_000;
 
-    private const string Idle = "-";
-
-    private static string Team(int job) => FormattableString.Invariant($"team {job}");
-
-    /// <summary>By start, whoever is free first.</summary>
-    private static Dictionary<int, string[]> Teams(YardSlot[] slots, IReadOnlyList<Person> people)
+    /// <summary>By start, whoever is free first; who is free later stands in where nobody of them can do what it takes.</summary>
+    private static Dictionary<int, string[]> Teams(YardSlot[] slots, IReadOnlyDictionary<int, Layout> layouts, IReadOnlyList<Person> people)
     {
         var free = people.ToDictionary(p => p.Id, _ => 0);
         var teams = new Dictionary<int, string[]>();
         foreach (var slot in slots)
         {
-            string[] team =
-            [
-                .. free.OrderBy(f => Math.Max(f.Value, slot.Start))
-                    .ThenBy(f => f.Key, StringComparer.Ordinal)
-                    .Take(slot.People)
-                    .Select(f => f.Key),
-            ];
-            teams[slot.Id] = team;
-            foreach (var who in team)
+            Person[] next = [.. people.OrderBy(p => Math.Max(free[p.Id], slot.Start)).ThenBy(p => p.Id, StringComparer.Ordinal)];
+            var team = next.Take(slot.People).ToList();
+            foreach (var takes in layouts[slot.Id].Instance.Tasks.DistinctBy(t => t.Skill).Where(t => !team.Any(t.Can)))
+            {
+                if (next.FirstOrDefault(takes.Can) is { } able)
+                {
+                    team[^1] = able;
+                }
+            }
+
+            teams[slot.Id] = [.. team.Select(p => p.Id).Distinct()];
+            foreach (var who in teams[slot.Id])
             {
                 free[who] = slot.End;
             }

@@ -94,6 +94,18 @@ public sealed class LiveTimelineTests
                 }
 
                 TimelineCheck.Check(TimelineFormat.Write(here, left)).ShouldBeEmpty($"instance {n}");
+                if (n % 20 == 0)
+                {
+                    // A bound holds under what is left too, and a better order is sound and makes nothing later.
+                    var proof = Scheduling.Proof.Of(here, left, 0.2, Stop);
+                    proof.Bound.ShouldBeLessThanOrEqualTo(proof.Better?.Finish ?? left.Finish, $"instance {n}");
+                    if (proof.Better is { } better)
+                    {
+                        TimelineCheck.Check(TimelineFormat.Write(here, better)).ShouldBeEmpty($"instance {n}");
+                        Greedy.LateBy(better).ShouldBeLessThanOrEqualTo(Greedy.LateBy(left));
+                    }
+                }
+
                 left.Late.ShouldAllBe(l => here.Begun.ContainsKey(l.On));
                 (made, wet, late) = (made + 1, wet + here.Begun.Count, late + left.Late.Count);
             }

@@ -148,6 +148,43 @@ public sealed class YardDaysTests
             Math.Abs(time.Worked(turn.End) - slot.End).ShouldBeLessThan(Hour, $"{turn.Id}");
         }
 
+        // Whoever has a skill that is asked for is on the team, in the place of somebody who has it not.
+        var clayed = slots.First(s => layouts[s.Id][s.People].Instance.Tasks.Any(t => t.Skill == "clay"));
+        Person[] shop =
+        [
+            Works("a", 12) with
+            {
+                Skills = ["wash", "wheels", "chem"],
+            },
+            Works("b", 13) with
+            {
+                Skills = ["wash", "wheels", "chem"],
+            },
+            Works("c", 13),
+        ];
+        var one = YardTasks.Of(
+            [clayed],
+            new Dictionary<int, Layout> { [clayed.Id] = layouts[clayed.Id][clayed.People] },
+            shop,
+            new(1, 1),
+            2,
+            time,
+            stop
+        );
+        one.Turns.Single().Who.ShouldContain("c");
+        TimelineCheck.Check(TimelineFormat.Write(one.Instance, one.Schedule)).ShouldBeEmpty();
+        Should.Throw<CannotScheduleException>(() =>
+            YardTasks.Of(
+                [clayed],
+                new Dictionary<int, Layout> { [clayed.Id] = layouts[clayed.Id][clayed.People] },
+                shop[..2],
+                new(1, 1),
+                2,
+                time,
+                stop
+            )
+        );
+
         // Two bays: never three vehicles at once.
         turns.ShouldAllBe(t => turns.Count(o => o.Start <= t.Start && t.Start < o.End) <= 2);
     }

@@ -68,7 +68,7 @@ public sealed class CloseTests(AppFixture app)
             tam,
             close,
             "",
-            [("sure", "true"), ("brakes", "true"), ("keys", "true"), ($"kit-{kit.Id:N}", "laundry"), .. await Used(number)]
+            [("sure", "true"), ("brakes", "true"), ("keys", "true"), ($"kit-{kit.Id:N}", "laundry"), .. await Used(app, number)]
         );
         done.Status.ShouldBe(HttpStatusCode.OK, done.Said);
         done.Said.ShouldContain("closed");
@@ -87,7 +87,7 @@ public sealed class CloseTests(AppFixture app)
     }
 
     /// <summary>Everything that was put by is used as put by.</summary>
-    private async Task<(string, string)[]> Used(int number)
+    internal static async Task<(string, string)[]> Used(AppFixture app, int number)
     {
         await using var db = app.NewContext();
         return

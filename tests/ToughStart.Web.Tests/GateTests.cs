@@ -228,5 +228,27 @@ public sealed class GateTests(AppFixture app)
         var page = RecordTests.Html(await tam.GetStringAsync(gate, Stop));
         page.QuerySelectorAll(".gate-flaw img").Length.ShouldBe(1);
         page.QuerySelectorAll(".gate-photos img").ShouldBeEmpty();
+
+        // A year on, the logbook has it beside its line, refused by the client as it was.
+        await CloseTests.Post(
+            tam,
+            $"/jobs/{number}/gate",
+            "Decide",
+            ("zone", "bonnet"),
+            ("mark", mark.Id.ToString()),
+            ("decision", "declined")
+        );
+        var job = db.Jobs.Single(j => j.Id == mark.JobId);
+        await CloseTests.Post(
+            tam,
+            $"/jobs/{number}/close",
+            "",
+            [("sure", "true"), ("brakes", "true"), ("keys", "true"), .. await CloseTests.Used(app, number)]
+        );
+        var line = RecordTests
+            .Html(await tam.GetStringAsync($"/logbook/{job.VehicleId}", Stop))
+            .QuerySelectorAll(".visit p")
+            .Single(p => p.TextContent.Contains("declined", StringComparison.Ordinal));
+        line.QuerySelectorAll("img").Length.ShouldBe(1);
     }
 }

@@ -66,7 +66,8 @@ internal static class DaysDrawing
                 $"{v.Job.Vehicle}, {slot.People} {(slot.People == 1 ? "person" : "people")}, {view.Clock(slot.Start)} to {view.Clock(slot.End)}";
             ink.Add(
                 $"<g class=\"days-block{(v.Etches ? " is-etching" : "")}{(view.Pins.ContainsKey(slot.Id) ? " is-pinned" : "")}\""
-                    + $" tabindex=\"0\" role=\"button\" data-vehicle=\"{slot.Id}\" data-start=\"{slot.Start}\" data-begins=\"{v.Job.BeginsAt?.ToString("O")}\""
+                    + $" tabindex=\"0\" role=\"button\" data-vehicle=\"{slot.Id}\" data-start=\"{slot.Start}\""
+                    + $" data-begins=\"{v.Job.BeginsAt?.ToString("O")}\""
                     + $" aria-label=\"{Ink.Escape(words)}\"><title>{Ink.Escape(words)}</title><rect x=\"{Ink.N(x)}\""
                     + $" y=\"{Ink.N(y)}\" width=\"{Ink.N(w)}\" height=\"{Ink.N(h)}\"/>"
             );

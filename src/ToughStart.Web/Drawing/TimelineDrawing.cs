@@ -204,11 +204,13 @@ internal static class TimelineDrawing
         foreach (var (p, t, y) in at)
         {
             var words = TaskWords.Of(plan, t);
+            var what = $"{words}, {ZoneLine(t)}";
             var (from, to) = (x(p.Start), Math.Max(x(p.End), x(p.Start) + 3));
             ink.Add(
                 $"<g class=\"tl-task tl-who-{person % 4}{(t.Washer ? " has-lance" : "")}{(t.Pinned is null ? "" : " is-pinned")}\""
                     + $" tabindex=\"0\" role=\"button\" data-task=\"{Ink.Escape(p.Key)}\" data-start=\"{p.Start}\""
-                    + $" data-end=\"{p.End}\" aria-label=\"{Ink.Escape($"{view.Names[who]}, {view.Clock(p.Start)}: {words}, {ZoneLine(t)}")}\"><title>{Ink.Escape($"{view.Clock(p.Start)} to {view.Clock(p.End)}, {view.Names[who]}: {words}, {ZoneLine(t)}")}</title>"
+                    + $" data-end=\"{p.End}\" aria-label=\"{Ink.Escape($"{view.Names[who]}, {view.Clock(p.Start)}: {what}")}\">"
+                    + $"<title>{Ink.Escape($"{view.Clock(p.Start)} to {view.Clock(p.End)}, {view.Names[who]}: {what}")}</title>"
                     + $"<path class=\"tl-rim\" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/><path class=\"tl-bar\""
                     + $" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/><path class=\"tl-core\" d=\"M{Ink.N(from)}"
                     + $" {Ink.N(y)}H{Ink.N(to)}\"/></g>"

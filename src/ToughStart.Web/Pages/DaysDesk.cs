@@ -212,7 +212,7 @@ public sealed class DaysDesk(
             vehicles.Add(await VehicleAsync(line, false, stop));
         }
 
-        var (workers, (washers, _, bays)) = (await crew.WorkersAsync(stop), await crew.MachinesAsync(stop));
+        var (workers, (washers, ladders, bays)) = (await crew.WorkersAsync(stop), await crew.MachinesAsync(stop));
         var (from, to) = (
             workers.Select(w => w.WorksFrom).DefaultIfEmpty(480).Min(),
             workers.Select(w => w.WorksTo).DefaultIfEmpty(1020).Max()
@@ -266,7 +266,7 @@ public sealed class DaysDesk(
             effort => YardDays.Of(waiting, room, YardDays.Look, effort.Stop) ?? [],
             stop
         );
-        var turns = Turns(slots, vehicles, workers, new(washers, 1), bays, time, now, stop);
+        var turns = Turns(slots, vehicles, workers, new(washers, ladders), bays, time, now, stop);
         slots =
         [
             .. slots
@@ -316,7 +316,7 @@ public sealed class DaysDesk(
         [
             .. workers.Select(w => new Person(
                 w.StaffId,
-                [],
+                w.Skills,
                 [
                     .. Enumerable
                         .Range(0, Days)
@@ -335,8 +335,8 @@ public sealed class DaysDesk(
             )),
         ];
         var layouts = slots.ToDictionary(s => s.Id, s => vehicles.First(v => v.Job.Number == s.Id).Modes.Layouts[s.People]);
-        var key =
-            $"turns {JsonSerializer.Serialize(slots)} {JsonSerializer.Serialize(people)} {machines} {bays} {string.Join(',', layouts.Select(l => l.Value.Schedule.Finish))}";
+        var finishes = string.Join(',', layouts.Select(l => l.Value.Schedule.Finish));
+        var key = $"turns {JsonSerializer.Serialize(slots)} {JsonSerializer.Serialize(people)} {machines} {bays} {finishes}";
         try
         {
             return computing.Run(key, effort => YardTasks.Of(slots, layouts, people, machines, bays, time, effort.Stop).Turns, stop);

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore.Migrations;
 namespace ToughStart.Data.Migrations
 {
     /// <inheritdoc />
-    public partial class MarkPhotos : Migration
+    public partial class PromisesAndPictures : Migration
     {
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
@@ -15,6 +15,18 @@ namespace ToughStart.Data.Migrations
                 name: "mark_id",
                 table: "photos",
                 type: "uuid",
+                nullable: true);
+
+            migrationBuilder.AddColumn<DateTimeOffset>(
+                name: "begins_at",
+                table: "jobs",
+                type: "timestamp with time zone",
+                nullable: true);
+
+            migrationBuilder.AddColumn<DateTimeOffset>(
+                name: "promised_at",
+                table: "jobs",
+                type: "timestamp with time zone",
                 nullable: true);
 
             migrationBuilder.CreateIndex(
@@ -44,6 +56,14 @@ namespace ToughStart.Data.Migrations
             migrationBuilder.DropColumn(
                 name: "mark_id",
                 table: "photos");
+
+            migrationBuilder.DropColumn(
+                name: "begins_at",
+                table: "jobs");
+
+            migrationBuilder.DropColumn(
+                name: "promised_at",
+                table: "jobs");
         }
     }
 }

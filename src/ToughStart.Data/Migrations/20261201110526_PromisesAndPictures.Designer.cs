@@ -12,8 +12,8 @@ using ToughStart.Data;
 namespace ToughStart.Data.Migrations
 {
     [DbContext(typeof(ToughStartContext))]
-    [Migration("20261201083148_Promises")]
-    partial class Promises
+    [Migration("20261201110526_PromisesAndPictures")]
+    partial class PromisesAndPictures
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -1375,6 +1375,10 @@ namespace ToughStart.Data.Migrations
                         .HasColumnType("bytea")
                         .HasColumnName("jpeg");
 
+                    b.Property<Guid?>("MarkId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("mark_id");
+
                     b.Property<string>("Moment")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1396,6 +1400,9 @@ namespace ToughStart.Data.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_photos");
+
+                    b.HasIndex("MarkId")
+                        .HasDatabaseName("ix_photos_mark_id");
 
                     b.HasIndex("JobId", "Zone")
                         .HasDatabaseName("ix_photos_job_id_zone");
@@ -2496,6 +2503,11 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_photos_jobs_job_id");
+
+                    b.HasOne("ToughStart.Data.GateMark", null)
+                        .WithMany()
+                        .HasForeignKey("MarkId")
+                        .HasConstraintName("fk_photos_marks_mark_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.PlanDocument", b =>
