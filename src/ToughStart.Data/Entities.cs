@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Identity;
+using ToughStart.Core.Identification;
 
 namespace ToughStart.Data;
 
@@ -355,6 +356,31 @@ public sealed class GateMark
     public required DateTimeOffset At { get; init; }
 
     /// <summary>Drawn by mistake; kept, but it counts for nothing.</summary>
+    public bool Struck { get; set; }
+}
+
+/// <summary>What somebody tried on a mark nobody is sure of, and what it did.</summary>
+public sealed class MarkTry
+{
+    /// <summary>Longest remark, characters.</summary>
+    public const int MostWords = 200;
+
+    public Guid Id { get; init; } = Guid.CreateVersion7();
+    public required Guid JobId { get; init; }
+    public required string Zone { get; init; }
+
+    /// <summary>What was seen of the mark, as the identify helper is asked: colour=black&amp;shape=dots.</summary>
+    public required string Evidence { get; init; }
+
+    /// <summary>Class of what was tried, as the catalogue had it then.</summary>
+    public required string Agent { get; init; }
+
+    public required TryOutcome Outcome { get; init; }
+    public string? Words { get; init; }
+    public required string Author { get; init; }
+    public required DateTimeOffset At { get; init; }
+
+    /// <summary>Written down by mistake; kept, but it counts for nothing.</summary>
     public bool Struck { get; set; }
 }
 

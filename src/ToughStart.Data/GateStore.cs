@@ -36,6 +36,32 @@ public sealed class GateStore(ToughStartContext db, TimeProvider time)
     public async Task<bool> StrikeAsync(Guid jobId, Guid mark, CancellationToken stop = default) =>
         await db.Marks.Where(m => m.JobId == jobId && m.Id == mark).ExecuteUpdateAsync(s => s.SetProperty(m => m.Struck, true), stop) == 1;
 
+    /// <summary>More tries than this on one vehicle is nobody's patience.</summary>
+    public const int MostTries = 200;
+
+    /// <summary>What was tried on marks nobody is sure of, the oldest first.</summary>
+    public async Task<IReadOnlyList<MarkTry>> TriesAsync(Guid jobId, CancellationToken stop = default) =>
+        await db.Tries.AsNoTracking().Where(t => t.JobId == jobId && !t.Struck).OrderBy(t => t.At).Take(MostTries).ToListAsync(stop);
+
+    /// <summary>Writes a try down.</summary>
+    /// <returns>Why not; null = it is written down.</returns>
+    public async Task<string?> TryAsync(MarkTry tried, CancellationToken stop = default)
+    {
+        if (await db.Tries.CountAsync(t => t.JobId == tried.JobId, stop) >= MostTries)
+        {
+            return $"there are {MostTries} tries already";
+        }
+
+        db.Tries.Add(tried);
+        await db.SaveChangesAsync(stop);
+        db.ChangeTracker.Clear();
+        return null;
+    }
+
+    /// <summary>A try was written down by mistake.</summary>
+    public async Task<bool> StrikeTryAsync(Guid jobId, Guid id, CancellationToken stop = default) =>
+        await db.Tries.Where(t => t.JobId == jobId && t.Id == id).ExecuteUpdateAsync(s => s.SetProperty(t => t.Struck, true), stop) == 1;
+
     /// <summary>Spots of paint thickness by zone, µm, in the order in which they were measured.</summary>
     public async Task<IReadOnlyDictionary<string, double[]>> FilmAsync(Guid jobId, CancellationToken stop = default) =>
         (

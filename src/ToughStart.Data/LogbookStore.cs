@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using ToughStart.Core.Identification;
 
 namespace ToughStart.Data;
 
@@ -28,6 +29,7 @@ public sealed record LogbookSearch(
     [
         ("dried", "something dried on a panel"),
         ("unmoved", "something did not come off"),
+        ("unknown", "an unknown mark did not budge"),
         ("declined", "the client declined something"),
         ("trouble", "there was trouble"),
         ("unverified", "left unverified"),
@@ -65,6 +67,9 @@ public sealed record VisitLine(
     IReadOnlyList<Unmoved> Unmoved
 )
 {
+    /// <summary>What was tried on marks nobody was sure of.</summary>
+    public IReadOnlyList<MarkTry> Tries { get; init; } = [];
+
     /// <summary>Pictures of the damage, by mark.</summary>
     public required ILookup<Guid, Guid> Pictures { get; init; }
 }
@@ -120,6 +125,7 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
         {
             "dried" => books.Where(b => b.Dried > 0),
             "unmoved" => books.Where(b => db.LoopLessons.Any(l => l.JobId == b.JobId && !l.Stopped && l.Excluded == null)),
+            "unknown" => books.Where(b => db.Tries.Any(t => t.JobId == b.JobId && !t.Struck && t.Outcome == TryOutcome.Nothing)),
             "declined" => books.Where(b => EF.Functions.ILike(b.Words, "%declined%")),
             "trouble" => books.Where(b => EF.Functions.ILike(b.Words, "%trouble%")),
             "unverified" => books.Where(b => b.Unverified > 0),
@@ -201,6 +207,9 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
                 .Select(p => new { p.Id, Mark = p.MarkId!.Value })
                 .ToListAsync(stop)
         ).ToLookup(p => p.Mark, p => p.Id);
+        var tries = (
+            await db.Tries.AsNoTracking().Where(t => ids.Contains(t.JobId) && !t.Struck).OrderBy(t => t.At).ToListAsync(stop)
+        ).ToLookup(t => t.JobId);
         var loops = (
             await db.LoopLessons.AsNoTracking().Where(l => ids.Contains(l.JobId) && !l.Stopped && l.Excluded == null).ToListAsync(stop)
         ).ToLookup(l => l.JobId);
@@ -223,6 +232,7 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
                         ]
                     )
                     {
+                        Tries = [.. tries[b.Book.JobId]],
                         Pictures = pictures,
                     }),
             ]

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using ToughStart.Core.Identification;
 
 namespace ToughStart.Data;
 
@@ -26,6 +27,8 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
     public DbSet<RunEvent> Events => Set<RunEvent>();
 
     public DbSet<GateMark> Marks => Set<GateMark>();
+
+    public DbSet<MarkTry> Tries => Set<MarkTry>();
 
     public DbSet<BayPhone> Phones => Set<BayPhone>();
 
@@ -246,6 +249,14 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.ToTable("gate_marks");
             e.HasOne<Job>().WithMany().HasForeignKey(m => m.JobId);
             e.HasIndex(m => m.JobId);
+        });
+        builder.Entity<MarkTry>(e =>
+        {
+            e.ToTable("mark_tries");
+            e.HasOne<Job>().WithMany().HasForeignKey(t => t.JobId);
+            e.HasIndex(t => t.JobId);
+            e.Property(t => t.Outcome).HasConversion(o => MarkTries.Id(o), id => MarkTries.Named(id)!.Value);
+            e.Property(t => t.Words).HasMaxLength(MarkTry.MostWords);
         });
         BuildBooks(builder);
         builder.Entity<BayPhone>(e =>

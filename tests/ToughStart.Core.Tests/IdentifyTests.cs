@@ -43,6 +43,23 @@ public class IdentifyTests
         (ranks.Count(r => r < 3) / (double)ranks.Length).ShouldBeGreaterThanOrEqualTo(0.92, missed);
     }
 
+    [Theory]
+    [InlineData("", false, "")]
+    [InlineData("nothing", false, "")]
+    [InlineData("nothing fainter", false, "")]
+    [InlineData("nothing nothing", true, "did not budge")]
+    [InlineData("nothing fainter nothing", true, "did not budge")]
+    [InlineData("fainter fainter fainter", false, "")]
+    [InlineData("fainter gone", true, "gone")]
+    [InlineData("nothing gone", true, "gone")]
+    [InlineData("gone surface-changed", true, "surface changed")]
+    public void Two_tries_without_effect_or_a_changed_surface_end_the_trying(string tries, bool ends, string why)
+    {
+        var said = MarkTries.Ends([.. tries.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(t => MarkTries.Named(t)!.Value)]);
+        (said is not null).ShouldBe(ends);
+        (said ?? "").ShouldContain(why);
+    }
+
     [Fact]
     public void Confidence_means_what_it_says()
     {

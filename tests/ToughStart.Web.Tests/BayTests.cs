@@ -214,7 +214,7 @@ public sealed class BayTests(AppFixture app)
         tam.Wait(p => p.B.All("[data-do='newer']").Count > 0, "a newer one waits");
         tam.Press("newer");
         tam.B.WaitReady();
-        tam.B.One(".bay").GetDomAttribute("data-build").ShouldBe(Bay.BayDesk.Build);
+        tam.B.WaitFor(d => d.FindElement(By.CssSelector(".bay")).GetDomAttribute("data-build") == Bay.BayDesk.Build, "the newer page");
     }
 
     [Fact]

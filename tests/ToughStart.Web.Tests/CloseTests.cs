@@ -22,13 +22,17 @@ public sealed class CloseTests(AppFixture app)
     )
     {
         var csrf = System.Text.RegularExpressions.Regex.Match(await who.GetStringAsync(page, Stop), "name=\"csrf\" content=\"([^\"]+)\"");
-        using var request = new HttpRequestMessage(HttpMethod.Post, handler.Length == 0 ? page : $"{page}?handler={handler}")
+        using var request = new HttpRequestMessage(
+            HttpMethod.Post,
+            handler.Length == 0 ? page : $"{page}{(page.Contains('?') ? '&' : '?')}handler={handler}"
+        )
         {
             Content = new FormUrlEncodedContent(fields.Select(f => KeyValuePair.Create(f.Item1, f.Item2))),
         };
         request.Headers.Add("X-CSRF-Token", csrf.Groups[1].Value);
         var answer = await who.SendAsync(request, Stop);
-        return (answer.StatusCode, WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync(Stop)), answer.RequestMessage?.RequestUri);
+        var said = WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync(Stop));
+        return (answer.StatusCode, System.Text.RegularExpressions.Regex.Replace(said, @"\s+", " "), answer.RequestMessage?.RequestUri);
     }
 
     [Fact]
@@ -59,6 +63,8 @@ public sealed class CloseTests(AppFixture app)
             "next layer"
         );
 
+        await Tried(tam, number);
+
         // Wheels were worked on: nobody hands it back without braking it.
         var close = $"/jobs/{number}/close";
         (await Post(tam, close, "", ("sure", "true"))).Said.ShouldContain("brake it");
@@ -82,9 +88,53 @@ public sealed class CloseTests(AppFixture app)
         book.Due.ShouldBe(DateOnly.FromDateTime(AppFixture.Shop.Local.Date).AddDays((int)(6 * 30.44)));
         (await db.LoopLessons.CountAsync(l => l.JobId == job.Id, Stop)).ShouldBeGreaterThan(0);
 
+        await Remembered(tam, number, job.VehicleId);
         await Replayed(db, job, book);
         await Reported(db, tam, number, job.Id);
     }
+
+    /// <summary>A mark nobody is sure of: what was tried is written down, and two tries without effect end it.</summary>
+    private async Task Tried(HttpClient tam, int number)
+    {
+        var mark = $"/identify?job={number}&colour=black";
+        async Task<(HttpStatusCode Status, string Said, Uri? At)> Try(HttpClient who, string zone, string agent, string outcome) =>
+            await Post(who, mark, "Tried", ("zone", zone), ("agent", agent), ("outcome", outcome), ("words", "=1+1"));
+        (await Try(tam, "left-wing-of-a-bird", "water", "nothing")).Said.ShouldContain("choose a zone of this vehicle");
+        (await Try(tam, "roof", "dynamite", "nothing")).Said.ShouldContain("What was tried: choose one");
+        (await Try(tam, "roof", "water", "maybe")).Said.ShouldContain("did not budge, fainter, gone");
+        using (var reader = await app.SignedInAsync("rowan"))
+        {
+            (await Try(reader, "roof", "water", "nothing")).Status.ShouldBe(HttpStatusCode.Forbidden);
+        }
+
+        (await Try(tam, "roof", "water", "nothing")).Said.ShouldNotContain("Nothing stronger here");
+        (await Try(tam, "roof", "tar-remover", "nothing")).Said.ShouldContain("Nothing stronger here");
+        (await Try(tam, "bonnet", "water", "gone")).Said.ShouldContain("nothing more to try");
+        var slip = await Try(tam, "boot-lid", "water", "nothing");
+        var id = System.Text.RegularExpressions.Regex.Matches(slip.Said, "name=\"id\" value=\"([0-9a-f-]{36})\"")[^1].Groups[1].Value;
+        (await Post(tam, mark, "Mistake", ("id", id))).Said.ShouldNotContain("Boot lid</h3>");
+        (await Post(tam, mark, "Mistake", ("id", Guid.NewGuid().ToString()))).Status.ShouldBe(HttpStatusCode.Conflict);
+        (await Read(tam, $"/jobs/{number}/gate?zone=roof")).ShouldContain("Tried on a mark here: tar remover, did not budge");
+    }
+
+    /// <summary>The logbook knows what did not budge; what went, and what was a slip, is no unknown mark.</summary>
+    private static async Task Remembered(HttpClient tam, int number, Guid vehicle)
+    {
+        (await Read(tam, "/logbook?only=unknown")).ShouldContain($"/jobs/{number}/close");
+        (await Read(tam, "/logbook?find=unknown%20mark")).ShouldContain($"/jobs/{number}/close");
+        var years = await Read(tam, $"/logbook/{vehicle}");
+        years.ShouldContain("Unknown mark on roof: water did not budge (=1+1); tar remover did not budge");
+        years.ShouldNotContain("Unknown mark on boot lid");
+        (await Read(tam, $"/jobs/{number}/report")).ShouldContain("A mark on roof: what it is nobody could tell");
+        (await Post(tam, $"/identify?job={number}", "Tried", ("zone", "roof"), ("agent", "water"), ("outcome", "gone"))).Status.ShouldBe(
+            HttpStatusCode.Conflict,
+            "the job is closed"
+        );
+    }
+
+    /// <summary>A page as one reads it: how its lines are broken says nothing.</summary>
+    private static async Task<string> Read(HttpClient who, string page) =>
+        System.Text.RegularExpressions.Regex.Replace(WebUtility.HtmlDecode(await who.GetStringAsync(page, Stop)), @"\s+", " ");
 
     /// <summary>Everything that was put by is used as put by.</summary>
     internal static async Task<(string, string)[]> Used(AppFixture app, int number)

@@ -1223,6 +1223,64 @@ namespace ToughStart.Data.Migrations
                     b.ToTable("loop_lessons", (string)null);
                 });
 
+            modelBuilder.Entity("ToughStart.Data.MarkTry", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Agent")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("agent");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Author")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("author");
+
+                    b.Property<string>("Evidence")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("evidence");
+
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<string>("Outcome")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("outcome");
+
+                    b.Property<bool>("Struck")
+                        .HasColumnType("boolean")
+                        .HasColumnName("struck");
+
+                    b.Property<string>("Words")
+                        .HasMaxLength(200)
+                        .HasColumnType("character varying(200)")
+                        .HasColumnName("words");
+
+                    b.Property<string>("Zone")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("zone");
+
+                    b.HasKey("Id")
+                        .HasName("pk_mark_tries");
+
+                    b.HasIndex("JobId")
+                        .HasDatabaseName("ix_mark_tries_job_id");
+
+                    b.ToTable("mark_tries", (string)null);
+                });
+
             modelBuilder.Entity("ToughStart.Data.MixRecord", b =>
                 {
                     b.Property<Guid>("Id")
@@ -2454,6 +2512,16 @@ namespace ToughStart.Data.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_loop_lessons_jobs_job_id");
+                });
+
+            modelBuilder.Entity("ToughStart.Data.MarkTry", b =>
+                {
+                    b.HasOne("ToughStart.Data.Job", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_mark_tries_jobs_job_id");
                 });
 
             modelBuilder.Entity("ToughStart.Data.MixRecord", b =>

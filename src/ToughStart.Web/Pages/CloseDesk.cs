@@ -79,6 +79,8 @@ public sealed class CloseDesk(RunBook runs, GateDesk gates, HandDesk hands, Book
                 .Concat(coats.Values.Select(c => c.Kind.Id).Distinct())
                 .Concat(standing.Marks.Select(m => m.Kind).Distinct())
                 .Concat(standing.Marks.Select(m => m.Decision).Distinct())
+                .Concat(standing.Unknown.Count > 0 ? ["unknown mark"] : [])
+                .Concat(standing.Tries.Select(t => t.Agent).Distinct())
         );
         await books.WriteAsync(
             new JobBook

@@ -1,4 +1,5 @@
 using ToughStart.Core.Formats;
+using ToughStart.Core.Identification;
 using ToughStart.Core.Readiness;
 using ToughStart.Core.Running;
 using ToughStart.Core.Running.Live;
@@ -14,9 +15,19 @@ public sealed record Override(GateWord Word, string Who, string Reason, bool Ove
 public sealed record GateStanding(
     IReadOnlyList<ZoneVerdict> Verdicts,
     IReadOnlyDictionary<string, Override> Overrides,
-    IReadOnlyList<GateMark> Marks
+    IReadOnlyList<GateMark> Marks,
+    IReadOnlyList<MarkTry> Tries
 )
 {
+    /// <summary>Zones with a mark that did not budge, in the order in which it was tried.</summary>
+    public IReadOnlyList<string> Unknown =>
+        [
+            .. Tries
+                .GroupBy(t => t.Zone)
+                .Where(g => g.Any(t => t.Outcome == TryOutcome.Nothing) && g.All(t => t.Outcome != TryOutcome.Gone))
+                .Select(g => g.Key),
+        ];
+
     /// <summary>The word that counts: somebody's where it holds, else what is computed.</summary>
     public GateWord WordOf(ZoneVerdict v) => Overrides.GetValueOrDefault(v.Zone) is { Overtaken: false } o ? o.Word : v.Word;
 
@@ -48,7 +59,8 @@ public sealed class GateDesk(GateStore gate, RunStore store)
                         v.Value.Overtaken
                     )
                 ),
-            marks
+            marks,
+            await gate.TriesAsync(job.Id, stop)
         );
     }
 }

@@ -23,7 +23,7 @@ public sealed class GateModel(JobDesk desk, GateDesk bench, GateStore gate, RunS
     /// <summary>Places on a panel that tell one spot from another.</summary>
     public static IReadOnlyList<string> Spots { get; } = ["upper edge", "middle", "lower edge", "front part", "rear part"];
 
-    public GateStanding At { get; private set; } = new([], new Dictionary<string, Override>(), []);
+    public GateStanding At { get; private set; } = new([], new Dictionary<string, Override>(), [], []);
 
     public IReadOnlyList<ZoneVerdict> Verdicts => At.Verdicts;
 
