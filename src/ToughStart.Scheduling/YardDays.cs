@@ -71,7 +71,7 @@ public static class YardDays
     public const int Tries = 3;
 
     /// <summary>How long the days are given out, in the solver's own units.</summary>
-    public const double Look = 0.1;
+    public const double Look = 0.03;
 
     /// <summary>What a minute late weighs against a minute sooner.</summary>
     private const int Late = 20;
@@ -96,8 +96,7 @@ public static class YardDays
         }
 
         var model = new CpModel();
-        // By minutes: seconds would only be shown as if they were known.
-        int Minutes(int seconds) => (seconds + Minute - 1) / Minute;
+        int Minutes(int seconds) => YardStart.Minutes(seconds);
         var horizon =
             jobs.Sum(j => j.Modes.Max(m => Minutes(m.Seconds)))
             + jobs.Max(j => Minutes(Math.Max(j.Pinned ?? 0, j.Begins.Select(b => b.To).DefaultIfEmpty(0).Max())));
@@ -108,7 +107,8 @@ public static class YardDays
             new List<(IntervalVar Block, YardMode Mode)>(),
             new List<IntervalVar>()
         );
-        foreach (var j in jobs)
+        var begun = YardStart.Of(jobs, room, Shared(room), Late);
+        foreach (var (j, n) in jobs.Select((j, n) => (j, n)))
         {
             var (start, end) = (model.NewIntVar(0, horizon, $"start {j.Id}"), model.NewIntVar(0, horizon, $"end {j.Id}"));
             starts[j.Id] = start;
@@ -137,6 +137,17 @@ public static class YardDays
             }
 
             model.AddExactlyOne(modes[j.Id].Select(m => m.On));
+            if (begun is not null)
+            {
+                var mode = j.Modes[begun[n].Mode];
+                model.AddHint(start, begun[n].Start);
+                model.AddHint(end, begun[n].Start + Minutes(mode.Seconds));
+                foreach (var (on, m) in modes[j.Id])
+                {
+                    model.AddHint(on, m == mode ? 1 : 0);
+                }
+            }
+
             cost.AddTerm(end, j.Weight);
             if (j.Due is { } due)
             {

@@ -1,5 +1,6 @@
 using MathNet.Numerics.Distributions;
 using ToughStart.Core.Costing;
+using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Vehicles;
@@ -27,6 +28,50 @@ public class RangeTests
         // Foam that is laid thick for one zone is laid thick for all: the steps know, single deeds do not.
         one.ProductMl[0].ShouldBeLessThanOrEqualTo(plan.Steps.Sum(s => s.ProductMl.Value) + 1e-6);
         one.Rounds.Select(r => r[0]).ShouldBe(plan.Steps.Select(s => s.Rounds));
+    }
+
+    /// <summary>
+    /// Three wheels need acid after their four rounds. The fourth, by the plan, does not: but where its rounds run out and it still bleeds,
+    /// the acid is at hand, if the client has not declined it there. Where they do not run out, both worlds are the same to the second.
+    /// </summary>
+    [Fact]
+    public void A_loop_that_runs_out_goes_on_by_what_was_planned_once()
+    {
+        Draws Of(bool acid, Scatter scatter)
+        {
+            string Wheel(string zone, int grade) =>
+                $$"""
+                    { "zone": "{{zone}}", "surface": "painted-wheel", "tests": [ { "test": "spot", "result": "none" } ],
+                      "findings": [ { "contaminant": "iron", "grade": {{grade}}, "age": "seasons" } ] }
+                    """;
+            var json = $$"""
+                { "format": "toughstart.survey/1", "vehicle": { "form": "saloon" }, "goal": "correct", "shelf": [ { "agent": "iron-remover" },
+                  { "agent": "neutral-shampoo" }, { "agent": "wheel-neutral" }, { "agent": "wheel-acid", "dataSheet": true, "ph": 2 } ],
+                  "zones": [ {{Wheel("*-wheel-*", 4)}}, {{Wheel("right-rear-wheel-*", 2)}} ] }
+                """;
+            var survey = SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes(json)).Value!;
+            var wheel = Forms.Build("saloon", survey.Vehicle.Size).Zones.Where(z => z.Wheel == "right-rear").Select(z => z.Id).ToArray();
+            wheel.Length.ShouldBe(4);
+            var plan = Planner.Plan(acid ? survey : survey with { Declines = [new(null, Stage.Acid, wheel)] });
+            plan.StepsOn("left-front-wheel-face").ShouldContain(s => s.Treatment == "wheel-acid");
+            plan.StepsOn(wheel[0]).ShouldContain(s => s.Treatment == "iron-spray");
+            plan.StepsOn(wheel[0]).ShouldNotContain(s => s.Treatment == "wheel-acid");
+            return plan.Worlds!.Worked(1024, scatter);
+        }
+
+        var looks = Scatter.Of(C) with { Hidden = false };
+        var (with, without) = (Of(true, looks), Of(false, looks));
+        var longer = Enumerable.Range(0, 1024).Where(s => with.Minutes[s] > without.Minutes[s] + 0.01).ToArray();
+        longer.Length.ShouldBeInRange(10, 700, "now and then, not always");
+        foreach (var s in Enumerable.Range(0, 1024).Except(longer))
+        {
+            with.Minutes[s].ShouldBe(without.Minutes[s], 1e-9);
+            with.ProductMl[s].ShouldBe(without.ProductMl[s], 1e-9);
+        }
+
+        longer.ShouldAllBe(s => with.ProductMl[s] > without.ProductMl[s] && with.Litres[s] > without.Litres[s] && with.Hidden[s] == 0);
+        // Where nobody looks, nobody knows that it ran out.
+        Of(true, looks with { Looks = false }).Minutes.ShouldBe(Of(false, looks with { Looks = false }).Minutes);
     }
 
     /// <summary>Check case 6 of the notes on running a job: additive recurrence in two dimensions, shift one half.</summary>

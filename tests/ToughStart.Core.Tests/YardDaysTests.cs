@@ -62,6 +62,53 @@ public sealed class YardDaysTests
     }
 
     [Fact]
+    public void With_hardly_any_time_to_look_the_days_are_nearly_as_good_as_with_much()
+    {
+        var random = new Random(8);
+        var (quick, slow) = (0.0, 0.0);
+        for (var n = 0; n < 12; n++)
+        {
+            var room = new YardRoom(3, 2, 1);
+            YardJob[] jobs =
+            [
+                .. Enumerable
+                    .Range(1, 7)
+                    .Select(i =>
+                        Job(
+                            i,
+                            random.Next(3) == 0 ? 5 : 1,
+                            random.Next(2) == 0 ? (2 + random.Next(12)) * Hour : null,
+                            i == 7 && n % 3 == 0 ? 5 * Hour : null,
+                            1 + random.Next(6),
+                            1 + random.Next(3),
+                            random.Next(60)
+                        ) with
+                        {
+                            Begins = i == 6 ? [new(3 * Hour, 4 * Hour), new(9 * Hour, 30 * Hour)] : [],
+                        }
+                    ),
+            ];
+            double Cost(double look)
+            {
+                var slots = YardDays.Of(jobs, room, look, TestContext.Current.CancellationToken)!;
+                YardDays.Breaks(slots, room).ShouldBeEmpty($"{n}");
+                slots.Single(s => s.Id == 6).Start.ShouldBeInRange(3 * Hour, 30 * Hour);
+                return slots.Sum(s =>
+                {
+                    var job = jobs.Single(j => j.Id == s.Id);
+                    (job.Pinned ?? s.Start).ShouldBe(s.Start);
+                    return job.Weight * (s.End + (20.0 * Math.Max(0, job.Due is { } due ? s.End - due : 0)));
+                });
+            }
+
+            quick += Cost(0.001);
+            slow += Cost(1);
+        }
+
+        (quick / slow).ShouldBeLessThan(1.04);
+    }
+
+    [Fact]
     public void What_is_set_stays_and_what_cannot_be_is_said()
     {
         Lay(1, 1, Job(1, pinned: 5 * Hour), Job(2, weight: 5))!.Single(s => s.Id == 1).Start.ShouldBe(5 * Hour);

@@ -222,6 +222,18 @@ public sealed class TimelineTests(AppFixture app)
         late.GetProperty("who").GetString().ShouldBe(tam.Who);
         late.GetProperty("seconds").GetInt32().ShouldBeInRange(55, 120);
         late.GetProperty("words").GetString()!.ShouldContain("nearest");
+        // So does the wall, in the same words.
+        async Task<string[]> Wall() =>
+            [
+                .. (await tam.Http.GetFromJsonAsync<JsonElement>("/api/v1/wall", Stop))
+                    .GetProperty("vehicles")
+                    .EnumerateArray()
+                    .Single(v => v.GetProperty("job").GetInt32() == number)
+                    .GetProperty("late")
+                    .EnumerateArray()
+                    .Select(w => w.GetString()!),
+            ];
+        (await Wall()).ShouldBe([late.GetProperty("words").GetString()!]);
 
         // Nothing is set into the past, and what was laid on is nobody's appointment, whoever did it.
         var data = JsonDocument.Parse(RecordTests.Html(page).QuerySelector("[data-timeline]")!.GetAttribute("data-timeline")!).RootElement;
@@ -234,6 +246,7 @@ public sealed class TimelineTests(AppFixture app)
         // Rinsed: it is behind, and so is that zone's round of the step.
         await tam.SyncAsync(tam.Make(LogKind.Rinsed, new LogBody { Zones = zones, Step = on.Step }));
         (await Turns()).GetProperty("late").GetArrayLength().ShouldBe(0);
+        (await Wall()).ShouldBeEmpty();
         (await tam.Http.GetStringAsync(path, Stop)).ShouldNotContain("A film will be late");
         // As it was laid out stands: lateness is measured by it.
         var turns = await Turns();

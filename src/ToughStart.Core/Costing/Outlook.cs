@@ -15,6 +15,7 @@ internal static class Outlook
         IReadOnlyList<Step> steps,
         IReadOnlyList<ZoneWork> work,
         IReadOnlyList<HiddenGroup> hidden,
+        IReadOnlyList<CapBranch> caps,
         ProblemBuilder builder,
         StageGraph graph,
         Catalogue c
@@ -22,7 +23,7 @@ internal static class Outlook
     {
         // A test that is not worth its time is not made, and what it would have found is left where it is: neither takes minutes.
         var made = hidden.Select(g => TestWorth.Made(TestWorth.Of(g, 0, c))).ToArray();
-        var replay = new Replay(survey, steps, work, hidden, made, builder, graph, c);
+        var replay = new Replay(survey, steps, work, hidden, made, caps, builder, graph, c);
         var draws = replay.Run(Worlds.Enough.All, Scatter.Of(c), Worlds.Seed, null, null, CancellationToken.None);
         var tests = hidden
             .Select((g, i) => TestWorth.Of(g, made[i] ? TestWorth.Narrows(draws.Minutes, draws.Added[i]) : 0, c))

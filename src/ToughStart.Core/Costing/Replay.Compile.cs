@@ -18,7 +18,8 @@ internal sealed partial class Replay
     private readonly ulong[] _stageNames;
     private readonly CrewClock _clock;
     private readonly int _crew,
-        _mostTests;
+        _mostTests,
+        _mostCaps;
     private readonly double _testMinutes,
         _presenceKind,
         _presenceZone,
@@ -106,6 +107,12 @@ internal sealed partial class Replay
 
         /// <summary>Tests of which one has to be positive, and the group each belongs to.</summary>
         public (int Test, int Group)[] Needs { get; set; } = [];
+
+        /// <summary>Loops of which one has to run out.</summary>
+        public int[] Caps { get; set; } = [];
+
+        /// <summary>Number of the loop on its zone, where something is done when it runs out; −1 = nothing is.</summary>
+        public int Cap { get; set; } = -1;
     }
 
     private sealed record ZoneRun(KindRun[] Kinds, OpRun[] Ops, double ShieldFrom)
@@ -120,6 +127,7 @@ internal sealed partial class Replay
         IReadOnlyList<ZoneWork> work,
         IReadOnlyList<HiddenGroup> hidden,
         IReadOnlyList<bool> made,
+        IReadOnlyList<CapBranch> caps,
         ProblemBuilder builder,
         StageGraph graph,
         Catalogue c
@@ -144,7 +152,12 @@ internal sealed partial class Replay
         var branches = hidden
             .SelectMany((g, i) => made[i] ? g.Branches.Select(b => new Open(i, g, b)) : [])
             .ToLookup(x => x.Branch.State.Zone.Id);
-        _zones = [.. work.Select(w => compiler.Zone(w, [.. branches[w.State.Zone.Id]])).Where(z => z.Ops.Length > 0)];
+        var ends = caps.ToLookup(x => x.State.Zone.Id);
+        _zones =
+        [
+            .. work.Select(w => compiler.Zone(w, [.. branches[w.State.Zone.Id]], [.. ends[w.State.Zone.Id]])).Where(z => z.Ops.Length > 0),
+        ];
+        _mostCaps = ends.Select(e => e.Count()).DefaultIfEmpty(0).Max();
         _mostTests = _zones.Select(z => z.Tests).DefaultIfEmpty(0).Max();
         (_fresh, _agents) = ([.. compiler.Fresh], [.. compiler.Agents.Select(a => DrawNumbers.Name("agent", a))]);
         _evenAgents = new int[_agents.Length];
@@ -199,7 +212,7 @@ internal sealed partial class Replay
         public List<Fresh> Fresh { get; } = [];
         public List<string> Agents { get; } = [];
 
-        public ZoneRun Zone(ZoneWork w, Open[] open)
+        public ZoneRun Zone(ZoneWork w, Open[] open, CapBranch[] caps)
         {
             var kinds = KindsOf(w, open);
             var ops = w.Deeds.Select(d => Planned(d, w, open, kinds)).ToList();
@@ -215,6 +228,12 @@ internal sealed partial class Replay
                 {
                     Add(o, extras, w, kinds, ops, tests++);
                 }
+            }
+
+            for (var n = 0; n < caps.Length; n++)
+            {
+                ops.First(x => x.Name == NameOf(caps[n].Loop, w)).Cap = n;
+                Add(caps[n], n, w, kinds, ops);
             }
 
             return new([.. kinds], [.. ops.OrderBy(o => o.Place).ThenBy(o => o.Of)], w.Problem.ShieldFrom / 1e6) { Tests = tests };
@@ -274,27 +293,47 @@ internal sealed partial class Replay
             );
             foreach (var d in extras)
             {
-                var name = NameOf(d, w);
-                var place = graph.Position(d.Slot.Id);
-                var same = ops.FirstOrDefault(x => x.Name == name && x.Place == place);
-                if (same is { Of: OpKind.Extra })
-                {
-                    same.Needs = [.. same.Needs, (test, o.Group)];
-                    same.Rounds = Math.Max(same.Rounds, d.Rounds);
-                    continue;
-                }
-
-                var stage = Slot.StageOn(d.Slot, w.State.Family);
-                var op = Make(OpKind.Extra, d, w, -1, stage) with
-                {
-                    Needs = [(test, o.Group)],
-                    Rounds = same is null ? d.Rounds : Math.Max(1, d.Rounds - same.Rounds),
-                    Fresh = same is null ? Ready(d, stage) : -1,
-                    Effects = Effects(d.Option.Effects, kinds),
-                };
-                Looking(op, Observables.Of(stage, d.Treatment, r._c), stage, o.Branch.Then.Problem.Target, kinds);
-                ops.Add(op);
+                var op = Extra(d, w, kinds, ops, o.Branch.Then.Problem.Target);
+                op.Needs = [.. op.Needs, (test, o.Group)];
             }
+        }
+
+        /// <summary>What comes later where a loop runs out; what goes on until the look says clean needs nothing added to it.</summary>
+        private void Add(CapBranch cap, int at, ZoneWork w, List<KindRun> kinds, List<OpRun> ops)
+        {
+            foreach (var d in cap.Extra)
+            {
+                if (!ops.Any(x => x is { Of: OpKind.Deed, Loops: true } && x.Name == NameOf(d, w)))
+                {
+                    var op = Extra(d, w, kinds, ops, cap.Then.Problem.Target);
+                    op.Caps = [.. op.Caps, at];
+                }
+            }
+        }
+
+        /// <summary>Work beside the plan's own, once however many ask for it.</summary>
+        private OpRun Extra(Deed d, ZoneWork w, List<KindRun> kinds, List<OpRun> ops, int[] targets)
+        {
+            var name = NameOf(d, w);
+            var place = graph.Position(d.Slot.Id);
+            var planned = ops.FirstOrDefault(x => x.Of == OpKind.Deed && x.Name == name && x.Place == place);
+            var rounds = planned is null ? d.Rounds : Math.Max(1, d.Rounds - planned.Rounds);
+            if (ops.FirstOrDefault(x => x.Of == OpKind.Extra && x.Name == name && x.Place == place) is { } same)
+            {
+                same.Rounds = Math.Max(same.Rounds, rounds);
+                return same;
+            }
+
+            var stage = Slot.StageOn(d.Slot, w.State.Family);
+            var op = Make(OpKind.Extra, d, w, -1, stage) with
+            {
+                Rounds = rounds,
+                Fresh = planned is null ? Ready(d, stage) : -1,
+                Effects = Effects(d.Option.Effects, kinds),
+            };
+            Looking(op, Observables.Of(stage, d.Treatment, r._c), stage, targets, kinds);
+            ops.Add(op);
+            return op;
         }
 
         /// <summary>What a planned deed is in the plan that knows of the hidden kind; null = it is not there.</summary>

@@ -27,8 +27,8 @@ public sealed record Scatter(double Pace, double Stage, double Loads, double Age
 
 /// <summary>
 /// A plan worked many times over in worlds drawn anew: the policy stays, what is found differs. Every zone is a list of deeds, tests and
-/// what a test adds; loads are drawn once and carried through, rounds go on until the look says clean or the cap is reached. Nothing
-/// stops for a gate, and what the cap leaves is referred, not worked on.
+/// what a test adds; loads are drawn once and carried through, rounds go on until the look says clean or the cap is reached; then
+/// follows what was planned once for that case, or it is referred. Nothing stops for a gate.
 /// </summary>
 internal sealed partial class Replay
 {
@@ -73,9 +73,12 @@ internal sealed partial class Replay
         private readonly double[] _kindLoads = new double[Kinds.Count];
         private readonly double[] _kindPresence = new double[Kinds.Count];
         private readonly bool[] _positive = new bool[Math.Max(1, r._mostTests)];
+        private readonly bool[] _ranOut = new bool[Math.Max(1, r._mostCaps)];
+        private readonly bool[] _freshAtCap = new bool[r._fresh.Length];
         private double _pace,
             _load,
-            _extra;
+            _extra,
+            _atCap;
 
         public void Work(int s, Draws made)
         {
@@ -83,7 +86,8 @@ internal sealed partial class Replay
             Array.Clear(_stepMinutes);
             Array.Clear(_stepRounds);
             Array.Clear(_fresh);
-            _extra = 0;
+            Array.Clear(_freshAtCap);
+            (_extra, _atCap) = (0, 0);
             (made.Litres[s], made.ProductMl[s], made.ProductCost[s], made.Contained[s]) = (0, 0, 0, 0);
             foreach (var zone in r._zones)
             {
@@ -92,7 +96,9 @@ internal sealed partial class Replay
 
             for (var f = 0; f < _fresh.Length; f++)
             {
-                _extra += _fresh[f] ? r._fresh[f].Minutes * _stageMinutes[r._fresh[f].Stage] : 0;
+                var ready = r._fresh[f].Minutes * _stageMinutes[r._fresh[f].Stage];
+                _atCap += _freshAtCap[f] ? ready : 0;
+                _extra += _fresh[f] && !_freshAtCap[f] ? ready : 0;
             }
 
             var minutes = r._testMinutes * _pace;
@@ -104,8 +110,8 @@ internal sealed partial class Replay
             }
 
             made.Hidden[s] = _extra;
-            made.Minutes[s] = minutes + _extra;
-            made.Elapsed[s] = _clock.Elapsed(_stepMinutes, _stepRounds, r._crew) + (((r._testMinutes * _pace) + _extra) / r._crew);
+            made.Minutes[s] = minutes + _extra + _atCap;
+            made.Elapsed[s] = _clock.Elapsed(_stepMinutes, _stepRounds, r._crew) + (((r._testMinutes * _pace) + _extra + _atCap) / r._crew);
         }
 
         /// <summary>What moves everything at once.</summary>
@@ -160,6 +166,10 @@ internal sealed partial class Replay
                 {
                     Do(op, zone, s, made, null);
                 }
+                else if (AfterACap(op))
+                {
+                    Do(op, zone, s, made, null);
+                }
                 else if (Wanted(op) is >= 0 and var group)
                 {
                     Do(op, zone, s, made, made.Added[group]);
@@ -179,6 +189,19 @@ internal sealed partial class Replay
             }
 
             return -1;
+        }
+
+        private bool AfterACap(OpRun op)
+        {
+            foreach (var loop in op.Caps)
+            {
+                if (_ranOut[loop])
+                {
+                    return true;
+                }
+            }
+
+            return false;
         }
 
         private bool There(in KindRun kind, int s) =>
@@ -211,8 +234,21 @@ internal sealed partial class Replay
                 Round(op, zone, s, rounds, answer);
             } while (rounds < (loops ? op.Most : op.Rounds) && !(loops && rounds >= op.Least && Ends(op, s, rounds)));
 
+            if (op.Cap >= 0)
+            {
+                _ranOut[op.Cap] = loops && rounds >= op.Most && !Ends(op, s, rounds);
+            }
+
             var share = rounds * op.Minutes;
-            if (added is null)
+            if (added is null && op.Step < 0)
+            {
+                _atCap += share * _stageMinutes[op.Stage];
+                if (op.Fresh >= 0)
+                {
+                    _freshAtCap[op.Fresh] = true;
+                }
+            }
+            else if (added is null)
             {
                 _stepMinutes[op.Step] += share;
                 _stepRounds[op.Step] = Math.Max(_stepRounds[op.Step], rounds);

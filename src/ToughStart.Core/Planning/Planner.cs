@@ -54,7 +54,8 @@ public static class Planner
         );
         var steps = assembly.Steps(new StepKeys(options?.KeysOf, options?.TakenKeys));
         var tests = new TestPlanner(survey, builder, states, found, job, progress, c, options?.Effort ?? Effort.Unbounded).Plan();
-        var outlook = Outlook.Of(survey, steps, work, tests, builder, job.Graph, c);
+        var caps = new CapPlanner(builder, states, found, job.Graph, progress, c, options?.Effort ?? Effort.Unbounded).Plan();
+        var outlook = Outlook.Of(survey, steps, work, tests, caps, builder, job.Graph, c);
         steps = outlook.Steps;
         return new Plan(
             survey.Goal,

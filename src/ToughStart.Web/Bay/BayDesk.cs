@@ -160,6 +160,7 @@ public sealed class BayDesk(
                     }),
                     stops = run.Live.Stops.Values.Select(s => $"{s.What}, {names.GetValueOrDefault(s.Who, s.Who)}"),
                     lines = LinesOf(run.Live, force.Plan, names),
+                    late = (await LateAsync(job.Number, run, force.Plan, stop)).Select(l => l.Words),
                     net = NetOf(Forms.Build(force.Survey.Vehicle.Form, force.Survey.Vehicle.Size)),
                 }
             );
@@ -167,6 +168,12 @@ public sealed class BayDesk(
 
         return new { now, vehicles };
     }
+
+    /// <summary>What lies there and dries before anybody can be at it, as the timeline from here has it; nothing where nothing is wet.</summary>
+    private async Task<IReadOnlyList<LateTurn>> LateAsync(int number, JobRun run, Plan plan, CancellationToken stop) =>
+        run.Live.Zones.Values.Any(z => z.Lines.Count > 0) && await desk.Jobs.JobAsync(number, stop) is { } job
+            ? (await timelines.TurnsAsync(job, plan, run, stop))?.Late ?? []
+            : [];
 
     /// <summary>A phone asks every 20 s; one that missed three of them is away.</summary>
     public const long AwayMs = 60_000;

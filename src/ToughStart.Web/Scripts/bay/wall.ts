@@ -27,6 +27,8 @@ interface Vehicle {
   /** Phones nobody has heard for a while: what they made since nobody knows. */
   away: { who: string; heard: number }[];
   lines: Wet[];
+  /** What dries before anybody can be at it, and who is nearest. */
+  late: string[];
   net: Doc["net"];
 }
 
@@ -96,6 +98,7 @@ function vehicle(v: Vehicle, now: number, width: number, people: string[]): stri
     el("h2", "", esc(v.name)) +
     el("p", "", `${esc(v.goal)} · ${v.done} of ${v.steps} steps`) +
     (v.stops.length > 0 ? el("p", "wall-stop", `Stop: ${esc(v.stops.join(", "))}`) : "") +
+    v.late.slice(0, 2).map((words) => el("p", "wall-stop", esc(words))).join("") +
     v.away.map((a) => el("p", "wall-away", `${esc(a.who)}'s phone unheard since ${clockOf(a.heard)}`)).join("") +
     el("p", "wall-crew", crew || el("span", "wall-nobody", "nobody here"));
   // What is most urgent is drawn, the rest is counted: a wall is read from across the bay.
