@@ -171,19 +171,26 @@ public static class YardDays
         using var heard = stop.Register(solver.StopSearch);
         var status = modes.Values.All(m => m.Count > 0) ? solver.Solve(model) : CpSolverStatus.Infeasible;
         stop.ThrowIfCancellationRequested();
-        return status is not (CpSolverStatus.Optimal or CpSolverStatus.Feasible)
-            ? null
-            :
-            [
-                .. jobs.Select(j =>
+        var found = status is CpSolverStatus.Optimal or CpSolverStatus.Feasible;
+        if (!found && (begun is null || status == CpSolverStatus.Infeasible))
+        {
+            return null;
+        }
+
+        // A busy machine may leave the solver no time at all: the beginning is an answer too.
+        return
+        [
+            .. jobs.Select(
+                    (j, n) =>
                     {
-                        var (_, mode) = modes[j.Id].First(m => solver.BooleanValue(m.On));
-                        var start = (int)(solver.Value(starts[j.Id]) * Minute);
+                        var mode = found ? modes[j.Id].First(m => solver.BooleanValue(m.On)).Mode : j.Modes[begun![n].Mode];
+                        var start = (found ? (int)solver.Value(starts[j.Id]) : begun![n].Start) * Minute;
                         return new YardSlot(j.Id, mode.People, start, start + mode.Seconds, mode.Washer);
-                    })
-                    .OrderBy(s => s.Start)
-                    .ThenBy(s => s.Id),
-            ];
+                    }
+                )
+                .OrderBy(s => s.Start)
+                .ThenBy(s => s.Id),
+        ];
     }
 
     /// <summary>
