@@ -17,8 +17,6 @@ public class ExpertTests
     [
         // A light bloom is within a hair of what a wash asks: nobody lays out a brush for it.
         ("matte-blown-sand", "tyres brushed with something the rims stand"),
-        // Salt on wheels and arches takes a soak and a long rinse of its own.
-        ("salted-hatch", "a wheel is one unit: at most seven steps at a corner"),
     ];
 
     private static readonly Regex Paint = new(

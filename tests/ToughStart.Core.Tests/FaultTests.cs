@@ -103,14 +103,10 @@ public class FaultTests
     [Fact]
     public void A_part_too_small_for_a_step_of_its_own_is_wiped_in_passing_and_the_client_hears_nothing_of_it()
     {
-        // The bonnet takes the mesh; a mirror that nobody says is hard would need a cloth of its own.
-        var survey = Of(
-            $"{Filmed}, {Found("bonnet", ", \"surface\": \"clear-coat\", \"softness\": \"hard\"", ("bug", 3))}, {Found("left-mirror", "", ("bug", 3))}",
-            "wash",
-            "\"foam\": \"always\""
-        );
+        // A spot of tar on a mirror alone: nobody fetches a bottle and a bin for it.
+        var survey = Of($"{Filmed}, {Found("left-mirror", "", ("tar", 2))}", "sale");
         var plan = Planner.Plan(survey);
-        plan.Refer.Single(r => r.What == "bug").Reason.ShouldContain("by hand on the way past");
+        plan.Refer.Single(r => r.What == "tar").Reason.ShouldContain("by hand on the way past");
         ClientNote.Of(survey, plan).ShouldNotContain(n => n.Zones.Contains("left-mirror"));
     }
 

@@ -3,14 +3,46 @@ using OpenQA.Selenium;
 using OpenQA.Selenium.Chrome;
 using OpenQA.Selenium.Support.UI;
 
+[assembly: AssemblyFixture(typeof(ToughStart.Web.Tests.Chromiums))]
+
 namespace ToughStart.Web.Tests;
 
-/// <summary>Headless Chromium from Debian's packages with a fresh profile; console errors are kept.</summary>
-public sealed class Browser : IDisposable
+/// <summary>Chromium processes that tests have done with, for the next: to start one takes as long as a short test.</summary>
+public sealed class Chromiums : IDisposable
+{
+    private static readonly System.Collections.Concurrent.ConcurrentBag<Chromium> Idle = [];
+
+    internal static Chromium Take() => Idle.TryTake(out var idle) ? idle : new();
+
+    /// <summary>Given back as if nobody had been here: another tab, no cookies, nothing kept; what cannot be cleaned is ended.</summary>
+    internal static void Give(Chromium used, IEnumerable<Uri> visited)
+    {
+        try
+        {
+            used.Clean(visited);
+            Idle.Add(used);
+        }
+        catch (WebDriverException)
+        {
+            used.Dispose();
+        }
+    }
+
+    public void Dispose()
+    {
+        while (Idle.TryTake(out var idle))
+        {
+            idle.Dispose();
+        }
+    }
+}
+
+/// <summary>One headless Chromium from Debian's packages with a profile of its own.</summary>
+internal sealed class Chromium : IDisposable
 {
     private readonly string _profile = Directory.CreateTempSubdirectory("tough-start-chromium").FullName;
 
-    public Browser(int width = 1280, int height = 800)
+    public Chromium()
     {
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments(
@@ -26,15 +58,64 @@ public sealed class Browser : IDisposable
             "--hide-scrollbars",
             "--no-proxy-server",
             $"--user-data-dir={_profile}",
-            $"--window-size={width},{height}"
+            "--window-size=1280,800"
         );
         options.SetLoggingPreference(LogType.Browser, LogLevel.All);
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
         service.HideCommandPromptWindow = true;
         Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
-        Resize(width, height);
     }
+
+    public ChromeDriver Driver { get; }
+
+    /// <summary>Size, media, network and what a session keeps go with the tab; cookies and what pages have stored go by hand.</summary>
+    public void Clean(IEnumerable<Uri> visited)
+    {
+        string[] old = [.. Driver.WindowHandles];
+        var tab = Driver.SwitchTo().NewWindow(WindowType.Tab).CurrentWindowHandle;
+        foreach (var handle in old)
+        {
+            Driver.SwitchTo().Window(handle).Close();
+        }
+
+        Driver.SwitchTo().Window(tab);
+        Driver.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+        foreach (var origin in visited.Select(v => v.GetLeftPart(UriPartial.Authority)).Distinct())
+        {
+            Driver.ExecuteCdpCommand(
+                "Storage.clearDataForOrigin",
+                new Dictionary<string, object?> { ["origin"] = origin, ["storageTypes"] = "all" }
+            );
+        }
+
+        _ = Driver.Manage().Logs.GetLog(LogType.Browser);
+    }
+
+    public void Dispose()
+    {
+        Driver.Quit();
+        Driver.Dispose();
+        try
+        {
+            Directory.Delete(_profile, true);
+        }
+        catch (IOException)
+        {
+            // Chromium may still be letting go of a file; the folder is in the system's temporary place.
+        }
+    }
+}
+
+/// <summary>A browser nobody has used, for one test; console errors are kept.</summary>
+public sealed class Browser : IDisposable
+{
+    private readonly Chromium _chromium = Chromiums.Take();
+    private readonly HashSet<Uri> _visited = [];
+
+    public Browser(int width = 1280, int height = 800) => Resize(width, height);
+
+    public ChromeDriver Driver => _chromium.Driver;
 
     /// <summary>The window at another size; under 700 px wide it is a phone's from its start on.</summary>
     public void Resize(int width, int height) =>
@@ -48,8 +129,6 @@ public sealed class Browser : IDisposable
                 ["mobile"] = width < 640,
             }
         );
-
-    public ChromeDriver Driver { get; }
 
     /// <summary>Opens a page; signs in first where the door is shut.</summary>
     public void Go(Uri address, string path, string user = "tam")
@@ -65,6 +144,7 @@ public sealed class Browser : IDisposable
 
     private void Open(Uri address, string path)
     {
+        _visited.Add(address);
         try
         {
             Driver.Navigate().GoToUrl(new Uri(address, path));
@@ -98,9 +178,13 @@ public sealed class Browser : IDisposable
             "the page's script"
         );
 
+    /// <summary>A busy machine takes its time; a test that passes waits no longer for it.</summary>
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30),
+        Often = TimeSpan.FromMilliseconds(40);
+
     public void WaitFor(Func<IWebDriver, bool> what, string name)
     {
-        var wait = new WebDriverWait(Driver, TimeSpan.FromSeconds(15)) { Message = name };
+        var wait = new WebDriverWait(Driver, Patience) { Message = name, PollingInterval = Often };
         wait.IgnoreExceptionTypes(typeof(StaleElementReferenceException), typeof(NoSuchElementException));
         wait.Until(d =>
         {
@@ -210,17 +294,5 @@ public sealed class Browser : IDisposable
 
     public void Shot(string file) => Driver.GetScreenshot().SaveAsFile(file);
 
-    public void Dispose()
-    {
-        Driver.Quit();
-        Driver.Dispose();
-        try
-        {
-            Directory.Delete(_profile, true);
-        }
-        catch (IOException)
-        {
-            // Chromium may still be letting go of a file; the folder is in the system's temporary place.
-        }
-    }
+    public void Dispose() => Chromiums.Give(_chromium, _visited);
 }

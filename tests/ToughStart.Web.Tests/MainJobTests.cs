@@ -125,7 +125,7 @@ public sealed class MainJobTests(AppFixture app)
             "the plan in force"
         );
         b.Go(app.Address, "/jobs/104/results");
-        Answer(b, "Brush the tyre", "foam brown", 4);
+        Answer(b, "Stiff brush", "foam brown", 4);
         var bag = b.Driver.FindElement(By.XPath("//fieldset[legend[starts-with(., 'Touch')]]"));
         b.Unfold(bag);
         b.Press(bag.FindElement(By.XPath(".//label[span[text()='could not tell']]")));
@@ -165,7 +165,8 @@ public sealed class MainJobTests(AppFixture app)
         {
             var job = await db.Jobs.SingleAsync(j => j.Number == 104, TestContext.Current.CancellationToken);
             var events = await db.Events.Where(e => e.JobId == job.Id).ToListAsync(TestContext.Current.CancellationToken);
-            events.Count.ShouldBe(3);
+            // Tyres were gone over more often than the arches they are brushed with: an entry each.
+            events.Count.ShouldBe(4);
             events.ShouldContain(e => e.Body.Contains("brown"));
             events.ShouldContain(e => e.Body.Contains("inconclusive") && e.Body.Contains("wet"));
             job.Station.ShouldBe("bay");

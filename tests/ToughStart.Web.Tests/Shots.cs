@@ -226,7 +226,7 @@ public sealed class Shots(AppFixture app)
             Answer(x, "Water", "beads");
             Answer(x, "Wheel cleaner", "none");
             Answer(x, "Iron remover", "strong bleed");
-            Answer(x, "Brush the tyre", "foam brown");
+            Answer(x, "Stiff brush", "foam brown");
             x.Press(x.One(".result-bar .primary"));
             x.WaitFor(
                 d =>

@@ -29,29 +29,52 @@ internal sealed class Ink
     public static string Escape(string text) => System.Net.WebUtility.HtmlEncode(text);
 
     /// <summary>The path of a closed outline with its holes.</summary>
-    public static string Path(Shape shape)
+    /// <param name="small">It is drawn so small that a centimetre is not seen.</param>
+    public static string Path(Shape shape, bool small = false)
     {
         var s = new StringBuilder();
-        Ring(s, shape.Outline);
+        Run(s, shape.Outline, true, small);
         foreach (var hole in shape.Holes)
         {
-            Ring(s, hole);
+            Run(s, hole, true, small);
         }
 
         return s.ToString();
     }
 
+    /// <summary>The path of one line of what is drawn besides.</summary>
+    public static string Path(DecorLine line)
+    {
+        var s = new StringBuilder();
+        Run(s, line.Points, line.Closed);
+        return s.ToString();
+    }
+
     public static string Points(IEnumerable<Pt> points) => string.Join(' ', points.Select(p => $"{N(p.X)},{N(p.Y)}"));
 
-    private static void Ring(StringBuilder s, IReadOnlyList<Pt> ring)
+    /// <summary>
+    /// Corner after corner as SVG reads them fastest: a line needs no letter after a move, a minus parts two numbers, nothing stands before
+    /// a point.
+    /// </summary>
+    private static void Run(StringBuilder s, IReadOnlyList<Pt> points, bool closed, bool small = false)
     {
         s.Append('M');
-        for (var i = 0; i < ring.Count; i++)
+        var first = true;
+        foreach (var number in points.SelectMany(p => new[] { p.X, p.Y }))
         {
-            s.Append(i == 0 ? "" : "L").Append(N(ring[i].X)).Append(' ').Append(N(ring[i].Y));
+            var text = Short(small ? Math.Round(number, 2) : number);
+            s.Append(first || text[0] == '-' ? "" : " ").Append(text);
+            first = false;
         }
 
-        s.Append('Z');
+        s.Append(closed ? "Z" : "");
+    }
+
+    /// <summary>As <see cref="N"/>, with nothing before the point where that is 0.</summary>
+    public static string Short(double v)
+    {
+        var text = v.ToString("#.###", CultureInfo.InvariantCulture);
+        return text is "" or "-" ? "0" : text;
     }
 }
 

@@ -41,14 +41,13 @@ internal static class NetDrawing
             s.Add("<defs>").Add(Textures.StateDefs()).Add(Textures.Defs(paint.Values.SelectMany(p => p.Overlays))).Add("</defs>");
         }
 
-        // Pictures name each outline once and use it again; live nets carry it in every part, since script paints there.
-        var prefix = live ? "" : $"n{label.Aggregate(5381u, (h, ch) => unchecked(h * 33 + ch)):x}-";
-        string Part(string outline, string attributes) =>
-            live ? $"<path d=\"{outline}\" fill-rule=\"evenodd\"{attributes}/>" : $"<use href=\"#{prefix}{outline}\"{attributes}/>";
+        // Every outline is written once and used again by name, for each of its layers.
+        var prefix = live ? "o-" : $"n{label.Aggregate(5381u, (h, ch) => unchecked(h * 33 + ch)):x}-";
+        string Part(Zone z, string attributes) => $"<use href=\"#{prefix}{z.Id}\"{attributes}/>";
         s.Add(live ? "<g class=\"shadow\">" : "<defs>");
         foreach (var z in v.Zones)
         {
-            s.Add($"<path{(live ? "" : $" id=\"{prefix}{z.Id}\"")} d=\"{PathOf(z)}\" fill-rule=\"evenodd\"/>");
+            s.Add($"<path id=\"{prefix}{z.Id}\" d=\"{PathOf(z)}\" fill-rule=\"evenodd\"/>");
         }
 
         s.Add(live ? "</g>" : "</defs>");
@@ -64,29 +63,32 @@ internal static class NetDrawing
                     : ">"
             );
             first = false;
-            var outline = live ? PathOf(z) : z.Id;
-            s.Add(Part(outline, $" class=\"base\"{(Painted(z) ? $" fill=\"{Tint(colour)}\"" : "")}"));
+            s.Add(Part(z, $" class=\"base\"{(Painted(z) ? $" fill=\"{Tint(colour)}\"" : "")}"));
             s.Add("<g class=\"overlays\">");
             foreach (var (kind, grade) in p.Overlays)
             {
-                s.Add(Part(outline, $" fill=\"url(#tx-{kind}-{grade})\""));
+                s.Add(Part(z, $" fill=\"url(#tx-{kind}-{grade})\""));
             }
 
             if (p.State != "found")
             {
-                s.Add(Part(outline, $" fill=\"url(#tx-{(p.State == "none" ? "none" : "unlooked")})\""));
+                s.Add(Part(z, $" fill=\"url(#tx-{(p.State == "none" ? "none" : "unlooked")})\""));
             }
 
-            s.Add("</g>").Add(Part(outline, " class=\"edge\"")).Add("</g>");
+            s.Add("</g>").Add(Part(z, " class=\"edge\"")).Add("</g>");
         }
 
         s.Add("<g class=\"decor\">");
         // Pictures are small: their finest lines would only be grey.
+        var style = "";
         foreach (var line in v.Decor.Where(d => live || d.Style != "fine"))
         {
-            s.Add($"<{(line.Closed ? "polygon" : "polyline")} class=\"d-{line.Style}\" points=\"{Ink.Points(line.Points)}\"/>");
+            // Lines of one kind that follow each other are one path.
+            s.Add(line.Style == style ? "" : $"{(style == "" ? "" : "\"/>")}<path class=\"d-{line.Style}\" d=\"").Add(Ink.Path(line));
+            style = line.Style;
         }
 
+        s.Add(style == "" ? "" : "\"/>");
         s.Add("</g>");
         foreach (var z in v.Zones.Where(z => photos?.ContainsKey(z.Id) == true))
         {
@@ -142,7 +144,7 @@ internal static class NetDrawing
         foreach (var (zone, shape) in zones.OrderBy(x => x.Zone.Kind.Id is "tyre" or "wheel-face"))
         {
             s.Add(
-                $"<g class=\"zone k-{zone.Kind.Id}\" transform=\"translate(0 {Ink.N(Lift(zone))})\"><path class=\"base\" d=\"{Ink.Path(shape)}\" fill-rule=\"evenodd\"{(Painted(zone) ? $" fill=\"{Tint(colour)}\"" : "")}/><path class=\"edge\" d=\"{Ink.Path(shape)}\"/></g>"
+                $"<g class=\"zone k-{zone.Kind.Id}\"{(Lift(zone) == 0 ? "" : $" transform=\"translate(0 {Ink.N(Lift(zone))})\"")}><path class=\"base\" d=\"{Ink.Path(shape, small: true)}\" fill-rule=\"evenodd\"{(Painted(zone) ? $" fill=\"{Tint(colour)}\"" : "")}/></g>"
             );
         }
 
@@ -247,7 +249,7 @@ internal static class NetDrawing
     private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<Zone, string> Paths = new();
 
     /// <summary>The outline of a zone as a path; vehicles are kept, so their paths are too.</summary>
-    public static string PathOf(Zone z) => Paths.GetValue(z, x => string.Concat(x.Shapes.Select(Ink.Path)));
+    public static string PathOf(Zone z) => Paths.GetValue(z, x => string.Concat(x.Shapes.Select(shape => Ink.Path(shape))));
 
     private static bool Painted(Zone z) =>
         z.Kind.Id is "panel" or "tank" or "frame" or "gutter" or "bumper" or "mirror" or "sill" or "shut" or "filler";

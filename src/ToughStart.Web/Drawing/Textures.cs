@@ -188,7 +188,7 @@ internal static class Textures
             foreach (var (dx, dy) in Wraps(x, y, size * 1.4, tile))
             {
                 layers[from] +=
-                    $"<use href=\"#{prefix}m-{kind}-{i % Variants}\" transform=\"translate({Drawing.Ink.N(x + dx)} {Drawing.Ink.N(y + dy)}) rotate({turn:0}) scale({size:0.###})\"/>";
+                    $"<use href=\"#{prefix}m-{kind}-{i % Variants}\" transform=\"translate({Drawing.Ink.Short(x + dx)} {Drawing.Ink.Short(y + dy)})rotate({turn:0})scale({Drawing.Ink.Short(size)})\"/>";
             }
         }
 
@@ -277,7 +277,7 @@ internal static class Textures
         return layers;
     }
 
-    private static string P((double X, double Y) p) => Drawing.Ink.N(p.X) + " " + Drawing.Ink.N(p.Y);
+    private static string P((double X, double Y) p) => Drawing.Ink.Short(p.X) + " " + Drawing.Ink.Short(p.Y);
 
     private static string Dots(Grain g, Look l) =>
         $"<circle r=\".42\" fill=\"{l.Ink}\"/><circle cx=\"{g.Between(-1, 1):0.##}\" cy=\"{g.Between(-1, 1):0.##}\" r=\".26\" fill=\"{l.Light}\"/>";

@@ -63,7 +63,8 @@ export const day = () => {
         g.addEventListener("keydown", (e) => {
           if (e.key === "Enter" || e.key === " ") void this.choose(id);
         });
-        const shapes = [...g.querySelectorAll<SVGGeometryElement>(".base")]
+        const shapes = [...g.querySelectorAll(".base")]
+          .map((use) => net.querySelector<SVGGeometryElement>(use.getAttribute("href")!)!)
           .map((p) => ({ p, box: p.getBBox() }))
           .sort((a, b) => b.box.width * b.box.height - a.box.width * a.box.height);
         const base = shapes[0]?.box;

@@ -729,17 +729,16 @@ export const survey = () => ({
       .sort((a, b) => b.grade - a.grade || this.data.kinds[a.contaminant]?.layer - this.data.kinds[b.contaminant]?.layer);
     const drawn = found.slice(0, this.data.mostDrawn).sort((a, b) => this.rank(b.contaminant) - this.rank(a.contaminant));
     const state = found.length ? "found" : all.length ? "none" : "unlooked";
-    const d = g.querySelector(".base")!.getAttribute("d")!;
+    const outline = g.querySelector(".base")!.getAttribute("href")!;
     const fills = drawn.map((f) => `tx-${f.contaminant}-${f.grade}`);
     if (state !== "found") fills.push(state === "none" ? "tx-none" : "tx-unlooked");
     const holder = g.querySelector(".overlays")!;
     holder.replaceChildren(
       ...fills.map((fill) => {
-        const path = document.createElementNS(svgNs, "path");
-        path.setAttribute("d", d);
-        path.setAttribute("fill-rule", "evenodd");
-        path.setAttribute("fill", `url(#${fill})`);
-        return path;
+        const layer = document.createElementNS(svgNs, "use");
+        layer.setAttribute("href", outline);
+        layer.setAttribute("fill", `url(#${fill})`);
+        return layer;
       }),
     );
     g.classList.remove("is-found", "is-none", "is-unlooked");

@@ -42,17 +42,17 @@ public sealed partial class ProblemBuilder
 
     /// <summary>
     /// The passes zones may choose from, with what they cost. What an earlier plan still has ahead costs nothing, so that a re-plan does not turn
-    /// over the rest.
+    /// over the rest; a further round is ahead where one was planned.
     /// </summary>
     /// <param name="done">Keys of its steps that are done: going round once more costs what it costs.</param>
     public PassBook Book(Plan? earlier = null, IReadOnlySet<string>? done = null)
     {
         var ahead = (earlier?.Steps ?? [])
             .Where(s => s.Stage != Stage.Dry && done?.Contains(s.Key) != true)
-            .Select(s => (s.Block, s.Slot, s.Treatment, s.Strength, s.Under))
-            .ToHashSet();
+            .ToLookup(s => (s.Block, s.Slot, s.Treatment, s.Strength, s.Under), s => s.Rounds);
         bool Ahead(PassKey k) =>
-            _c.Treatments[k.Treatment] is var t && ahead.Contains((k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under));
+            _c.Treatments[k.Treatment] is var t
+            && ahead[(k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under)].DefaultIfEmpty().Max() >= (k.Again ? 2 : 1);
         return new([.. _passes.Select(p => Ahead(p.Key) ? p with { Fee = 0 } : p)], SetUps(earlier));
     }
 
@@ -118,17 +118,31 @@ public sealed partial class ProblemBuilder
         return index;
     }
 
-    /// <summary>One rinse, one foam, one shampoo a block; one clay tool and grade, one way to strip.</summary>
+    /// <summary>
+    /// One rinse, one foam, one shampoo a block; one clay tool and grade, one way to strip. Wheels have one first water, soaked or rinsed,
+    /// one pre-wash, sprayed or foamed, and one cleaner for the brushes in tyres and arches.
+    /// </summary>
     private int GroupOf(PassKey key, Treatment t)
     {
-        if (key.Again || key.Under || !(IsWhole(key.Block, t, key.Slot) || key.Slot == Place.Clay || key.Slot == Place.Strip))
+        var slot =
+            key.Block != Block.Wheels ? key.Slot
+            : key.Slot == Place.Soak ? Place.Rinse
+            : key.Slot == Place.Spray ? Place.Foam
+            : key.Slot;
+        var one =
+            IsWhole(key.Block, t, key.Slot)
+            || slot == Place.Clay
+            || slot == Place.Strip
+            || slot != key.Slot
+            || (key.Block == Block.Wheels && (slot == Place.Foam || (slot == Place.Scrub && t.SuitsFamily(Family.Tyre))));
+        if (key.Again || (key.Under && key.Block != Block.Wheels) || !one)
         {
             return -1;
         }
 
-        if (!_groups.TryGetValue((key.Block, key.Slot), out var group))
+        if (!_groups.TryGetValue((key.Block, slot), out var group))
         {
-            group = _groups[(key.Block, key.Slot)] = _groups.Count;
+            group = _groups[(key.Block, slot)] = _groups.Count;
         }
 
         return group;

@@ -228,6 +228,13 @@ public sealed class SharedPlan
             Try(OneOfEach(PassSet.Of(candidates.Passes().Where(p => Tossed(_book.Passes[p].Key, i))), last.Times));
         }
 
+        // Prices say what is worth opening; whether what is open is gone over again is tried in any case.
+        if (WithAgain(Firsts(best)) is var again && (again & ~candidates) is { IsEmpty: false })
+        {
+            candidates |= again;
+            Try(best);
+        }
+
         // Blocks share only what is mixed: the best way to do one may have been found beside a poor way to do the other.
         var blocks = _book
             .Passes.GroupBy(p => p.Key.Block)
@@ -420,8 +427,7 @@ public sealed class SharedPlan
 
         foreach (var p in open.Passes().Where(p => !_book.Passes[p].IsAgain))
         {
-            var key = _book.Passes[p].Key;
-            foreach (var q in others.Where(q => _book.Passes[q].Key is { Again: false } k && k.Block == key.Block && k.Slot == key.Slot))
+            foreach (var q in others.Where(q => Instead(p, q)))
             {
                 var (from, to) = (open & ~PassSet.Of(p), PassSet.Of(q));
                 var again = open.Passes().FirstOrDefault(x => _book.Passes[x].First == p, -1);
@@ -442,6 +448,14 @@ public sealed class SharedPlan
         {
             yield return open | PassSet.Of(q);
         }
+    }
+
+    /// <summary>May the second do what the first did: in the same place of the order, or one of a group of which only one is open?</summary>
+    private bool Instead(int p, int q)
+    {
+        var (was, now) = (_book.Passes[p], _book.Passes[q]);
+        return !now.IsAgain
+            && ((was.Key.Block == now.Key.Block && was.Key.Slot == now.Key.Slot) || (was.Group >= 0 && was.Group == now.Group));
     }
 
     /// <summary>Every set in which a product with all its passes is given up, taken up or changed for another.</summary>

@@ -47,17 +47,16 @@ internal sealed partial class PlanAssembly(
                 (
                     x.Block,
                     Position: graph.Position(x.Deed.Slot.Id),
-                    Stage: StageOf(x.Deed, x.Work.State),
                     x.Deed.Treatment.Index,
                     x.Deed.StrengthIndex,
                     Under: x.Deed.Option.UnderFoam
                 )
             )
-            .Select(g => (g.Key, Items: g.ToArray()))
+            .Select(g => (g.Key, Items: g.ToArray(), Stage: StageOf(g.Select(x => (x.Deed, x.Work.State)))))
             .OrderBy(g => Order(g.Key.Block, g.Key.Position))
             .ThenBy(g => g.Key.Position)
             .ThenBy(g => g.Key.Block)
-            .ThenBy(g => StageRank(g.Key.Stage))
+            .ThenBy(g => StageRank(g.Stage))
             .ThenBy(g => g.Key.Under)
             .ThenBy(g => g.Key.Index)
             .ThenBy(g => g.Key.StrengthIndex)
@@ -65,7 +64,7 @@ internal sealed partial class PlanAssembly(
         var steps = new List<Step>();
         var lastOf = new Dictionary<string, string>();
         string? lastWheel = null;
-        foreach (var (key, items) in groups)
+        foreach (var (key, items, stage) in groups)
         {
             var zones = items
                 .Select(i => i.Work.State.Zone)
@@ -73,7 +72,7 @@ internal sealed partial class PlanAssembly(
                 .ThenBy(z => z.Id, StringComparer.Ordinal)
                 .Select(z => z.Id)
                 .ToArray();
-            var id = keys.Next(key.Stage, items[0].Deed.Treatment.Id, zones);
+            var id = keys.Next(stage, items[0].Deed.Treatment.Id, zones);
             var after = zones.Select(z => lastOf.GetValueOrDefault(z)).OfType<string>().ToHashSet();
             if (survey.Rule("wheels") == "first" && key.Block == Block.Body && lastWheel is not null && after.Count == 0)
             {
@@ -84,7 +83,7 @@ internal sealed partial class PlanAssembly(
                 MakeStep(
                     id,
                     after.Order(StringComparer.Ordinal).ToArray(),
-                    key.Stage,
+                    stage,
                     key.Block,
                     items.Select(i => (i.Work, i.Deed)).ToArray(),
                     zones,
@@ -164,7 +163,12 @@ internal sealed partial class PlanAssembly(
         : stage == Stage.Wheels ? 2
         : 3;
 
-    private static Stage StageOf(Deed d, ZoneState z) => Slot.StageOn(d.Slot, z.Family);
+    /// <summary>Tyres and arches take the same cleaner and the same stiff brushes: where both are due they are one step, that of the tyres.</summary>
+    private static Stage StageOf(IEnumerable<(Deed Deed, ZoneState State)> items)
+    {
+        var stages = items.Select(x => Slot.StageOn(x.Deed.Slot, x.State.Family)).Distinct().ToArray();
+        return stages.Contains(Stage.Tyres) ? Stage.Tyres : stages[0];
+    }
 
     private Step MakeStep(
         string key,
