@@ -79,6 +79,10 @@ public class ExplainTests
 
             (s.Why.Count + s.Answers.Count).ShouldBeGreaterThan(0, $"{s.Key} answers a finding or follows a rule");
             s.Answers.ShouldAllBe(a => a.After <= a.Before + 1e-9, s.Key);
+            s.Why.ShouldAllBe(
+                w => !System.Text.RegularExpressions.Regex.IsMatch(w, @": (.+) to \1\.$"),
+                $"{s.Key}: from a word to the same"
+            );
             s.Rounds.ShouldBeLessThanOrEqualTo(s.Until?.MaxRounds ?? c.Treatment(s.Treatment).MaxRounds, s.Key);
             var agent = c.Agent(s.Agent);
             if (!agent.IsWater && agent.Axis != Axis.None)

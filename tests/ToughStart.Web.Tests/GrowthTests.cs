@@ -86,6 +86,7 @@ public sealed class GrowthTests
             await shelf.ListAsync("clean", null, 1, Stop);
             await shelf.OfJobAsync(job.Id, Stop);
             await shelf.BottlesAsync(LanceDraw.Uncalibrated, stop: Stop);
+            await shelf.VersionAsync(Stop);
             var log = new LogbookStore(db, AppFixture.Clock);
             LogbookSearch[] searches =
             [

@@ -436,6 +436,56 @@ public sealed class ShelfTests(AppFixture app)
         }
     }
 
+    /// <summary>Plans are made with a shelf that is kept in memory: whatever they depend on must say that it has changed.</summary>
+    [Fact]
+    public async Task The_shelf_says_when_it_has_changed_and_keeps_quiet_over_a_pour()
+    {
+        await using var db = app.NewContext();
+        var shelf = new ShelfStore(db, Clock);
+        var some = await db.Products.AsNoTracking().FirstAsync(p => !p.Retired && p.StockMl > 100, Stop);
+        var one = db.Products.Where(p => p.Id == some.Id);
+        var before = await shelf.VersionAsync(Stop);
+        async Task Changes(string what, bool seen, Func<Task> change)
+        {
+            await change();
+            var now = await shelf.VersionAsync(Stop);
+            (now > before).ShouldBe(seen, what);
+            before = now;
+        }
+
+        await Changes("a pour", false, () => one.ExecuteUpdateAsync(s => s.SetProperty(p => p.StockMl, p => p.StockMl - 50), Stop));
+        await Changes("run out", true, () => one.ExecuteUpdateAsync(s => s.SetProperty(p => p.StockMl, 0), Stop));
+        await Changes("there again", true, () => one.ExecuteUpdateAsync(s => s.SetProperty(p => p.StockMl, some.StockMl), Stop));
+        await Changes("its label", true, () => one.ExecuteUpdateAsync(s => s.SetProperty(p => p.WorkingPh, 6.5), Stop));
+        await Changes("the same again", false, () => one.ExecuteUpdateAsync(s => s.SetProperty(p => p.WorkingPh, 6.5), Stop));
+        await Changes("its label back", true, () => one.ExecuteUpdateAsync(s => s.SetProperty(p => p.WorkingPh, some.WorkingPh), Stop));
+        await Changes("retired", true, () => one.ExecuteUpdateAsync(s => s.SetProperty(p => p.Retired, true), Stop));
+        await Changes("back", true, () => one.ExecuteUpdateAsync(s => s.SetProperty(p => p.Retired, false), Stop));
+
+        // Undone with its transaction, and counted once for all that one transaction changes.
+        await using (var tx = await db.Database.BeginTransactionAsync(Stop))
+        {
+            await db.Products.ExecuteUpdateAsync(s => s.SetProperty(p => p.LeastMl, p => p.LeastMl + 1), Stop);
+            await tx.RollbackAsync(Stop);
+        }
+
+        (await shelf.VersionAsync(Stop)).ShouldBe(before);
+        var read = 0;
+        var plans = new PlanCache(new Computing());
+        Task<IReadOnlyList<ShelfBottle>> Read()
+        {
+            read++;
+            return Task.FromResult<IReadOnlyList<ShelfBottle>>([]);
+        }
+
+        await plans.ShelfAsync(1, LanceDraw.Uncalibrated, Read);
+        await plans.ShelfAsync(1, LanceDraw.Uncalibrated, Read);
+        read.ShouldBe(1);
+        await plans.ShelfAsync(2, LanceDraw.Uncalibrated, Read);
+        await plans.ShelfAsync(2, LanceDraw.Uncalibrated with { Ratio = 0.1, Trials = 3 }, Read);
+        read.ShouldBe(3, "another shelf, another lance");
+    }
+
     [Fact]
     public async Task A_mix_is_written_down_drawn_from_the_shelf_and_offered_to_the_next_plan()
     {

@@ -11,6 +11,8 @@ namespace ToughStart.Core.Costing;
 /// <param name="Contained">Litres that may not run to the drain.</param>
 /// <param name="Added">Minutes that each group of hidden kinds adds.</param>
 /// <param name="Rounds">Most rounds that each step takes on any zone.</param>
+/// <param name="Steps">Hands-on minutes of each step.</param>
+/// <param name="Beyond">Hands-on minutes that are in no step of the plan: for what nobody had seen, and after a loop that ran out.</param>
 public sealed record Draws(
     double[] Minutes,
     double[] Hidden,
@@ -20,7 +22,9 @@ public sealed record Draws(
     double[] ProductCost,
     double[] Contained,
     double[][] Added,
-    int[][] Rounds
+    int[][] Rounds,
+    double[][] Steps,
+    double[] Beyond
 )
 {
     public int Count => Minutes.Length;

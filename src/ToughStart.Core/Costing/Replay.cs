@@ -47,7 +47,9 @@ internal sealed partial class Replay
             new double[draws],
             new double[draws],
             [.. _groups.Select(_ => new double[draws])],
-            [.. _steps.Select(_ => new int[draws])]
+            [.. _steps.Select(_ => new int[draws])],
+            [.. _steps.Select(_ => new double[draws])],
+            new double[draws]
         );
         var at = new World(this, numbers, scatter, [.. _stages.Select(s => pace?.Invoke(s) ?? 1)]);
         for (var s = 0; s < draws; s++)
@@ -105,11 +107,11 @@ internal sealed partial class Replay
             for (var i = 0; i < _stepMinutes.Length; i++)
             {
                 _stepMinutes[i] = (_stepMinutes[i] + r._steps[i].Fixed) * _stageMinutes[r._steps[i].Stage];
-                minutes += _stepMinutes[i];
+                minutes += made.Steps[i][s] = _stepMinutes[i];
                 made.Rounds[i][s] = _stepRounds[i] = Math.Max(1, _stepRounds[i]);
             }
 
-            made.Hidden[s] = _extra;
+            (made.Hidden[s], made.Beyond[s]) = (_extra, _extra + _atCap);
             made.Minutes[s] = minutes + _extra + _atCap;
             made.Elapsed[s] = _clock.Elapsed(_stepMinutes, _stepRounds, r._crew) + (((r._testMinutes * _pace) + _extra + _atCap) / r._crew);
         }

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using ToughStart.Core.Chemistry;
 using ToughStart.Core.Conditions;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -19,6 +20,22 @@ public sealed class PlanCache(Computing computing)
     private readonly Recent<IReadOnlyList<BuyLine>> _buys = new(Most / 4);
     private readonly Recent<DayView> _days = new(Most / 8);
     private readonly Recent<Exception> _broken = new(Most);
+
+    private sealed record Shelf(long Version, LanceDraw Lance, IReadOnlyList<ShelfBottle> Bottles);
+
+    private volatile Shelf? _shelf;
+
+    /// <summary>The bottle of each class that is planned with: read again only when the shelf has changed.</summary>
+    /// <param name="version">Of the shelf, asked before its bottles are read: what changes in between is read again next time.</param>
+    public async Task<IReadOnlyList<ShelfBottle>> ShelfAsync(long version, LanceDraw lance, Func<Task<IReadOnlyList<ShelfBottle>>> read)
+    {
+        if (_shelf is not { } kept || kept.Version != version || kept.Lance != lance)
+        {
+            _shelf = kept = new(version, lance, await read());
+        }
+
+        return kept.Bottles;
+    }
 
     /// <summary>The plan of a survey.</summary>
     /// <exception cref="CannotPlanException">The planner cannot deal with it.</exception>

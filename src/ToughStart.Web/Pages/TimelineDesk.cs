@@ -324,8 +324,39 @@ public sealed class TimelineDesk(
         }
     }
 
+    /// <summary>With its finish in the worlds the plan may meet, laid out one by one; as it is where the plan has none.</summary>
+    public async Task<TimelineView> RangedAsync(JobView job, Plan plan, TimelineView view, CancellationToken stop)
+    {
+        if (view.Layout is not { } layout || plan.Worlds is null)
+        {
+            return view;
+        }
+
+        var ground = await GroundAsync(job, view.Doc, view.SoFar is null ? null : view.Day, stop);
+        var windows = (view.Whole ?? layout).Warning is null ? ground.Windows() : null;
+        var key =
+            $"{RunBook.HashOf(plan)} {JsonSerializer.Serialize(view.Doc)} {view.SoFar?.Now} {layout.Schedule.Finish} "
+            + string.Join(' ', layout.Schedule.Tasks.Select(t => $"{t.Key}{t.Who}{t.Start}"));
+        var range = cache.Range(key, () =>
+            computing.Run(
+                "finish " + key,
+                effort => FinishRange.Of(plan, ground.Vehicle, layout, windows, view.SoFar, stop: effort.Stop) ?? view.Finish,
+                stop
+            )
+        );
+        return view with { Finish = range };
+    }
+
     /// <summary>At once, in the order that stood: what was moved moves, and what has to gives way.</summary>
     public async Task<TimelineView> AtOnceAsync(JobView job, Plan plan, TimelineView before, CrewDoc doc, CancellationToken stop)
+    {
+        var then = await MovedAsync(job, plan, before, doc, stop);
+        // How far it scatters is worked out behind; until then it scatters as it did.
+        var by = then.Layout is { } now && before.Layout is { } was ? now.Schedule.Finish - was.Schedule.Finish : 0;
+        return then with { Finish = (before.Finish.Low + by, before.Finish.High + by) };
+    }
+
+    private async Task<TimelineView> MovedAsync(JobView job, Plan plan, TimelineView before, CrewDoc doc, CancellationToken stop)
     {
         var ground = await GroundAsync(job, doc, before.SoFar is null ? null : before.Day, stop);
         if (before.Layout is not { } was)
@@ -522,7 +553,7 @@ public sealed class TimelineDesk(
     )
     {
         var finish = layout?.Schedule.Finish ?? 0;
-        // How far such jobs scatter about the plan, taken from the worlds it was worked in by their own quick clock.
+        // How far such jobs scatter about the plan by their own quick clock, until somebody asks for more: see RangedAsync.
         var crew = Math.Max(1, job.Survey.Crew);
         var tests = plan.Tests.Where(TestWorth.Made).Sum(t => TestWorth.Minutes(t.Zones.Count, Core.Provenance.Catalogue.Default));
         var still = CrewClock.Of(plan.Steps, crew) + (tests / crew);
@@ -594,6 +625,16 @@ public sealed class TimelineCache
     public LiveWindows Windows(string key, Func<LiveWindows> make) => _windows.Find(key) ?? _windows.Keep(key, make());
 
     public Layout Keep(string key, Layout layout) => _layouts.Keep(key, layout);
+
+    private readonly Recent<FinishBetween> _ranges = new(64);
+
+    public (int Low, int High) Range(string key, Func<(int Low, int High)> make)
+    {
+        var range = _ranges.Find(key) ?? _ranges.Keep(key, new(make()));
+        return range.Seconds;
+    }
+
+    private sealed record FinishBetween((int Low, int High) Seconds);
 
     public Layout Known(string key, Func<Layout> make) => _layouts.Find(key) ?? _layouts.Keep(key, make());
 }

@@ -22,7 +22,10 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, Si
                 await shelf.BottlesAsync(_lance, countedFor, stop) is { } all
                     ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray()
                     : [];
-            var bottles = counted || survey.StockOnly ? await Bottles(job) : _bottles ??= await Bottles(null);
+            var bottles =
+                counted || survey.StockOnly
+                    ? await Bottles(job)
+                    : _bottles ??= await plans.ShelfAsync(await shelf.VersionAsync(stop), _lance, () => Bottles(null));
             survey = bottles.Count == 0 ? survey : survey with { Shelf = bottles };
         }
 

@@ -297,15 +297,18 @@ internal sealed partial class PlanAssembly
                     Zones: g.Count()
                 )
             )
-            .OrderByDescending(x => x.Gain)
+            // What nobody saw before and nobody sees after is told only where there is nothing else to tell.
+            .OrderByDescending(x => LoadWords.GradeOf(x.From) > 0)
+            .ThenByDescending(x => x.Gain)
             .Take(2)
             .ToArray();
-        foreach (var m in main)
+        foreach (var m in main.Where((m, i) => i == 0 || LoadWords.GradeOf(m.From) > 0))
         {
+            var (from, to) = (LoadWords.Of(m.From), LoadWords.Of(m.To));
             why.Add(
                 $"{m.Kind.Name} on "
                     + $"{(m.Zones == 1 ? Limits.Words(answers.First(a => a.Contaminant == m.Kind.Id).Zone) : m.Zones + " zones")}: "
-                    + $"{LoadWords.Of(m.From)} to {LoadWords.Of(m.To)}."
+                    + (from == to ? $"{from}, {LoadWords.Change(m.From, m.To, "less", "more")}." : $"{from} to {to}.")
             );
         }
 

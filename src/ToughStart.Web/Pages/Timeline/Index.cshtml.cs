@@ -78,7 +78,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
     /// <summary>What another person would change, or a house rule costs; worked out when somebody asks.</summary>
     public async Task<IActionResult> OnGetAskAsync(int number, string? what, CancellationToken stop)
     {
-        if (await LoadedAsync(number, stop) is { } none)
+        if (await LoadedAsync(number, stop, atOnce: true) is { } none)
         {
             return none;
         }
@@ -156,7 +156,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
     /// <param name="at">Seconds from the start; null = let it go.</param>
     public async Task<IActionResult> OnPostMoveAsync(int number, string? key, int? at, int seen, CancellationToken stop)
     {
-        if (await LoadedAsync(number, stop) is { } none)
+        if (await LoadedAsync(number, stop, atOnce: true) is { } none)
         {
             return none;
         }
@@ -311,7 +311,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
             : Page();
     }
 
-    private async Task<IActionResult?> LoadedAsync(int number, CancellationToken stop, bool better = false)
+    private async Task<IActionResult?> LoadedAsync(int number, CancellationToken stop, bool better = false, bool atOnce = false)
     {
         if (await LoadAsync(number, true, stop) is { } none)
         {
@@ -320,6 +320,12 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
 
         Workers = await crew.WorkersAsync(stop);
         View = await timelines.HereAsync(Job, Run, Tries, better, stop) ?? await timelines.OfAsync(Job, Plan, better, stop);
+        if (!atOnce || View.SoFar is null)
+        {
+            var plan = Run.InForce is { } force ? Workshop.WithWorlds(force.Plan, force.Survey, stop) : Plan;
+            View = await timelines.RangedAsync(Job, plan, View, stop);
+        }
+
         return null;
     }
 }
