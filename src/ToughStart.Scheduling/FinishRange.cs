@@ -66,13 +66,39 @@ public static class FinishRange
 
         try
         {
-            return new Greedy(instance).Repeat(laid.Schedule, stop).Finish;
+            return new Greedy(instance).Repeat(Lengthened(laid, instance), stop).Finish;
         }
         catch (CannotScheduleException)
         {
             // Not in that order, or not at those hours: that world says nothing.
             return null;
         }
+    }
+
+    /// <summary>The order that stood, with rounds that were not planned right after the last that was, in the same hands.</summary>
+    private static Schedule Lengthened(Layout laid, Instance instance)
+    {
+        var at = laid.Schedule.Tasks.ToDictionary(p => p.Key);
+        var more = new List<Placed>();
+        foreach (var task in instance.Tasks.Where(t => !at.ContainsKey(t.Key)))
+        {
+            var last = laid
+                .Instance.Tasks.Where(t =>
+                    t.Step == task.Step && t.Part == task.Part && t.At == task.At && t.Zones.Intersect(task.Zones).Any()
+                )
+                .Select(t => at.GetValueOrDefault(t.Key))
+                .OfType<Placed>()
+                .MaxBy(p => p.Start);
+            if (last is not null)
+            {
+                more.Add(last with { Key = task.Key, Start = last.Start + 1 + more.Count });
+            }
+        }
+
+        return laid.Schedule with
+        {
+            Tasks = [.. laid.Schedule.Tasks, .. more],
+        };
     }
 
     /// <summary>The plan as it went in one of the worlds.</summary>
