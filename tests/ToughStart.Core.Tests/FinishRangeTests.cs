@@ -80,4 +80,24 @@ public sealed class FinishRangeTests
         left.Low.ShouldBeGreaterThan(half);
         (left.High - left.Low).ShouldBeLessThan(whole.High - whole.Low);
     }
+
+    /// <summary>What plans and quotes say of the hours in the bay comes from the quick clock: it may not tell another story.</summary>
+    [Theory]
+    [InlineData("touring-saloon")]
+    [InlineData("orchard-pickup")]
+    [InlineData("moorland-van")]
+    [InlineData("estuary-pickup")]
+    public void The_quick_clock_is_near_what_is_laid_out_for_one_and_for_two(string demo)
+    {
+        foreach (var people in new[] { 1, 2 })
+        {
+            var (plan, _, laid) = Laid(demo, people);
+            var tests = plan.Tests.Where(TestWorth.Made).Sum(t => TestWorth.Minutes(t.Zones.Count, Provenance.Catalogue.Default));
+            var quick = CrewClock.Of(plan.Steps, people) + (tests / people);
+            (60 * quick / laid.Schedule.Finish).ShouldBeInRange(0.75, 1.3, $"{demo}, {people}");
+        }
+
+        var (steps, _, _) = Laid(demo, 1);
+        CrewClock.Of(steps.Steps, 2).ShouldBeLessThan(0.75 * CrewClock.Of(steps.Steps, 1), "two share what one does");
+    }
 }

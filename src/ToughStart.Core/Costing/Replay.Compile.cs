@@ -133,7 +133,7 @@ internal sealed partial class Replay
         Catalogue c
     )
     {
-        (_c, _crew, _clock) = (c, Math.Max(1, survey.Crew), new CrewClock(steps));
+        (_c, _crew, _clock) = (c, Math.Max(1, survey.Crew), new CrewClock(steps, survey.Crew));
         _stageNames = [.. _stages.Select(s => DrawNumbers.Name("stage", s.ToString()))];
         (_presenceKind, _presenceZone) = (Math.Sqrt(c["presence-kind"]), Math.Sqrt(1 - c["presence-kind"]));
         (_loadShared, _loadKind) = (Math.Sqrt(c["load-vehicle"]), Math.Sqrt(c["load-kind"]));

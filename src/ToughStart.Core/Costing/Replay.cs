@@ -113,7 +113,7 @@ internal sealed partial class Replay
 
             (made.Hidden[s], made.Beyond[s]) = (_extra, _extra + _atCap);
             made.Minutes[s] = minutes + _extra + _atCap;
-            made.Elapsed[s] = _clock.Elapsed(_stepMinutes, _stepRounds, r._crew) + (((r._testMinutes * _pace) + _extra + _atCap) / r._crew);
+            made.Elapsed[s] = _clock.Elapsed(_stepMinutes, _stepRounds) + (((r._testMinutes * _pace) + _extra + _atCap) / r._crew);
         }
 
         /// <summary>What moves everything at once.</summary>
