@@ -150,8 +150,12 @@ public static class PlanTasks
     private static bool IntoFoam(Plan plan, Step brush, Step foam, string zone)
     {
         var c = Catalogue.Default;
-        var treatment = c.Treatment(brush.Treatment);
-        if (!treatment.In(Core.Place.Crevice) || plan.Traces.FirstOrDefault(t => t.Zone == zone) is not { } trace)
+        if (c.FindTreatment(brush.Treatment) is not { } treatment || !treatment.In(Core.Place.Crevice))
+        {
+            return false;
+        }
+
+        if (plan.Traces.FirstOrDefault(t => t.Zone == zone) is not { } trace)
         {
             return false;
         }
@@ -272,7 +276,7 @@ public static class PlanTasks
 
     /// <summary>Places a ladder or platform has to stand for a group that is worked by hand; what is lanced is done from the ground.</summary>
     private static int LadderPlaces(Step step, Group g, Vehicle vehicle) =>
-        Catalogue.Default.Treatment(step.Treatment) is { IsLanced: false } t && (t.In(Core.Place.Wash) || t.In(Core.Place.Clay))
+        Catalogue.Default.FindTreatment(step.Treatment) is { IsLanced: false } t && (t.In(Core.Place.Wash) || t.In(Core.Place.Clay))
             ? g.Zones.Sum(z => Core.Conditions.Sections.Ladder(vehicle[z.Zone], Catalogue.Default))
             : 0;
 

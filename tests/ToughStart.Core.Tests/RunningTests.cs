@@ -481,6 +481,29 @@ public class RunningTests
             .ShouldBeEmpty(string.Join("; ", re.Changes.Select(c => c.Words + " " + string.Join(",", c.Zones))));
     }
 
+    [Fact]
+    public void A_plan_of_record_outlives_an_id_that_has_left_the_catalogue()
+    {
+        var brush = Plan.Steps.First(s => s.Stage == Stage.Tyres).Treatment;
+        var written = System.Text.Encoding.UTF8.GetString(Core.Formats.PlanFormat.Write(Plan));
+        var kept = Core.Formats.PlanFormat.Read(System.Text.Encoding.UTF8.GetBytes(written)).Value!;
+        var renamed = written.Replace($"\"{brush}\"", "\"brush-of-old\"", StringComparison.Ordinal);
+        var old = Core.Formats.PlanFormat.Read(System.Text.Encoding.UTF8.GetBytes(renamed)).Value!;
+        old.Steps.ShouldContain(s => s.Treatment == "brush-of-old");
+        Core.Costing.CrewClock.Of(old.Steps, 2).ShouldBe(Core.Costing.CrewClock.Of(kept.Steps, 2), 1e-9);
+        var vehicle = Vehicles.Forms.Build(Survey.Vehicle.Form, Survey.Vehicle.Size);
+        Scheduling.Person[] crew = [new("p1", [], [], [])];
+        var (then, now) = (
+            Scheduling.Layout.Of(old, vehicle, crew, new(1, 1), tries: 2, stop: TestContext.Current.CancellationToken),
+            Scheduling.Layout.Of(kept, vehicle, crew, new(1, 1), tries: 2, stop: TestContext.Current.CancellationToken)
+        );
+        then.Schedule.Finish.ShouldBe(now.Schedule.Finish);
+        PlanCompare.Of(old, Plan).ShouldNotBeNull();
+        ClientNote.Of(Survey, old).Count.ShouldBe(ClientNote.Of(Survey, Plan).Count);
+        var first = old.Steps[0];
+        Replanner.From(Survey, old, [See(first, first.Rounds, null, null)]).Plan.Steps.ShouldContain(s => s.Stage == Stage.Tyres);
+    }
+
     private static Step WashOf(string zone) => Plan.StepsOn(zone).Single(s => s.Stage == Stage.ContactWash);
 
     private static string[] Rounds(Plan plan, string zone) => plan.StepsOn(zone).Select(s => $"{s.Treatment} {s.RoundsOn(zone)}").ToArray();

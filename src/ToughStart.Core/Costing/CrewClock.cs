@@ -41,7 +41,7 @@ public sealed class CrewClock
             ),
         ];
         (_step, _cut) = ([.. parts.Select(p => p.At)], [.. parts.Select(p => cuts[p.At])]);
-        _lanced = [.. parts.Select(p => p.Step.Stage != Stage.Dry && Catalogue.Default.Treatment(p.Step.Treatment).IsLanced)];
+        _lanced = [.. parts.Select(p => p.Step.Stage != Stage.Dry && Catalogue.Default.FindTreatment(p.Step.Treatment)?.IsLanced == true)];
         _wait = [.. parts.Select(p => p.Step.WaitMinutes.Value / Math.Max(1, p.Step.Rounds))];
         (_left, _ready, _finished) = (new int[parts.Length], new double[parts.Length], new double[parts.Length]);
     }

@@ -503,7 +503,7 @@ public static class PlanFormat
 
     /// <summary>Where the work of an older plan stood in the order: that of its treatment in that stage.</summary>
     private static Place SlotOf(Stage stage, string treatment) =>
-        Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == treatment)?.Slots is { Count: > 0 } slots
+        Catalogue.Default.FindTreatment(treatment)?.Slots is { Count: > 0 } slots
             ? (slots.FirstOrDefault(s => s.Stage == stage) ?? slots[0]).Id
             : Place.Dry;
 

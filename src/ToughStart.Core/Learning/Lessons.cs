@@ -42,7 +42,7 @@ public static class Lessons
         var (o, c, id) = (e.Observation, e.Ground.Catalogue, z.Zone.Id);
         var step = e.Plan.Steps.FirstOrDefault(s => s.Key == o.StepKey && (o.Treatment is null || s.Treatment == o.Treatment))
             ?? (o.Treatment is null ? null : e.Plan.Steps.FirstOrDefault(s => s.Treatment == o.Treatment && s.Zones.Contains(id)));
-        if (step is not null && o.Rounds > 0 && c.Treatments.FirstOrDefault(t => t.Id == step.Treatment) is { } t)
+        if (step is not null && o.Rounds > 0 && c.FindTreatment(step.Treatment) is { } t)
         {
             foreach (
                 var (other, loop) in open.Where(x =>

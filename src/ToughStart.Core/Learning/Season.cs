@@ -80,7 +80,7 @@ public static class Season
         private void Take(Step step, string who, double job)
         {
             Add(who, LogKind.Taken, new() { Step = step.Key });
-            var t = _c.Treatments.FirstOrDefault(x => x.Id == step.Treatment);
+            var t = _c.FindTreatment(step.Treatment);
             var sense = step.Until is { } u ? Sense.Of(u.Observe, step.Stage, _c) : null;
             var ends = step.Zones.Select(z => (Zone: z, End: Rounds(step, t, z, sense))).ToArray();
             // What the plan has as one, drying, is worked as one.

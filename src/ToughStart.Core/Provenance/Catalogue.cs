@@ -239,6 +239,9 @@ public sealed class Catalogue
 
     public Treatment Treatment(string id) => Find(Treatments, id, t => t.Id);
 
+    /// <summary>A treatment that a record names: null where it has left the catalogue since.</summary>
+    public Treatment? FindTreatment(string id) => Treatments.FirstOrDefault(t => t.Id == id);
+
     private static T Find<T>(IReadOnlyList<T> all, string id, Func<T, string> idOf)
     {
         foreach (var item in all)

@@ -240,7 +240,8 @@ public static class Gate
     /// <summary>Was anything done to what a look speaks of? After any work at all one looks for damage anew.</summary>
     private static bool Works(RunGround ground, LogEvent e, IReadOnlyList<int> speaks, bool any) =>
         (e.Kind is LogKind.Applied or LogKind.Worked || (e.Kind == LogKind.Observed && e.Body.Rounds > 0))
-        && ground.Catalogue.Treatments.FirstOrDefault(t => t.Id == e.Body.Treatment) is { } t
+        && e.Body.Treatment is { } id
+        && ground.Catalogue.FindTreatment(id) is { } t
         && (any || t.Removes.Any(r => speaks.Contains(r.Kind)));
 }
 

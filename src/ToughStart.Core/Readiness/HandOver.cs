@@ -214,7 +214,7 @@ public static class HandOver
         var taken = washed
             .Where(w => w.At > last.At)
             .OrderBy(w => w.At)
-            .Select(w => c.Treatments.FirstOrDefault(t => t.Id == w.Treatment))
+            .Select(w => c.FindTreatment(w.Treatment))
             .FirstOrDefault(t => t is not null && Strips(t))
             ?.Name;
         // Polishing takes whatever lay there.
@@ -311,7 +311,7 @@ public static class HandOver
         return
         [
             .. plan
-                .Steps.Where(s => c.Treatments.FirstOrDefault(t => t.Id == s.Treatment) is { } t && Strips(t))
+                .Steps.Where(s => c.FindTreatment(s.Treatment) is { } t && Strips(t))
                 .SelectMany(s => on.Where(x => s.Zones.Contains(x.Zone)).Select(x => (Step: s.Name, x.Zone, x.Coat)))
                 .GroupBy(x => (x.Coat.Kind.Id, x.Coat.Last.At.Date))
                 .Select(g =>

@@ -82,7 +82,7 @@ public static class Loops
                 && (sense.Answered || sense.Speaks(null).Contains(k))
             )
             .ToArray();
-        if (aims.Length == 0 || c.Treatments.FirstOrDefault(t => t.Id == work.Treatment) is not { } treatment)
+        if (aims.Length == 0 || c.FindTreatment(work.Treatment) is not { } treatment)
         {
             return null;
         }

@@ -113,7 +113,7 @@ public static class Reckoning
             [
                 .. planned
                     .Keys.Union(done.Keys)
-                    .Select(t => (Id: t, Of: c.Treatments.FirstOrDefault(x => x.Id == t)))
+                    .Select(t => (Id: t, Of: c.FindTreatment(t)))
                     .Select(t => new RoundsDone(
                         t.Id,
                         first.Steps.FirstOrDefault(s => s.Treatment == t.Id)?.Name ?? t.Of?.Name ?? t.Id,
@@ -182,8 +182,7 @@ public static class Reckoning
                     * (
                         per >= 0
                             ? per
-                            : (ground.Catalogue.Treatments.FirstOrDefault(t => t.Id == treatment)?.WaterLitres ?? 0)
-                                * (ground.Zone(zone)?.Zone.Area.Value ?? 0)
+                            : (ground.Catalogue.FindTreatment(treatment)?.WaterLitres ?? 0) * (ground.Zone(zone)?.Zone.Area.Value ?? 0)
                     );
 
                 double PerRound(Step s)

@@ -153,10 +153,7 @@ public static class Run
                 return;
             }
 
-            if (
-                c.Treatments.FirstOrDefault(x => x.Id == step.Treatment) is not { } t
-                || c.Slots.FirstOrDefault(x => x.Id == step.Slot) is not { } slot
-            )
+            if (c.FindTreatment(step.Treatment) is not { } t || c.Slots.FirstOrDefault(x => x.Id == step.Slot) is not { } slot)
             {
                 var note = $"{step.Name}: this engine no longer knows it, what it did is not counted";
                 if (!notes.Contains(note))
@@ -336,7 +333,7 @@ public static class Run
         /// <summary>What a step is about on this zone: what its spot work is for, and most of it lies there.</summary>
         private int? Answered(Step? step)
         {
-            var t = step is null ? null : _ground.Catalogue.Treatments.FirstOrDefault(x => x.Id == step.Treatment);
+            var t = step is null ? null : _ground.Catalogue.FindTreatment(step.Treatment);
             return t is null || t.SpotFor.Count == 0 ? null : t.SpotFor.MaxBy(k => Believed(k).Mean);
         }
     }

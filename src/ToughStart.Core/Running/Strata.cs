@@ -33,7 +33,7 @@ public static class Strata
                     zones.Sum(z => (ground.Prior(z, k)?.Mean ?? 0) * z.Zone.Area.Value) / area,
                     zones.Sum(z => (Run.Believed(state, ground, z, k)?.Mean ?? 0) * z.Zone.Area.Value) / area,
                     rounds
-                        .Select(r => (Of: c.Treatments.FirstOrDefault(t => t.Id == r.Key), Rounds: r.Value))
+                        .Select(r => (Of: c.FindTreatment(r.Key), Rounds: r.Value))
                         .Where(r => r.Of is not null)
                         .Select(r => (r.Of!.Name, Took: r.Rounds * r.Of.Removes.Where(x => x.Kind == k).Sum(x => x.Decades.Value)))
                         .Where(r => r.Took > 0)

@@ -154,9 +154,7 @@ internal static class CoreSample
                     !trace.Targets.ContainsKey(k) ? $"the goal ({plan.Goal}) does not ask for it"
                     : plan.Refer.FirstOrDefault(r => r.Zones.Contains(trace.Zone) && r.What == k) is { } refer ? refer.Reason
                     : plan.Refused.FirstOrDefault(r =>
-                        r.Zones.Contains(trace.Zone)
-                        && c.Treatments.FirstOrDefault(t => t.Id == r.Treatment) is { } t
-                        && t.Removes.Any(x => x.Kind == kind.Index)
+                        r.Zones.Contains(trace.Zone) && c.FindTreatment(r.Treatment) is { } t && t.Removes.Any(x => x.Kind == kind.Index)
                     )
                         is { } refused
                         ? refused.Reason

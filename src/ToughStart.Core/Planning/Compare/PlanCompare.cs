@@ -131,7 +131,8 @@ public static class PlanCompare
                     .Select(r =>
                         (
                             "refused",
-                            Catalogue.Default.Treatment(r.Treatment).Name is var name && r.Reason.StartsWith(name, StringComparison.Ordinal)
+                            (Catalogue.Default.FindTreatment(r.Treatment)?.Name ?? r.Treatment) is var name
+                            && r.Reason.StartsWith(name, StringComparison.Ordinal)
                                 ? r.Reason
                                 : $"{name}: {r.Reason}"
                         )

@@ -82,7 +82,11 @@ public sealed partial class ProblemBuilder
 
         foreach (var step in earlier?.Steps ?? [])
         {
-            if (step.Stage != Stage.Dry && _products.TryGetValue(Key(_c.Treatment(step.Treatment), step.Strength), out var index))
+            if (
+                step.Stage != Stage.Dry
+                && _c.FindTreatment(step.Treatment) is { } t
+                && _products.TryGetValue(Key(t, step.Strength), out var index)
+            )
             {
                 setUp[index] = 0;
             }
@@ -118,34 +122,35 @@ public sealed partial class ProblemBuilder
         return index;
     }
 
-    /// <summary>
-    /// One rinse, one foam, one shampoo a block; one clay tool and grade, one way to strip. Wheels have one first water, soaked or rinsed,
-    /// one pre-wash, sprayed or foamed, and one cleaner for the brushes in tyres and arches.
-    /// </summary>
+    /// <summary>Passes of which only one is open; −1 = any number.</summary>
     private int GroupOf(PassKey key, Treatment t)
     {
-        var slot =
-            key.Block != Block.Wheels ? key.Slot
-            : key.Slot == Place.Soak ? Place.Rinse
-            : key.Slot == Place.Spray ? Place.Foam
-            : key.Slot;
-        var one =
-            IsWhole(key.Block, t, key.Slot)
-            || slot == Place.Clay
-            || slot == Place.Strip
-            || slot != key.Slot
-            || (key.Block == Block.Wheels && (slot == Place.Foam || (slot == Place.Scrub && t.SuitsFamily(Family.Tyre))));
-        if (key.Again || (key.Under && key.Block != Block.Wheels) || !one)
+        if (key.Again || OneAt(key, t) is not { } place)
         {
             return -1;
         }
 
-        if (!_groups.TryGetValue((key.Block, slot), out var group))
+        if (!_groups.TryGetValue((key.Block, place), out var group))
         {
-            group = _groups[(key.Block, slot)] = _groups.Count;
+            group = _groups[(key.Block, place)] = _groups.Count;
         }
 
         return group;
+    }
+
+    /// <summary>
+    /// One rinse, one foam, one shampoo a block; one clay tool and grade, one way to strip. Wheels have one pre-wash, sprayed or foamed, one
+    /// first water, soaked or rinsed, and one cleaner for the brushes in tyres and arches.
+    /// </summary>
+    private Place? OneAt(PassKey key, Treatment t)
+    {
+        var wheels = key.Block == Block.Wheels;
+        return wheels && (key.Slot == Place.Spray || key.Slot == Place.Foam) ? Place.Foam
+            : key.Under ? null
+            : wheels && key.Slot == Place.Soak ? Place.Rinse
+            : wheels && key.Slot == Place.Scrub && t.SuitsFamily(Family.Tyre) ? Place.Scrub
+            : IsWhole(key.Block, t, key.Slot) || key.Slot == Place.Clay || key.Slot == Place.Strip ? key.Slot
+            : null;
     }
 
     /// <summary>

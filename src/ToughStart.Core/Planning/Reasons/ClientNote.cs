@@ -52,7 +52,9 @@ public sealed record ClientNote(ClientTopic Topic, IReadOnlyList<string> Zones, 
         )
         {
             var card = c.Tests.First(x => x.Id == t.Test);
-            var main = t.IfPositive.MaxBy(b => c.Treatment(b.Treatment).Removes.Where(r => Is(r.Kind, t.Contaminant)).Sum(r => r.Decades));
+            var main = t.IfPositive.MaxBy(b =>
+                c.FindTreatment(b.Treatment)?.Removes.Where(r => Is(r.Kind, t.Contaminant)).Sum(r => r.Decades) ?? 0
+            );
             yield return new(
                 ClientTopic.Decides,
                 t.Zones,

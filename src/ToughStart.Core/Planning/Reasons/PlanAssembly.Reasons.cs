@@ -308,7 +308,7 @@ internal sealed partial class PlanAssembly
             why.Add(
                 $"{m.Kind.Name} on "
                     + $"{(m.Zones == 1 ? Limits.Words(answers.First(a => a.Contaminant == m.Kind.Id).Zone) : m.Zones + " zones")}: "
-                    + (from == to ? $"{from}, {LoadWords.Change(m.From, m.To, "less", "more")}." : $"{from} to {to}.")
+                    + (from == to ? $"{from}, {LoadWords.Change(m.From, m.To, "down", "up")}." : $"{from} to {to}.")
             );
         }
 

@@ -432,7 +432,7 @@ public sealed class GateModel(JobDesk desk, GateDesk bench, GateStore gate, RunS
             .ToDictionary(g => g.Key, g => g.Sum(d => d.Value));
         foreach (var (treatment, times) in dried.Where(d => d.Value > 0))
         {
-            var name = Core.Provenance.Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == treatment)?.Name ?? treatment;
+            var name = Core.Provenance.Catalogue.Default.FindTreatment(treatment)?.Name ?? treatment;
             yield return $"{name} dried here {(times == 1 ? "once" : $"{times} times")}: it counts as not done";
         }
 

@@ -309,12 +309,10 @@ public sealed class PlanModel(
 
     /// <summary>What is missed in a place of the order because it was refused; three at most.</summary>
     public IEnumerable<RefusedGroup> MissedIn(Place slot) =>
-        Plan
-            .Refused.Where(r => r.Missed && Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == r.Treatment)?.In(slot) == true)
-            .Take(3);
+        Plan.Refused.Where(r => r.Missed && Catalogue.Default.FindTreatment(r.Treatment)?.In(slot) == true).Take(3);
 
     /// <summary>A treatment of a plan that may be older than the catalogue.</summary>
-    public string TreatmentName(string id) => Catalogue.Default.Treatments.FirstOrDefault(t => t.Id == id)?.Name ?? id.Replace('-', ' ');
+    public string TreatmentName(string id) => Catalogue.Default.FindTreatment(id)?.Name ?? id.Replace('-', ' ');
 
     public string Provenance =>
         $"Engine {Plan.EngineVersion}, catalogue {Plan.CatalogueVersion}; every number with its standing on the Sources page ({Catalogue.Default.Tables.Sum(t => t.Rows.Count)} rows).";
