@@ -6,6 +6,7 @@ using ToughStart.Data;
 using ToughStart.Web;
 using ToughStart.Web.Api;
 using ToughStart.Web.Bay;
+using ToughStart.Web.Drawing;
 using ToughStart.Web.Identity;
 using ToughStart.Web.Stations;
 
@@ -89,7 +90,11 @@ builder.Services.AddAntiforgery(o => o.HeaderName = "X-CSRF-Token");
 
 // Forms are read before their page is asked; the largest field is a shelf's file, pasted.
 builder.Services.Configure<Microsoft.AspNetCore.Http.Features.FormOptions>(o => o.ValueLengthLimit = 3 * ShelfCsv.MostBytes);
-builder.Services.AddResponseCompression(o => o.EnableForHttps = true);
+builder.Services.AddResponseCompression(o =>
+{
+    o.EnableForHttps = true;
+    o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml"];
+});
 
 // Phones in a yard have a poor network: a few ms of work here are tens there.
 builder.Services.Configure<GzipCompressionProviderOptions>(o => o.Level = System.IO.Compression.CompressionLevel.Optimal);
@@ -244,6 +249,7 @@ app.UseReadersOnlyLook();
 app.UseShopWays();
 app.MapRazorPages();
 app.MapToughStartApi();
+app.MapDrawn();
 app.MapHub<BayHub>("/hub/bay");
 app.MapOpenApi("/openapi/{documentName}.json").OpenOnLoopback();
 app.Run();

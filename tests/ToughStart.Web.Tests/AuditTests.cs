@@ -111,26 +111,52 @@ public sealed class AuditTests(AppFixture app)
         });
 
     /// <summary>
-    /// Kilobytes a page may weigh before it is compressed: hardly more than the heaviest does. Aimed at are 150, and 300 for a survey, which
-    /// carries its brushes, its net and every finding.
+    /// Kilobytes a page may weigh before it is compressed. A survey carries its brushes, its net and every finding; the sources are a book, open
+    /// at every table.
     /// </summary>
-    private const int Most = 295,
-        MostOfASurvey = 420;
+    private static int Most(string path) =>
+        path.EndsWith("/survey", StringComparison.Ordinal) ? 300
+        : path == "/sources" ? 210
+        : 150;
 
     [Fact]
     public async Task No_page_grows_heavier()
     {
         var heavy = new List<string>();
-        foreach (var path in Pages)
+        foreach (var path in Pages.Concat(["/jobs/104/timeline", "/jobs/104/quote", "/days"]))
         {
             var kilobytes = (await app.Http.GetByteArrayAsync(path, TestContext.Current.CancellationToken)).Length / 1000;
-            if (kilobytes > (path.EndsWith("/survey", StringComparison.Ordinal) ? MostOfASurvey : Most))
+            if (kilobytes > Most(path))
             {
                 heavy.Add($"{path}: {kilobytes} kB");
             }
         }
 
         heavy.ShouldBeEmpty();
+    }
+
+    /// <summary>What pages draw with is asked for once, under an address that changes with it; nothing else is drawn there.</summary>
+    [Fact]
+    public async Task What_pages_draw_with_is_kept_by_browsers()
+    {
+        var stop = TestContext.Current.CancellationToken;
+        var page = await app.Http.GetStringAsync("/jobs/104/survey", stop);
+        var files = System.Text.RegularExpressions.Regex.Matches(page, "/drawn/[^\"#]*").Select(m => m.Value).Distinct().ToArray();
+        files.Length.ShouldBe(2, "the marks of textures, and the outlines of that vehicle");
+        foreach (var file in files)
+        {
+            using var answer = await app.Http.GetAsync(file, stop);
+            answer.Content.Headers.ContentType!.MediaType.ShouldBe("image/svg+xml");
+            answer.Headers.CacheControl!.ToString().ShouldContain("immutable");
+            var drawn = await answer.Content.ReadAsStringAsync(stop);
+            var names = System.Text.RegularExpressions.Regex.Matches(page, System.Text.RegularExpressions.Regex.Escape(file) + "#([^\"]*)");
+            names.Select(m => m.Groups[1].Value).Distinct().ShouldAllBe(n => drawn.Contains($" id=\"{n}\""), file);
+        }
+
+        foreach (var none in (string[])["/drawn/raft/5330x1860x1800.svg", "/drawn/pickup/5x1x1.svg", "/drawn/pickup/wide.svg"])
+        {
+            (await app.Http.GetAsync(none, stop)).StatusCode.ShouldBe(System.Net.HttpStatusCode.NotFound, none);
+        }
     }
 
     private static IEnumerable<string> Faults(Browser b) =>

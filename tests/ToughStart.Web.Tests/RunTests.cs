@@ -158,6 +158,64 @@ public sealed class RunTests(AppFixture app)
         );
     }
 
+    /// <summary>What was chosen for single zones stands in the form again after a refusal, and half of it is asked for by name.</summary>
+    [Fact]
+    public async Task Zones_that_differ_are_kept_when_a_result_is_refused()
+    {
+        var number = await Job("touring-saloon");
+        using var tam = await app.SignedInAsync("tam");
+        (await TakeAsync(tam, number)).EnsureSuccessStatusCode();
+        var form = await RecordTests.Form(tam, $"/jobs/{number}/results");
+        var page = new HtmlParser().ParseDocument(await tam.GetStringAsync($"/jobs/{number}/results", Stop));
+        var line = page.QuerySelectorAll(".result-row").First(r => r.QuerySelector(".differ") is not null);
+        string[] Values(int select) =>
+            [
+                .. line.QuerySelectorAll(".differ select")[select]
+                    .QuerySelectorAll("option")
+                    .Select(o => o.GetAttribute("value")!)
+                    .Where(v => v != ""),
+            ];
+        var (zones, seen) = (Values(0), Values(1));
+        var row = line.QuerySelector("input[name$='.Step']")!.GetAttribute("name")!.Replace(".Step", "", StringComparison.Ordinal);
+        async Task<AngleSharp.Html.Dom.IHtmlDocument> Refused()
+        {
+            using var answer = await tam.PostAsync($"/jobs/{number}/results", new FormUrlEncodedContent(form), Stop);
+            answer.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+            return new HtmlParser().ParseDocument(await answer.Content.ReadAsStringAsync(Stop));
+        }
+
+        form[$"{row}.Rounds"] = "1";
+        form[$"{row}.Result"] = seen[0];
+        form[$"{row}.Except[0].Zone"] = zones[0];
+        form[$"{row}.Except[0].Result"] = seen[1];
+        form[$"{row}.Except[1].Zone"] = zones[1];
+        form[$"{row}.Except[1].Result"] = "";
+        var refused = await Refused();
+        refused.Body!.TextContent.ShouldContain($"say what was seen on {zones[1].Replace('-', ' ')}");
+        string Chosen(string field) => refused.QuerySelector($"select[name='{row}.{field}'] option[selected]")!.GetAttribute("value")!;
+        Chosen("Except[0].Zone").ShouldBe(zones[0]);
+        Chosen("Except[0].Result").ShouldBe(seen[1]);
+        Chosen("Except[1].Zone").ShouldBe(zones[1]);
+
+        form[$"{row}.Except[1].Zone"] = "";
+        form[$"{row}.Except[1].Result"] = seen[1];
+        (await Refused()).Body!.TextContent.ShouldContain("say which zone");
+        form[$"{row}.Except[1].Zone"] = zones[0];
+        (await Refused()).Body!.TextContent.ShouldContain("is named 2 times");
+
+        form.Remove($"{row}.Except[1].Zone");
+        form.Remove($"{row}.Except[1].Result");
+        (await tam.PostAsync($"/jobs/{number}/results", new FormUrlEncodedContent(form), Stop)).EnsureSuccessStatusCode();
+        await using var db = app.NewContext();
+        var said = await db
+            .Events.Where(e => db.Jobs.Any(j => j.Number == number && j.Id == e.JobId))
+            .Select(e => e.Body)
+            .ToArrayAsync(Stop);
+        said.ShouldContain(b =>
+            b.Contains($"\"{seen[1]}\"", StringComparison.Ordinal) && b.Contains($"\"{zones[0]}\"", StringComparison.Ordinal)
+        );
+    }
+
     [Fact]
     public async Task A_plan_is_put_in_force_by_its_hash_and_never_changes_unasked()
     {

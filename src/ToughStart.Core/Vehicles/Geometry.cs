@@ -70,6 +70,21 @@ public sealed record Shape(IReadOnlyList<Pt> Outline, IReadOnlyList<IReadOnlyLis
         }
     }
 
+    /// <summary>Does a point lie on the shape, and not in a hole of it?</summary>
+    public bool Holds(Pt p) => Holes.Prepend(Outline).Count(ring => Around(ring, p)) % 2 == 1;
+
+    private static bool Around(IReadOnlyList<Pt> ring, Pt p)
+    {
+        var inside = false;
+        for (var (i, j) = (0, ring.Count - 1); i < ring.Count; j = i++)
+        {
+            var (a, b) = (ring[i], ring[j]);
+            inside ^= a.Y > p.Y != b.Y > p.Y && p.X < ((b.X - a.X) * (p.Y - a.Y) / (b.Y - a.Y)) + a.X;
+        }
+
+        return inside;
+    }
+
     public Shape Map(Func<Pt, Pt> f) =>
         new(Outline.Select(f).ToArray(), Holes.Select(h => (IReadOnlyList<Pt>)h.Select(f).ToArray()).ToArray());
 }

@@ -62,7 +62,7 @@ internal static class CoreSample
         s.Add($"<svg class=\"core\" viewBox=\"0 0 {Ink.N(width)} {Ink.N(height)}\" role=\"img\" aria-label=\"{Ink.Escape(label)}\"><defs>");
         foreach (var k in kinds)
         {
-            s.Add(Textures.CorePattern(k, "cs", 62, 9.5));
+            s.Add(Textures.CorePattern(k, $"cs-{k}"));
         }
 
         s.Add(

@@ -26,6 +26,9 @@ internal sealed class Ink
     /// <summary>A number with at most three digits behind the point.</summary>
     public static string N(double v) => v.ToString("0.###", CultureInfo.InvariantCulture);
 
+    /// <summary>A number with at most one digit behind the point, for drawings of a thousand units and more.</summary>
+    public static string Px(double v) => v.ToString("0.#", CultureInfo.InvariantCulture);
+
     public static string Escape(string text) => System.Net.WebUtility.HtmlEncode(text);
 
     /// <summary>The path of a closed outline with its holes.</summary>

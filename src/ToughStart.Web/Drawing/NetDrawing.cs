@@ -18,6 +18,7 @@ internal static class NetDrawing
     /// <summary>More textures than this on one zone cannot be told apart; the heaviest are drawn, all are named.</summary>
     public const int MostDrawn = 3;
 
+    /// <param name="away">It leaves the house, and takes along all it needs.</param>
     public static string Svg(
         Vehicle v,
         string? colour,
@@ -26,10 +27,13 @@ internal static class NetDrawing
         bool defs = true,
         bool live = true,
         IReadOnlySet<string>? marked = null,
-        IReadOnlyDictionary<string, int>? photos = null
+        IReadOnlyDictionary<string, int>? photos = null,
+        bool away = false
     )
     {
         const double margin = 0.12;
+        var from = away ? "" : Outlines.Address(v);
+        var outlines = away ? Outlines.Drawn(v) : "";
         v = Enlarged(v);
         var s = new Ink();
         var (w, h) = (v.Max.X - v.Min.X + 2 * margin, v.Max.Y - v.Min.Y + 2 * margin);
@@ -38,19 +42,16 @@ internal static class NetDrawing
         );
         if (defs)
         {
-            s.Add("<defs>").Add(Textures.StateDefs()).Add(Textures.Defs(paint.Values.SelectMany(p => p.Overlays))).Add("</defs>");
+            s.Add("<defs>")
+                .Add(outlines)
+                .Add(Textures.StateDefs())
+                .Add(Textures.Defs(paint.Values.SelectMany(p => p.Overlays), within: away))
+                .Add("</defs>");
         }
 
-        // Every outline is written once and used again by name, for each of its layers.
-        var prefix = live ? "o-" : $"n{label.Aggregate(5381u, (h, ch) => unchecked(h * 33 + ch)):x}-";
-        string Part(Zone z, string attributes) => $"<use href=\"#{prefix}{z.Id}\"{attributes}/>";
-        s.Add(live ? "<g class=\"shadow\">" : "<defs>");
-        foreach (var z in v.Zones)
-        {
-            s.Add($"<path id=\"{prefix}{z.Id}\" d=\"{PathOf(z)}\" fill-rule=\"evenodd\"/>");
-        }
-
-        s.Add(live ? "</g>" : "</defs>");
+        // Every outline is written once and used by name, for each of its layers.
+        string Part(string id, string attributes) => $"<use href=\"{from}#{id}\"{attributes}/>";
+        s.Add(live ? Part(Outlines.Net, " class=\"shadow\"") : "");
         var first = true;
         foreach (var z in v.Zones)
         {
@@ -59,37 +60,26 @@ internal static class NetDrawing
             s.Add($"<g class=\"zone k-{z.Kind.Id} is-{p.State}{(marked?.Contains(z.Id) == true ? " in-step" : "")}\"");
             s.Add(
                 live
-                    ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\" data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">"
+                    ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\"{Room(z)} data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">"
                     : ">"
             );
             first = false;
-            s.Add(Part(z, $" class=\"base\"{(Painted(z) ? $" fill=\"{Tint(colour)}\"" : "")}"));
+            s.Add(Part(z.Id, $" class=\"base\" fill=\"{Ground(z, colour)}\""));
             s.Add("<g class=\"overlays\">");
             foreach (var (kind, grade) in p.Overlays)
             {
-                s.Add(Part(z, $" fill=\"url(#tx-{kind}-{grade})\""));
+                s.Add(Part(z.Id, $" fill=\"url(#tx-{kind}-{grade})\""));
             }
 
             if (p.State != "found")
             {
-                s.Add(Part(z, $" fill=\"url(#tx-{(p.State == "none" ? "none" : "unlooked")})\""));
+                s.Add(Part(z.Id, $" fill=\"url(#tx-{(p.State == "none" ? "none" : "unlooked")})\""));
             }
 
-            s.Add("</g>").Add(Part(z, " class=\"edge\"")).Add("</g>");
+            s.Add("</g>").Add(Part(z.Id, " class=\"edge\"")).Add("</g>");
         }
 
-        s.Add("<g class=\"decor\">");
-        // Pictures are small: their finest lines would only be grey.
-        var style = "";
-        foreach (var line in v.Decor.Where(d => live || d.Style != "fine"))
-        {
-            // Lines of one kind that follow each other are one path.
-            s.Add(line.Style == style ? "" : $"{(style == "" ? "" : "\"/>")}<path class=\"d-{line.Style}\" d=\"").Add(Ink.Path(line));
-            style = line.Style;
-        }
-
-        s.Add(style == "" ? "" : "\"/>");
-        s.Add("</g>");
+        s.Add(Part(live ? Outlines.Decor : Outlines.Plain, " class=\"decor\""));
         foreach (var z in v.Zones.Where(z => photos?.ContainsKey(z.Id) == true))
         {
             // A small camera where photos hang.
@@ -102,8 +92,21 @@ internal static class NetDrawing
         return s.Add("</svg>").ToString();
     }
 
+    /// <summary>Least side of a zone on which there is room for a number, metres.</summary>
+    private const double RoomFrom = 0.3;
+
+    /// <summary>Where a number has room on a zone; a ring, or a zone in pieces, has its middle outside.</summary>
+    private static string Room(Zone z)
+    {
+        var (x0, y0, x1, y1) = Around(z.Shapes.SelectMany(x => x.Outline));
+        var middle = new Pt((x0 + x1) / 2, (y0 + y1) / 2);
+        return Math.Min(x1 - x0, y1 - y0) >= RoomFrom && z.Shapes.Count(x => x.Holds(middle)) % 2 == 1
+            ? $" data-room=\"{Ink.N(middle.X)} {Ink.N(middle.Y)}\""
+            : "";
+    }
+
     /// <summary>Small vehicles are drawn twice as large, so that line widths and textures suit them.</summary>
-    private static Vehicle Enlarged(Vehicle v)
+    public static Vehicle Enlarged(Vehicle v)
     {
         if (v.Size.Length >= SmallBelow)
         {
@@ -125,30 +128,45 @@ internal static class NetDrawing
     /// <summary>The left side alone, wheels put back in their arches: a picture to choose a body by.</summary>
     public static string Side(Vehicle v, string? colour)
     {
+        var (x0, y0, x1, y1) = Around(Sides(v).SelectMany(x => x.Shape.Outline.Select(p => new Pt(p.X, p.Y + x.Lift))));
+        const double margin = 0.04;
+        return $"<svg class=\"side-view\" viewBox=\"{Ink.N(x0 - margin)} {Ink.N(y0 - margin)} {Ink.N(x1 - x0 + 2 * margin)} {Ink.N(y1 - y0 + 2 * margin)}\" aria-hidden=\"true\">"
+            + $"<use href=\"{Outlines.Side(v)}\" fill=\"{Tint(colour)}\"/></svg>";
+    }
+
+    /// <summary>The side as it stands in the file of outlines: paint takes the colour it is used with.</summary>
+    public static string SideDrawn(Vehicle v) =>
+        string.Concat(
+            Sides(v)
+                .Select(x =>
+                    $"<path d=\"{Ink.Path(x.Shape, small: true)}\" fill-rule=\"evenodd\""
+                    + (x.Lift == 0 ? "" : $" transform=\"translate(0 {Ink.N(x.Lift)})\"")
+                    + (Painted(x.Zone) ? "" : $" fill=\"{Ground(x.Zone, null)}\"")
+                    + "/>"
+                )
+        );
+
+    /// <summary>What is seen from the left, and how far it is lifted from where the net has it; wheels last.</summary>
+    private static IEnumerable<(Zone Zone, Shape Shape, double Lift)> Sides(Vehicle v)
+    {
         // Side elevations begin outside the half width of the top strip.
         var from = v.Size.Width / 2 + 0.1;
-        var zones = v
-            .Zones.Where(z => z.Kind.Id is not ("wheel-barrel" or "behind-caliper" or "spoke-backs" or "underbody" or "mirror"))
-            .SelectMany(z => z.Shapes.Select(x => (Zone: z, Shape: x)))
-            .Where(x => x.Shape.Outline.Min(p => p.Y) > from)
-            .ToArray();
         var sill = v.Has("left-sill") ? v["left-sill"].Shapes[0].Outline.Max(p => p.Y) : double.PositiveInfinity;
         double Lift(Zone z) =>
             z.Kind.Id is not ("tyre" or "wheel-face") || double.IsPositiveInfinity(sill)
                 ? 0
                 : v[z.Corner + "-arch"].Shapes[0].Outline.Min(p => p.Y) + 0.06 - v[z.Corner + "-tyre"].Shapes[0].Outline.Min(p => p.Y);
-        var all = zones.SelectMany(x => x.Shape.Outline.Select(p => new Pt(p.X, p.Y + Lift(x.Zone)))).ToArray();
-        var (x0, y0, x1, y1) = (all.Min(p => p.X) - 0.04, all.Min(p => p.Y) - 0.04, all.Max(p => p.X) + 0.04, all.Max(p => p.Y) + 0.04);
-        var s = new Ink();
-        s.Add($"<svg class=\"side-view\" viewBox=\"{Ink.N(x0)} {Ink.N(y0)} {Ink.N(x1 - x0)} {Ink.N(y1 - y0)}\" aria-hidden=\"true\">");
-        foreach (var (zone, shape) in zones.OrderBy(x => x.Zone.Kind.Id is "tyre" or "wheel-face"))
-        {
-            s.Add(
-                $"<g class=\"zone k-{zone.Kind.Id}\"{(Lift(zone) == 0 ? "" : $" transform=\"translate(0 {Ink.N(Lift(zone))})\"")}><path class=\"base\" d=\"{Ink.Path(shape, small: true)}\" fill-rule=\"evenodd\"{(Painted(zone) ? $" fill=\"{Tint(colour)}\"" : "")}/></g>"
-            );
-        }
+        return v
+            .Zones.Where(z => z.Kind.Id is not ("wheel-barrel" or "behind-caliper" or "spoke-backs" or "underbody" or "mirror"))
+            .SelectMany(z => z.Shapes.Select(x => (Zone: z, Shape: x, Lift: Lift(z))))
+            .Where(x => x.Shape.Outline.Min(p => p.Y) > from)
+            .OrderBy(x => x.Zone.Kind.Id is "tyre" or "wheel-face");
+    }
 
-        return s.Add("</svg>").ToString();
+    private static (double X0, double Y0, double X1, double Y1) Around(IEnumerable<Pt> points)
+    {
+        Pt[] all = [.. points];
+        return (all.Min(p => p.X), all.Min(p => p.Y), all.Max(p => p.X), all.Max(p => p.Y));
     }
 
     /// <summary>What the small nets of a page draw from: once a page.</summary>
@@ -250,6 +268,22 @@ internal static class NetDrawing
 
     /// <summary>The outline of a zone as a path; vehicles are kept, so their paths are too.</summary>
     public static string PathOf(Zone z) => Paths.GetValue(z, x => string.Concat(x.Shapes.Select(shape => Ink.Path(shape))));
+
+    /// <summary>What a zone is drawn in while nothing lies on it: its paint, or what else it is made of.</summary>
+    private static string Ground(Zone z, string? colour) =>
+        z.Kind.Id switch
+        {
+            _ when Painted(z) => Tint(colour),
+            "glass" => "#d3e3e7",
+            "lamp" => "#f0e6c4",
+            "tyre" => "#5b605d",
+            "wheel-face" or "wheel-barrel" => "#d0d3d0",
+            "arch" => "#8c918d",
+            "grille" or "trim" or "bed" => "#a7aca7",
+            "seal" => "#6f7571",
+            "badge" or "tip" => "#e3e5e0",
+            _ => "#d9dcd6",
+        };
 
     private static bool Painted(Zone z) =>
         z.Kind.Id is "panel" or "tank" or "frame" or "gutter" or "bumper" or "mirror" or "sill" or "shut" or "filler";

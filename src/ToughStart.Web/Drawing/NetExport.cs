@@ -9,13 +9,20 @@ namespace ToughStart.Web.Drawing;
 internal static class NetExport
 {
     private const string Style =
-        ".base:not([fill]){fill:#d9dcd6}.k-glass .base:not([fill]){fill:#d3e3e7}.k-lamp .base:not([fill]){fill:#f0e6c4}.k-tyre .base:not([fill]){fill:#5b605d}.k-arch .base:not([fill]){fill:#8c918d}.edge{fill:none;stroke:#1b2320;stroke-width:.016}.decor{fill:none;stroke:#1b2320;stroke-width:.01;stroke-opacity:.5}.tx-unlooked{stroke:#3f4a45;stroke-opacity:.55;stroke-width:.012}.tx-none{fill:none;stroke:#0f6b70;stroke-width:.016}";
+        ".edge{fill:none;stroke:#1b2320;stroke-width:.016}.decor{fill:none;stroke:#1b2320;stroke-linejoin:round;stroke-linecap:round}.tx-unlooked{stroke:#3f4a45;stroke-opacity:.55;stroke-width:.012}.tx-none{fill:none;stroke:#0f6b70;stroke-width:.016}";
 
     /// <summary>The net as a file of its own: textures and colours inside.</summary>
     public static string Svg(Survey survey)
     {
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        var svg = NetDrawing.Svg(vehicle, survey.Vehicle.Colour, NetDrawing.OfSurvey(survey), vehicle.Form + ", unfolded", live: false);
+        var svg = NetDrawing.Svg(
+            vehicle,
+            survey.Vehicle.Colour,
+            NetDrawing.OfSurvey(survey),
+            vehicle.Form + ", unfolded",
+            live: false,
+            away: true
+        );
         var cut = svg.IndexOf('>', StringComparison.Ordinal);
         return svg[..cut].Replace("<svg ", "<svg xmlns=\"http://www.w3.org/2000/svg\" ", StringComparison.Ordinal)
             + "><style>"

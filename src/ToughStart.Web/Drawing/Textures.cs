@@ -1,3 +1,4 @@
+using System.Text;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Provenance;
 
@@ -51,9 +52,6 @@ internal static class Textures
 
     public static string Ink(string kind) => Looks[kind].Ink;
 
-    // Large glyphs need a large tile, or the eye finds the grid.
-    private static double NetTile(string kind) => Looks[kind].Size > .5 ? 0.78 : 0.36;
-
     /// <summary>Kinds that cover; the others lie on them as spots and are drawn above.</summary>
     public static bool Covers(string kind) =>
         kind
@@ -84,37 +82,59 @@ internal static class Textures
                 _ => 0,
             };
 
-    /// <summary>Pattern for the core sample: always dense, in pixels.</summary>
-    public static string CorePattern(string kind, string prefix, double tile, double unit) =>
-        Patterns(prefix, kind, [4], tile, unit, _ => $"{prefix}-{kind}", _ => 1);
-
     /// <summary>A swatch for the legend; the page holds the textures once.</summary>
     public static string Swatch(string kind, int grade) =>
         $"<svg class=\"swatch\" viewBox=\"0 0 .34 .34\" aria-hidden=\"true\" preserveAspectRatio=\"xMidYMid slice\"><rect width=\".34\" height=\".34\" class=\"swatch-ground\"/><rect width=\".34\" height=\".34\" fill=\"{Looks[kind].Ground}\" fill-opacity=\".75\"/><rect width=\".34\" height=\".34\" fill=\"url(#tx-{kind}-{grade})\"/></svg>";
 
+    /// <summary>Where the marks of every texture are kept, once for all pages; another drawing has another address.</summary>
+    public static string Address => Kept.Value.Address;
+
+    /// <summary>The file at that address.</summary>
+    public static byte[] Sheet => Kept.Value.Bytes;
+
+    private static readonly Lazy<(string Address, byte[] Bytes)> Kept = new(() =>
+    {
+        var marks = Catalogue.Default.Contaminants.Select(k => Drawn(k.Id, Scale.Net) + Drawn(k.Id, Scale.Core));
+        var bytes = Encoding.UTF8.GetBytes($"<svg xmlns=\"http://www.w3.org/2000/svg\">{string.Concat(marks)}</svg>");
+        return ($"/drawn/textures.svg?v={Drawing.Drawn.Mark(bytes)}", bytes);
+    });
+
     /// <summary>Patterns for the net: one per kind and grade, tile in metres of the drawing.</summary>
-    public static string Defs(IEnumerable<(string Kind, int Grade)> used) =>
+    /// <param name="within">The marks come along, for a drawing that leaves the house; else they are taken from the file.</param>
+    public static string Defs(IEnumerable<(string Kind, int Grade)> used, bool within = false) =>
         string.Concat(
             used.Distinct()
                 .Order()
                 .GroupBy(u => u.Kind)
                 .Select(g =>
-                    Patterns(
-                        "tx",
-                        g.Key,
-                        [.. g.Select(u => u.Grade)],
-                        NetTile(g.Key),
-                        0.058,
-                        grade => $"tx-{g.Key}-{grade}",
-                        grade => GroundOf(g.Key, grade)
-                    )
+                    (within ? Drawn(g.Key, Scale.Net) : "")
+                    + string.Concat(g.Select(u => Pattern($"tx-{u.Kind}-{u.Grade}", u.Kind, u.Grade, Scale.Net, within)))
                 )
         );
 
+    /// <summary>Pattern for a core sample: always dense, in pixels.</summary>
+    public static string CorePattern(string kind, string id) => Pattern(id, kind, Density.Length - 1, Scale.Core, within: false);
+
+    private static string Pattern(string id, string kind, int grade, Scale scale, bool within)
+    {
+        var size = Drawing.Ink.N(scale.Tile(kind));
+        return $"<pattern id=\"{id}\" width=\"{size}\" height=\"{size}\" patternUnits=\"userSpaceOnUse\">"
+            + $"<use href=\"{(within ? "" : Address)}#{scale.Name}-{kind}-{grade}\"/></pattern>";
+    }
+
     private static readonly Lazy<string> Everything = new(() => StateDefs() + Defs(All()));
 
-    /// <summary>Every texture at every grade; drawn once and kept.</summary>
+    /// <summary>Every texture at every grade; put together once and kept.</summary>
     public static string AllDefs => Everything.Value;
+
+    /// <summary>How large a texture is drawn: as it lies on the net, in metres, or dense in a core, in pixels.</summary>
+    private sealed record Scale(string Name, double Unit, Func<string, double> Tile, Func<string, int, double> Ground)
+    {
+        // Large glyphs need a large tile, or the eye finds the grid.
+        public static Scale Net { get; } = new("net", 0.058, kind => Looks[kind].Size > .5 ? 0.78 : 0.36, GroundOf);
+
+        public static Scale Core { get; } = new("core", 9.5, _ => 62, (_, _) => 1);
+    }
 
     public static IEnumerable<(string, int)> All() =>
         Catalogue.Default.Contaminants.SelectMany(k => Enumerable.Range(1, 4).Select(g => (k.Id, g)));
@@ -124,32 +144,26 @@ internal static class Textures
         "<pattern id=\"tx-unlooked\" width=\"0.11\" height=\"0.11\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(52)\"><line x1=\"0\" y1=\"0\" x2=\"0\" y2=\"0.055\" class=\"tx-unlooked\"/></pattern>"
         + "<pattern id=\"tx-none\" width=\"0.2\" height=\"0.2\" patternUnits=\"userSpaceOnUse\"><circle cx=\"0.1\" cy=\"0.1\" r=\"0.028\" class=\"tx-none\"/></pattern>";
 
-    /// <summary>The marks of a kind once, in layers that come with each grade, and a pattern for every grade asked for.</summary>
-    private static string Patterns(
-        string prefix,
-        string kind,
-        int[] grades,
-        double tile,
-        double unit,
-        Func<int, string> id,
-        Func<int, double> ground
-    )
+    /// <summary>The marks of a kind once, in layers that come with each grade, and every grade put together from them.</summary>
+    private static string Drawn(string kind, Scale scale)
     {
         var s = new Ink();
+        var prefix = scale.Name;
+        var tile = scale.Tile(kind);
         var size = Drawing.Ink.N(tile);
-        var layers = kind == "mud" ? Mud(tile, unit) : Marks(s, prefix, kind, tile, unit);
-        for (var g = 1; g <= grades.Max(); g++)
+        var layers = kind == "mud" ? Mud(tile, scale.Unit) : Marks(s, prefix, kind, tile, scale.Unit);
+        for (var g = 1; g < layers.Length; g++)
         {
             s.Add($"<g id=\"{prefix}g-{kind}-{g}\">{layers[g]}</g>");
         }
 
-        foreach (var grade in grades)
+        for (var grade = 1; grade < layers.Length; grade++)
         {
-            s.Add($"<pattern id=\"{id(grade)}\" width=\"{size}\" height=\"{size}\" patternUnits=\"userSpaceOnUse\">");
-            if (ground(grade) > 0)
+            s.Add($"<g id=\"{prefix}-{kind}-{grade}\">");
+            if (scale.Ground(kind, grade) is > 0 and var ground)
             {
                 s.Add(
-                    $"<rect width=\"{size}\" height=\"{size}\" fill=\"{(kind == "mud" && grade == 4 ? Looks[kind].Ink : Looks[kind].Ground)}\" fill-opacity=\"{Drawing.Ink.N(ground(grade))}\"/>"
+                    $"<rect width=\"{size}\" height=\"{size}\" fill=\"{(kind == "mud" && grade == 4 ? Looks[kind].Ink : Looks[kind].Ground)}\" fill-opacity=\"{Drawing.Ink.N(ground)}\"/>"
                 );
             }
 
@@ -158,7 +172,7 @@ internal static class Textures
                 s.Add($"<use href=\"#{prefix}g-{kind}-{g}\"/>");
             }
 
-            s.Add("</pattern>");
+            s.Add("</g>");
         }
 
         return s.ToString();

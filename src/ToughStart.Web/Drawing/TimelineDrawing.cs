@@ -42,16 +42,16 @@ internal static class TimelineDrawing
         double X(double s) => Left + ((Width - Left - Right) * s / span);
         var ink = new Ink();
         ink.Add(
-            $"<svg class=\"tl\" viewBox=\"0 0 {Ink.N(Width)} {Ink.N(Ground + 62)}\" role=\"group\" aria-label=\"Who does what"
-                + $" when, and what is wet\" data-left=\"{Ink.N(Left)}\" data-right=\"{Ink.N(Right)}\""
-                + $" data-width=\"{Ink.N(Width)}\" data-span=\"{span}\">"
+            $"<svg class=\"tl\" viewBox=\"0 0 {Ink.Px(Width)} {Ink.Px(Ground + 62)}\" role=\"group\" aria-label=\"Who does what"
+                + $" when, and what is wet\" data-left=\"{Ink.Px(Left)}\" data-right=\"{Ink.Px(Right)}\""
+                + $" data-width=\"{Ink.Px(Width)}\" data-span=\"{span}\">"
         );
         var y = Top;
         foreach (var (place, name, height) in Rows)
         {
             ink.Add(
-                $"<rect class=\"tl-row{(height < 50 ? " is-wheel" : "")}\" x=\"{Ink.N(Left)}\" y=\"{Ink.N(y)}\""
-                    + $" width=\"{Ink.N(Width - Left - Right)}\" height=\"{Ink.N(height)}\"/>"
+                $"<rect class=\"tl-row{(height < 50 ? " is-wheel" : "")}\" x=\"{Ink.Px(Left)}\" y=\"{Ink.Px(y)}\""
+                    + $" width=\"{Ink.Px(Width - Left - Right)}\" height=\"{Ink.Px(height)}\"/>"
             );
             ink.Add(Mark(place, 6, y + (height / 2)));
             ink.Text(34, y + (height / 2) + 6, name, height < 50 ? "tl-wheel" : "tl-place");
@@ -62,8 +62,8 @@ internal static class TimelineDrawing
         if (view.SoFar is { } soFar)
         {
             ink.Add(
-                $"<rect class=\"tl-behind\" x=\"{Ink.N(Left)}\" y=\"{Ink.N(Top)}\""
-                    + $" width=\"{Ink.N(Math.Max(0, X(soFar.Now) - Left))}\" height=\"{Ink.N(Ground - Top)}\"/>"
+                $"<rect class=\"tl-behind\" x=\"{Ink.Px(Left)}\" y=\"{Ink.Px(Top)}\""
+                    + $" width=\"{Ink.Px(Math.Max(0, X(soFar.Now) - Left))}\" height=\"{Ink.Px(Ground - Top)}\"/>"
             );
             if (X(soFar.Now) - Left > 60)
             {
@@ -83,8 +83,8 @@ internal static class TimelineDrawing
 
         Axis(view, plan, ink, X, span);
         ink.Add(
-            $"<g class=\"tl-now\" data-now><path d=\"M0 {Ink.N(Top - 10)}V{Ink.N(Ground + 8)}\"/><path class=\"tl-now-foot\""
-                + $" d=\"M-9 {Ink.N(Ground + 22)}L0 {Ink.N(Ground + 6)}L9 {Ink.N(Ground + 22)}Z\"/></g>"
+            $"<g class=\"tl-now\" data-now><path d=\"M0 {Ink.Px(Top - 10)}V{Ink.Px(Ground + 8)}\"/><path class=\"tl-now-foot\""
+                + $" d=\"M-9 {Ink.Px(Ground + 22)}L0 {Ink.Px(Ground + 6)}L9 {Ink.Px(Ground + 22)}Z\"/></g>"
         );
         return ink.Add("</svg>").ToString();
     }
@@ -104,8 +104,8 @@ internal static class TimelineDrawing
             7 => (2, 6),
             _ => (8, 14),
         };
-        return $"<rect class=\"tl-mark\" x=\"{Ink.N(x + 2)}\" y=\"{Ink.N(y - 13)}\" width=\"12\" height=\"26\" rx=\"5\"/><circle"
-            + $" class=\"tl-dot\" cx=\"{Ink.N(x + dx)}\" cy=\"{Ink.N(y - 14 + dy)}\" r=\"4\"/>";
+        return $"<rect class=\"tl-mark\" x=\"{Ink.Px(x + 2)}\" y=\"{Ink.Px(y - 13)}\" width=\"12\" height=\"26\" rx=\"5\"/><circle"
+            + $" class=\"tl-dot\" cx=\"{Ink.Px(x + dx)}\" cy=\"{Ink.Px(y - 14 + dy)}\" r=\"4\"/>";
     }
 
     private static (double Y, double Height) Row(int? place)
@@ -132,8 +132,8 @@ internal static class TimelineDrawing
             if (rest.From < view.Layout.Schedule.Tasks.Where(t => t.Who == who).Select(t => t.End).DefaultIfEmpty(0).Max())
             {
                 ink.Add(
-                    $"<rect class=\"tl-rest\" x=\"{Ink.N(x(rest.From))}\" y=\"{Ink.N(Top)}\""
-                        + $" width=\"{Ink.N(x(rest.To) - x(rest.From))}\" height=\"{Ink.N(Ground - Top)}\"/>"
+                    $"<rect class=\"tl-rest\" x=\"{Ink.Px(x(rest.From))}\" y=\"{Ink.Px(Top)}\""
+                        + $" width=\"{Ink.Px(x(rest.To) - x(rest.From))}\" height=\"{Ink.Px(Ground - Top)}\"/>"
                 );
                 ink.Text(x(rest.From) + 4, Top + 14 + (16 * line++), $"{view.Names[who]} rests", "tl-small");
             }
@@ -150,9 +150,9 @@ internal static class TimelineDrawing
         var step = plan.Steps.FirstOrDefault(s => s.Key == on.Step);
         var late = to.Start > from.Start + cycle.MaxAt(from.Start);
         ink.Add(
-            $"<path class=\"tl-film{(late ? " is-late" : step?.Stage == Core.Stage.Iron ? " is-iron" : "")}\" d=\"M{Ink.N(x(from.Start))}"
-                + $" {Ink.N(ground)}L{Ink.N(x(from.End))} {Ink.N(ground - Wet(from.End))}L{Ink.N(x(to.Start))}"
-                + $" {Ink.N(ground - Wet(to.Start))}L{Ink.N(x(to.End))} {Ink.N(ground)}Z\"><title>{Ink.Escape(step?.Name ?? "")}:"
+            $"<path class=\"tl-film{(late ? " is-late" : step?.Stage == Core.Stage.Iron ? " is-iron" : "")}\" d=\"M{Ink.Px(x(from.Start))}"
+                + $" {Ink.Px(ground)}L{Ink.Px(x(from.End))} {Ink.Px(ground - Wet(from.End))}L{Ink.Px(x(to.Start))}"
+                + $" {Ink.Px(ground - Wet(to.Start))}L{Ink.Px(x(to.End))} {Ink.Px(ground)}Z\"><title>{Ink.Escape(step?.Name ?? "")}:"
                 + $" rinse by {latest - from.Start} s after it is begun</title></path>"
         );
         if (x(latest) - x(from.Start) > 5)
@@ -191,10 +191,15 @@ internal static class TimelineDrawing
             {
                 // They stay where they are until it is time to go.
                 var walk = view.Layout.Instance.Walk * Instance.Eighths(last.Task.At, tasks[p.Key].At);
-                d.Append('H').Append(Ink.N(x(Math.Max(last.Placed.End, p.Start - walk))));
+                d.Append('H').Append(Ink.Px(x(Math.Max(last.Placed.End, p.Start - walk))));
             }
 
-            d.Append(d.Length == 0 ? "M" : "L").Append(Ink.N(x(p.Start))).Append(' ').Append(Ink.N(y)).Append('H').Append(Ink.N(x(p.End)));
+            d.Append(d.Length == 0 ? "M" : "L")
+                .Append(Ink.Px(x(p.Start)))
+                .Append(' ')
+                .Append(Ink.Px(y))
+                .Append('H')
+                .Append(Ink.Px(x(p.End)));
             at.Add((p, tasks[p.Key], y));
         }
 
@@ -206,14 +211,16 @@ internal static class TimelineDrawing
             var words = TaskWords.Of(plan, t);
             var what = $"{words}, {ZoneLine(t)}";
             var (from, to) = (x(p.Start), Math.Max(x(p.End), x(p.Start) + 3));
+            var bar = $"d=\"M{Ink.Px(from)} {Ink.Px(y)}H{Ink.Px(to)}\"/>";
             ink.Add(
                 $"<g class=\"tl-task tl-who-{person % 4}{(t.Washer ? " has-lance" : "")}{(t.Pinned is null ? "" : " is-pinned")}\""
                     + $" tabindex=\"0\" role=\"button\" data-task=\"{Ink.Escape(p.Key)}\" data-start=\"{p.Start}\""
-                    + $" data-end=\"{p.End}\" aria-label=\"{Ink.Escape($"{view.Names[who]}, {view.Clock(p.Start)}: {what}")}\">"
+                    + $" aria-label=\"{Ink.Escape($"{view.Names[who]}, {view.Clock(p.Start)}: {what}")}\">"
                     + $"<title>{Ink.Escape($"{view.Clock(p.Start)} to {view.Clock(p.End)}, {view.Names[who]}: {what}")}</title>"
-                    + $"<path class=\"tl-rim\" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/><path class=\"tl-bar\""
-                    + $" d=\"M{Ink.N(from)} {Ink.N(y)}H{Ink.N(to)}\"/><path class=\"tl-core\" d=\"M{Ink.N(from)}"
-                    + $" {Ink.N(y)}H{Ink.N(to)}\"/></g>"
+                    + $"<path class=\"tl-rim\" {bar}<path class=\"tl-bar\" {bar}"
+                    // A second and a third person are told from the first by their core.
+                    + (person % 4 is 1 or 2 ? $"<path class=\"tl-core\" {bar}" : "")
+                    + "</g>"
             );
             if (words != named && to - from > 26 && from > free)
             {
@@ -224,8 +231,8 @@ internal static class TimelineDrawing
 
         var first = at[0];
         ink.Add(
-            $"<g class=\"tl-letter tl-who-{person % 4}\"><circle cx=\"{Ink.N(x(first.Placed.Start) - 2)}\" cy=\"{Ink.N(first.Y)}\""
-                + $" r=\"9\"/><text x=\"{Ink.N(x(first.Placed.Start) - 2)}\" y=\"{Ink.N(first.Y + 5)}\""
+            $"<g class=\"tl-letter tl-who-{person % 4}\"><circle cx=\"{Ink.Px(x(first.Placed.Start) - 2)}\" cy=\"{Ink.Px(first.Y)}\""
+                + $" r=\"9\"/><text x=\"{Ink.Px(x(first.Placed.Start) - 2)}\" y=\"{Ink.Px(first.Y + 5)}\""
                 + $" text-anchor=\"middle\">{Ink.Escape(view.Names[who][..1])}</text></g>"
         );
     }
@@ -252,8 +259,8 @@ internal static class TimelineDrawing
         ink.Line(x(finish), Top - 8, x(finish), Ground, "tl-finish");
         var (low, high) = (Math.Min(view.Finish.Low, span), Math.Min(view.Finish.High, span));
         ink.Add(
-            $"<rect class=\"tl-range\" x=\"{Ink.N(x(low))}\" y=\"{Ink.N(Ground - 5)}\""
-                + $" width=\"{Ink.N(Math.Max(2, x(high) - x(low)))}\" height=\"10\"/>"
+            $"<rect class=\"tl-range\" x=\"{Ink.Px(x(low))}\" y=\"{Ink.Px(Ground - 5)}\""
+                + $" width=\"{Ink.Px(Math.Max(2, x(high) - x(low)))}\" height=\"10\"/>"
         );
         var tasks = view.Layout.Instance.Tasks.ToDictionary(t => t.Key);
         var free = 0.0;

@@ -35,7 +35,7 @@ internal static class YearsDrawing
         );
         foreach (var k in kinds)
         {
-            s.Add(Textures.CorePattern(k, "yr", 62, 9.5));
+            s.Add(Textures.CorePattern(k, $"yr-{k}"));
         }
 
         s.Add(

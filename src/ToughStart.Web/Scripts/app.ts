@@ -10,7 +10,7 @@ import { quote } from "./quote";
 import { timeline } from "./timeline";
 import { days } from "./days";
 import { glossary } from "./glossary";
-import { intake, printer, autosubmit, comeback, results, row, live, stopwatch, testing, yard } from "./small";
+import { intake, printer, autosubmit, comeback, results, differs, row, live, stopwatch, testing, yard } from "./small";
 
 Alpine.data("survey", survey);
 Alpine.data("plan", plan);
@@ -27,6 +27,7 @@ Alpine.data("comeback", comeback);
 Alpine.data("autosubmit", autosubmit);
 Alpine.data("results", results);
 Alpine.data("row", row);
+Alpine.data("differs", differs);
 Alpine.data("intake", intake);
 Alpine.data("live", live);
 Alpine.data("stopwatch", stopwatch);

@@ -9,6 +9,8 @@ type Day = {
   now: number;
   best: number | null;
   quarters: Quarter[];
+  /** Of each zone the place in a row of `dry`: zones that dry alike all day share one. */
+  alike: number[];
   dry: Record<string, number[][]>;
   starts: Start[];
 };
@@ -63,20 +65,11 @@ export const day = () => {
         g.addEventListener("keydown", (e) => {
           if (e.key === "Enter" || e.key === " ") void this.choose(id);
         });
-        const shapes = [...g.querySelectorAll(".base")]
-          .map((use) => net.querySelector<SVGGeometryElement>(use.getAttribute("href")!)!)
-          .map((p) => ({ p, box: p.getBBox() }))
-          .sort((a, b) => b.box.width * b.box.height - a.box.width * a.box.height);
-        const base = shapes[0]?.box;
-        if (!base || Math.min(base.width, base.height) < 0.3) return;
-        // A ring or a zone in pieces has its middle outside: no number there.
-        const middle = net.createSVGPoint();
-        middle.x = base.x + base.width / 2;
-        middle.y = base.y + base.height / 2;
-        if (!shapes[0].p.isPointInFill(middle)) return;
+        if (g.dataset.room === undefined) return;
+        const [x, y] = g.dataset.room.split(" ").map(Number);
         const text = document.createElementNS(NS, "text");
-        text.setAttribute("x", String(base.x + base.width / 2));
-        text.setAttribute("y", String(base.y + base.height / 2 + 0.1));
+        text.setAttribute("x", String(x));
+        text.setAttribute("y", String(y + 0.1));
         text.setAttribute("text-anchor", "middle");
         layer.append(text);
         labels.set(id, text);
@@ -115,7 +108,7 @@ export const day = () => {
       data.zones.forEach((id, i) => {
         const g = groups.get(id);
         if (!g) return;
-        const s = dry[i];
+        const s = dry[data.alike[i]];
         const band = s === undefined ? "dry-none" : s < 60 ? "dry-0" : s < 180 ? "dry-1" : s < 360 ? "dry-2" : s < 1200 ? "dry-3" : "dry-4";
         if (g.dataset.band !== band) {
           if (g.dataset.band) g.classList.remove(g.dataset.band);

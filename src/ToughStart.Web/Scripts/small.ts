@@ -129,6 +129,22 @@ export const row = () => ({
   },
 });
 
+/** Zones on which something else was seen: one more line as soon as the last one names its zone. */
+export const differs = () => ({
+  more() {
+    const lines = [...((this as any).$root as HTMLElement).querySelectorAll<HTMLElement>(".differ")];
+    const last = lines.at(-1)!;
+    const zones = last.querySelector("select")!;
+    if (zones.value === "" || lines.length >= zones.options.length - 1) return;
+    const next = last.cloneNode(true) as HTMLElement;
+    next.querySelectorAll("select").forEach((s) => {
+      s.name = s.name.replace(/Except\[\d+\]/, `Except[${lines.length}]`);
+      s.value = "";
+    });
+    last.after(next);
+  },
+});
+
 /** A form whose answer is drawn again as it is filled in; without a script its button does the same. */
 export const live = () => ({
   timer: 0,

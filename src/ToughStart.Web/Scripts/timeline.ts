@@ -50,8 +50,8 @@ export const timeline = () => {
   };
 
   const read = (): void => {
-    const body = one<HTMLElement>("[data-timeline]");
-    data = body ? (JSON.parse(body.dataset.timeline!) as Data) : null;
+    const said = one<HTMLScriptElement>("[data-timeline] > script");
+    data = said ? (JSON.parse(said.textContent!) as Data) : null;
     const scrub = one<HTMLInputElement>("[data-scrub]");
     scrub?.addEventListener("input", () => show(Number(scrub.value)));
     show(Number(scrub?.value ?? 0));

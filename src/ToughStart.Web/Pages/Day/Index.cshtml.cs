@@ -83,6 +83,7 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
             return;
         }
 
+        var (alike, dry) = Drying(Map);
         Now = DayMap.QuarterOf(SiteConditions.StartOf(Job.Survey.Site).Start!.Value);
         Data = JsonSerializer.Serialize(
             new
@@ -102,10 +103,8 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
                     sun = q.Sunny,
                     notes = q.Bars.Concat(q.Minds),
                 }),
-                dry = Carriers.ToDictionary(
-                    k => k.Id,
-                    k => Map.Quarters.Select(q => q.FirstDry.TryGetValue(k.Id, out var w) ? w.Select(s => Math.Round(s)).ToArray() : [])
-                ),
+                alike = alike.Select(a => a.Like),
+                dry,
                 starts = Map.Starts.Select(s => new
                 {
                     worse = Math.Round(100 * Map.Worse(s.Quarter)),
@@ -116,6 +115,27 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
                 }),
             },
             Written
+        );
+    }
+
+    /// <summary>
+    /// Seconds to the first dry spots by carrier and quarter, once for zones that dry alike all day, and of each zone which of them it is.
+    /// </summary>
+    private static (IReadOnlyList<(int Zone, int Like)> Alike, Dictionary<string, double[][]> Dry) Drying(DayMap map)
+    {
+        double[] Of(DayQuarter q, string carrier) => q.FirstDry.TryGetValue(carrier, out var w) ? [.. w.Select(s => Math.Round(s))] : [];
+        var all = Carriers.ToDictionary(k => k.Id, k => map.Quarters.Select(q => Of(q, k.Id)).ToArray());
+        var kinds = Enumerable
+            .Range(0, map.Zones.Count)
+            .GroupBy(z => string.Join(' ', all.Values.SelectMany(day => day.Select(q => z < q.Length ? q[z] : -1))))
+            .Select((g, like) => (Like: like, Zones: g.ToArray()))
+            .ToArray();
+        return (
+            [.. kinds.SelectMany(k => k.Zones.Select(z => (z, k.Like))).OrderBy(x => x.z)],
+            all.ToDictionary(
+                c => c.Key,
+                c => c.Value.Select(q => kinds.Select(k => k.Zones[0]).Where(z => z < q.Length).Select(z => q[z]).ToArray()).ToArray()
+            )
         );
     }
 

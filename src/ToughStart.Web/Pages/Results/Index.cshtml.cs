@@ -26,7 +26,7 @@ public sealed class ResultRow
 
 public sealed class ZoneException
 {
-    public string Zone { get; set; } = "";
+    public string? Zone { get; set; }
     public string? Result { get; set; }
 }
 
@@ -305,7 +305,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                 continue;
             }
 
-            var answered = !string.IsNullOrEmpty(row.Result) || row.Except.Any(e => !string.IsNullOrEmpty(e.Result));
+            var answered = !string.IsNullOrEmpty(row.Result) || row.Except.Any(e => !string.IsNullOrEmpty(e.Result + e.Zone));
             if (string.IsNullOrWhiteSpace(row.Rounds) && !answered)
             {
                 continue;
@@ -324,6 +324,7 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
                 continue;
             }
 
+            problems.AddRange(Differing(name, row, step?.Zones ?? test!.Zones));
             foreach (var o in Observed(row, step, test, rounds, i, plan).ToArray())
             {
                 foreach (var p in ObservationCheck.Check(Plan, o))
@@ -336,6 +337,26 @@ public sealed class ResultsModel(JobDesk desk, RecordStore records, ShopClock cl
         }
 
         return observations;
+    }
+
+    /// <summary>What is said of single zones has a zone of the step, each once, and what was seen there.</summary>
+    private static IEnumerable<Problem> Differing(string name, ResultRow row, IReadOnlyList<string> zones)
+    {
+        var said = row.Except.Where(e => !string.IsNullOrEmpty(e.Result + e.Zone)).ToArray();
+        foreach (var e in said.Where(e => e.Zone is null || !zones.Contains(e.Zone)))
+        {
+            yield return new($"{name}, different on one zone", $"say which zone is {e.Result?.Replace('-', ' ')}", zones);
+        }
+
+        foreach (var e in said.Where(e => e.Zone is { } zone && zones.Contains(zone) && string.IsNullOrEmpty(e.Result)))
+        {
+            yield return new($"{name}, different on one zone", $"say what was seen on {Limits.Words(e.Zone!)}");
+        }
+
+        foreach (var g in said.GroupBy(e => e.Zone).Where(g => g.Key is { Length: > 0 } && g.Count() > 1))
+        {
+            yield return new($"{name}, different on one zone", $"{Limits.Words(g.Key!)} is named {g.Count()} times; once is enough");
+        }
     }
 
     /// <summary>The observations of a row: all zones alike, unless one differs.</summary>

@@ -1,0 +1,32 @@
+using System.Security.Cryptography;
+using Microsoft.Net.Http.Headers;
+
+namespace ToughStart.Web.Drawing;
+
+/// <summary>
+/// What many pages draw with, as files of their own: a page names the marks and outlines it needs, and the browser keeps them. An address
+/// changes with its drawing, so that what is kept never grows old.
+/// </summary>
+internal static class Drawn
+{
+    private const int Year = 365 * 24 * 3600;
+
+    /// <summary>What tells one drawing from another.</summary>
+    public static string Mark(byte[] drawing) => Convert.ToHexStringLower(SHA256.HashData(drawing))[..8];
+
+    public static void MapDrawn(this IEndpointRouteBuilder app)
+    {
+        var drawn = app.MapGroup("/drawn").ExcludeFromDescription().AllowAnonymous();
+        drawn.MapGet("/textures.svg", (HttpContext http) => Svg(http, Textures.Sheet)).DisableRateLimiting();
+        drawn.MapGet("/sides.svg", (HttpContext http) => Svg(http, Outlines.Sides)).DisableRateLimiting();
+        drawn.MapGet("/{form}/{size}.svg", (HttpContext http, string form, string size) =>
+            Outlines.Named(form, size) is { } v ? Svg(http, Outlines.File(v)) : Results.NotFound()
+        );
+    }
+
+    private static IResult Svg(HttpContext http, byte[] drawing)
+    {
+        http.Response.Headers[HeaderNames.CacheControl] = $"public,max-age={Year},immutable";
+        return Results.Bytes(drawing, "image/svg+xml");
+    }
+}
