@@ -274,7 +274,15 @@ internal sealed partial class Replay
         /// <summary>One round, as the plan and the run have it: what lies above keeps part of it off, nothing passes its floor.</summary>
         private void Round(OpRun op, ZoneRun zone, int s, int round, double answer)
         {
-            Cover(zone);
+            foreach (var (at, _, floor) in op.Effects)
+            {
+                if (zone.Kinds[at].Layer > 1 && _levels[at] < floor)
+                {
+                    Cover(zone);
+                    break;
+                }
+            }
+
             var factor = Math.Exp(answer + (scatter.Round * numbers.OwnNormal(DrawGroup.Kinetics, op.Name + (ulong)(round << 8), s)));
             foreach (var (at, levels, floor) in op.Effects)
             {
@@ -282,7 +290,7 @@ internal sealed partial class Replay
                 if (now < floor && now < Levels.Nil)
                 {
                     var layer = zone.Kinds[at].Layer;
-                    _levels[at] = Math.Min(now + (levels * factor * (1 - (layer == 0 ? 0 : _above[layer]))), floor);
+                    _levels[at] = Math.Min(now + (levels * factor * (1 - (layer <= 1 ? 0 : _above[layer]))), floor);
                 }
             }
         }
