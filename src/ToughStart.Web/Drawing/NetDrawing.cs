@@ -169,34 +169,16 @@ internal static class NetDrawing
         return (all.Min(p => p.X), all.Min(p => p.Y), all.Max(p => p.X), all.Max(p => p.Y));
     }
 
-    /// <summary>What the small nets of a page draw from: once a page.</summary>
-    public static string MiniDefs(Vehicle v)
-    {
-        var s = new Ink();
-        s.Add("<svg class=\"defs\" aria-hidden=\"true\"><defs>");
-        foreach (var z in v.Zones)
-        {
-            s.Add($"<path id=\"mini-{z.Id}\" d=\"{PathOf(z)}\" fill-rule=\"evenodd\"/>");
-        }
-
-        s.Add("<g id=\"mini-net\">");
-        foreach (var z in v.Zones)
-        {
-            s.Add($"<use href=\"#mini-{z.Id}\"/>");
-        }
-
-        return s.Add("</g></defs></svg>").ToString();
-    }
-
     /// <summary>The net at the size of a thumb, black where a step works.</summary>
-    public static string Mini(Vehicle v, IEnumerable<string> zones)
+    public static string Mini(Vehicle vehicle, IEnumerable<string> zones)
     {
         const double margin = 0.06;
+        var (from, v) = (Outlines.Address(vehicle), Enlarged(vehicle));
         var (w, h) = (v.Max.X - v.Min.X + 2 * margin, v.Max.Y - v.Min.Y + 2 * margin);
         var on = zones.ToHashSet();
         return $"<svg class=\"mini\" viewBox=\"{Ink.N(v.Min.X - margin)} {Ink.N(v.Min.Y - margin)} {Ink.N(w)} {Ink.N(h)}\" aria-hidden=\"true\">"
-            + "<use href=\"#mini-net\" class=\"mini-off\"/><g class=\"mini-on\">"
-            + string.Concat(v.Zones.Where(z => on.Contains(z.Id)).Select(z => $"<use href=\"#mini-{z.Id}\"/>"))
+            + $"<use href=\"{from}#{Outlines.Net}\" class=\"mini-off\"/><g class=\"mini-on\">"
+            + string.Concat(v.Zones.Where(z => on.Contains(z.Id)).Select(z => $"<use href=\"{from}#{z.Id}\"/>"))
             + "</g></svg>";
     }
 
