@@ -140,6 +140,43 @@ public class VehicleTests
         painted.ShouldBeInRange(8, 10);
     }
 
+    /// <summary>Points on a grid that a shape holds make up its area, as squares counted on paper do.</summary>
+    [Fact]
+    public void A_shape_holds_as_many_points_as_its_area_has()
+    {
+        var frame = new Shape(
+            [new(0, 0), new(4, 0), new(4, 3), new(0, 3)],
+            [
+                [new(1, 1), new(2, 1), new(2, 2), new(1, 2)],
+            ]
+        );
+        frame.Holds(new Pt(0.5, 0.5)).ShouldBeTrue();
+        frame.Holds(new Pt(1.5, 1.5)).ShouldBeFalse("it lies in the hole");
+        frame.Holds(new Pt(4.5, 1.5)).ShouldBeFalse();
+        const double step = 0.02;
+        foreach (
+            var shape in Forms
+                .Ids.SelectMany(f => Forms.Build(f, Forms.DefaultSize(f)).Zones)
+                .SelectMany(z => z.Shapes)
+                .Where(s => s.Area > 0.2)
+                .Take(60)
+        )
+        {
+            var (x0, x1) = (shape.Outline.Min(p => p.X), shape.Outline.Max(p => p.X));
+            var (y0, y1) = (shape.Outline.Min(p => p.Y), shape.Outline.Max(p => p.Y));
+            var held = 0;
+            for (var x = x0 + step / 2; x < x1; x += step)
+            {
+                for (var y = y0 + step / 2; y < y1; y += step)
+                {
+                    held += shape.Holds(new Pt(x, y)) ? 1 : 0;
+                }
+            }
+
+            (held * step * step).ShouldBe(shape.Area.Value, 0.05 * shape.Area.Value);
+        }
+    }
+
     [Fact]
     public void Areas_agree_with_polygons_reckoned_by_hand()
     {

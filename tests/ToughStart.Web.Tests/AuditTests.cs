@@ -153,6 +153,11 @@ public sealed class AuditTests(AppFixture app)
             names.Select(m => m.Groups[1].Value).Distinct().ShouldAllBe(n => drawn.Contains($" id=\"{n}\""), file);
         }
 
+        using (var other = await app.Http.GetAsync(files[0][..^1] + "-", stop))
+        {
+            other.Headers.CacheControl!.NoStore.ShouldBeTrue("another version's drawing is not kept under this one's address");
+        }
+
         foreach (var none in (string[])["/drawn/raft/5330x1860x1800.svg", "/drawn/pickup/5x1x1.svg", "/drawn/pickup/wide.svg"])
         {
             (await app.Http.GetAsync(none, stop)).StatusCode.ShouldBe(System.Net.HttpStatusCode.NotFound, none);

@@ -17,16 +17,17 @@ internal static class Drawn
     public static void MapDrawn(this IEndpointRouteBuilder app)
     {
         var drawn = app.MapGroup("/drawn").ExcludeFromDescription().AllowAnonymous();
-        drawn.MapGet("/textures.svg", (HttpContext http) => Svg(http, Textures.Sheet)).DisableRateLimiting();
-        drawn.MapGet("/sides.svg", (HttpContext http) => Svg(http, Outlines.Sides)).DisableRateLimiting();
-        drawn.MapGet("/{form}/{size}.svg", (HttpContext http, string form, string size) =>
-            Outlines.Named(form, size) is { } v ? Svg(http, Outlines.File(v)) : Results.NotFound()
+        drawn.MapGet("/textures.svg", (HttpContext http, string? v) => Svg(http, Textures.Sheet, v)).DisableRateLimiting();
+        drawn.MapGet("/sides.svg", (HttpContext http, string? v) => Svg(http, Outlines.Sides, v)).DisableRateLimiting();
+        drawn.MapGet("/{form}/{size}.svg", (HttpContext http, string form, string size, string? v) =>
+            Outlines.Named(form, size) is { } vehicle ? Svg(http, Outlines.File(vehicle), v) : Results.NotFound()
         );
     }
 
-    private static IResult Svg(HttpContext http, byte[] drawing)
+    /// <summary>A drawing asked for by another mark than its own, while two versions answer side by side, is kept by nobody.</summary>
+    private static IResult Svg(HttpContext http, byte[] drawing, string? mark)
     {
-        http.Response.Headers[HeaderNames.CacheControl] = $"public,max-age={Year},immutable";
+        http.Response.Headers[HeaderNames.CacheControl] = mark == Mark(drawing) ? $"public,max-age={Year},immutable" : "no-store";
         return Results.Bytes(drawing, "image/svg+xml");
     }
 }

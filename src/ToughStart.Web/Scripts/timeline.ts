@@ -1,7 +1,7 @@
 // The day of a job under a moving line: who does what, what is wet; tasks are dragged, or moved by keys, and answered at once.
-type Task = { key: string; who: string; from: number; to: number; says: string; where: string; pinned: boolean };
+type Task = { key: string; who: string; from: number; to: number; says: string; where: string };
 type Film = { from: number; to: number; latest: number; says: string; where: string; zones: string[] };
-type Data = { begin: number; finish: number; revision: number; people: { id: string; name: string }[]; tasks: Task[]; films: Film[] };
+type Data = { begin: number; finish: number; revision: number; people: { id: string; name: string }[]; pinned: string[]; tasks: Task[]; films: Film[] };
 
 const clock = (begin: number, s: number): string => {
   const m = (begin + Math.floor(s / 60)) % 1440;
@@ -73,7 +73,7 @@ export const timeline = () => {
     one(`[data-task="${CSS.escape(key)}"]`)?.classList.add("is-picked");
     const box = one<HTMLElement>("[data-pick]")!;
     box.hidden = false;
-    one("[data-pick-says]")!.textContent = `${task.says}, ${task.where}: ${clock(data!.begin, task.from)}${task.pinned ? ", set" : ""}`;
+    one("[data-pick-says]")!.textContent = `${task.says}, ${task.where}: ${clock(data!.begin, task.from)}${data!.pinned.includes(task.key) ? ", set" : ""}`;
     one("[data-pick-why]")!.textContent = "";
     show(task.from);
   };

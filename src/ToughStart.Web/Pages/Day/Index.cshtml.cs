@@ -103,7 +103,7 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
                     sun = q.Sunny,
                     notes = q.Bars.Concat(q.Minds),
                 }),
-                alike = alike.Select(a => a.Like),
+                alike,
                 dry,
                 starts = Map.Starts.Select(s => new
                 {
@@ -121,21 +121,17 @@ public sealed partial class DayModel(JobDesk desk, KitStore kit, SiteStore sites
     /// <summary>
     /// Seconds to the first dry spots by carrier and quarter, once for zones that dry alike all day, and of each zone which of them it is.
     /// </summary>
-    private static (IReadOnlyList<(int Zone, int Like)> Alike, Dictionary<string, double[][]> Dry) Drying(DayMap map)
+    private static (int[] Alike, Dictionary<string, double[][]> Dry) Drying(DayMap map)
     {
         double[] Of(DayQuarter q, string carrier) => q.FirstDry.TryGetValue(carrier, out var w) ? [.. w.Select(s => Math.Round(s))] : [];
         var all = Carriers.ToDictionary(k => k.Id, k => map.Quarters.Select(q => Of(q, k.Id)).ToArray());
-        var kinds = Enumerable
-            .Range(0, map.Zones.Count)
-            .GroupBy(z => string.Join(' ', all.Values.SelectMany(day => day.Select(q => z < q.Length ? q[z] : -1))))
-            .Select((g, like) => (Like: like, Zones: g.ToArray()))
-            .ToArray();
+        string Day(int zone) => string.Join(' ', all.Values.SelectMany(day => day.Where(q => q.Length > 0).Select(q => q[zone])));
+        string[] days = [.. Enumerable.Range(0, map.Zones.Count).Select(Day)];
+        string[] kinds = [.. days.Distinct()];
+        int[] first = [.. kinds.Select(k => Array.IndexOf(days, k))];
         return (
-            [.. kinds.SelectMany(k => k.Zones.Select(z => (z, k.Like))).OrderBy(x => x.z)],
-            all.ToDictionary(
-                c => c.Key,
-                c => c.Value.Select(q => kinds.Select(k => k.Zones[0]).Where(z => z < q.Length).Select(z => q[z]).ToArray()).ToArray()
-            )
+            [.. days.Select(d => Array.IndexOf(kinds, d))],
+            all.ToDictionary(c => c.Key, c => c.Value.Select(q => q.Length == 0 ? q : [.. first.Select(z => q[z])]).ToArray())
         );
     }
 

@@ -46,6 +46,7 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
                     begin = View.Doc.Start,
                     finish = layout.Schedule.Finish,
                     revision = View.Revision,
+                    pinned = tasks.Values.Where(t => t.Pinned is not null).Select(t => t.Key),
                     people = View.Doc.People.Select(p => new { id = p.Id, name = View.Names[p.Id] }),
                     tasks = layout
                         .Schedule.Tasks.Where(p => !layout.Instance.Begun.ContainsKey(p.Key))
@@ -57,7 +58,6 @@ public sealed class TimelineModel(JobDesk desk, TimelineDesk timelines, CrewStor
                             to = p.End,
                             says = TaskWords.Of(Plan, tasks[p.Key]),
                             where = TimelineDrawing.ZoneLine(tasks[p.Key]),
-                            pinned = tasks[p.Key].Pinned is not null,
                         }),
                     films = layout.Instance.Cycles.Select(c => new
                     {
