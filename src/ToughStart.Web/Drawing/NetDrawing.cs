@@ -9,8 +9,12 @@ namespace ToughStart.Web.Drawing;
 
 /// <summary>What is painted on one zone of the net.</summary>
 /// <param name="Overlays">Contaminant and grade, outermost last.</param>
-/// <param name="State">"found", "none" (looked, none) or "unlooked".</param>
-public sealed record ZonePaint(IReadOnlyList<(string Kind, int Grade)> Overlays, string State, string Label);
+/// <param name="State">"found", "none" (looked, none), "unlooked", or "bare" where dirt is not what the net is about.</param>
+public sealed record ZonePaint(IReadOnlyList<(string Kind, int Grade)> Overlays, string State, string Label)
+{
+    /// <summary>Only its place: nothing is said of dirt, and nothing happens when it is pressed.</summary>
+    public static ZonePaint Bare { get; } = new([], "bare", "");
+}
 
 /// <summary>The vehicle unfolded flat, as SVG in metres. Script paints on the same groups later.</summary>
 internal static class NetDrawing
@@ -59,9 +63,11 @@ internal static class NetDrawing
             var c = z.Shapes.MaxBy(x => x.Area)!.Anchor;
             s.Add($"<g class=\"zone k-{z.Kind.Id} is-{p.State}{(marked?.Contains(z.Id) == true ? " in-step" : "")}\"");
             s.Add(
-                live
-                    ? $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\"{Room(z)} data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">"
-                    : ">"
+                !live ? ">"
+                : p.State == ZonePaint.Bare.State ? $" data-zone=\"{z.Id}\">"
+                : $" data-zone=\"{z.Id}\" data-cx=\"{Ink.N(c.X)}\" data-cy=\"{Ink.N(c.Y)}\"{Room(z)}"
+                    + $" data-family=\"{z.Kind.Default.Family}\" role=\"button\" tabindex=\"{(first ? 0 : -1)}\""
+                    + $" aria-label=\"{Ink.Escape(Limits.Words(z.Id) + ": " + p.Label)}\">"
             );
             first = false;
             s.Add(Part(z.Id, $" class=\"base\" fill=\"{Ground(z, colour)}\""));
@@ -71,9 +77,9 @@ internal static class NetDrawing
                 s.Add(Part(z.Id, $" fill=\"url(#tx-{kind}-{grade})\""));
             }
 
-            if (p.State != "found")
+            if (p.State is "none" or "unlooked")
             {
-                s.Add(Part(z.Id, $" fill=\"url(#tx-{(p.State == "none" ? "none" : "unlooked")})\""));
+                s.Add(Part(z.Id, $" fill=\"url(#tx-{p.State})\""));
             }
 
             s.Add("</g>").Add(Part(z.Id, " class=\"edge\"")).Add("</g>");

@@ -214,8 +214,7 @@ internal static class TimelineDrawing
             var bar = $"d=\"M{Ink.Px(from)} {Ink.Px(y)}H{Ink.Px(to)}\"/>";
             ink.Add(
                 $"<g class=\"tl-task tl-who-{person % 4}{(t.Washer ? " has-lance" : "")}{(t.Pinned is null ? "" : " is-pinned")}\""
-                    + $" tabindex=\"0\" role=\"button\" data-task=\"{Ink.Escape(p.Key)}\" data-start=\"{p.Start}\""
-                    + $" aria-label=\"{Ink.Escape($"{view.Names[who]}, {view.Clock(p.Start)}: {what}")}\">"
+                    + $" tabindex=\"0\" role=\"button\" data-task=\"{Ink.Escape(p.Key)}\" data-start=\"{p.Start}\">"
                     + $"<title>{Ink.Escape($"{view.Clock(p.Start)} to {view.Clock(p.End)}, {view.Names[who]}: {what}")}</title>"
                     + $"<path class=\"tl-rim\" {bar}<path class=\"tl-bar\" {bar}"
                     // A second and a third person are told from the first by their core.
