@@ -1,3 +1,4 @@
+using System.Runtime.Intrinsics;
 using ToughStart.Core.Contamination;
 using ToughStart.Core.Provenance;
 
@@ -24,6 +25,9 @@ public readonly record struct RoundCost(long Time, long Product, long Stress, lo
 /// </summary>
 public static class Round
 {
+    /// <summary>Room for a number on each layer.</summary>
+    public const int Layers = 12;
+
     /// <summary>May it start: nothing left on the panel forbids it, what it needs is there, and its load limit holds?</summary>
     public static bool May(ZoneProblem p, Option o, ReadOnlySpan<byte> levels, Left left) =>
         (left & o.Forbids) == 0 && (o.Needs & ~left) == 0 && (o.LoadLimit is null || p.Opens(o.LoadLimit, levels));
@@ -34,7 +38,9 @@ public static class Round
     {
         Span<byte> next = stackalloc byte[32];
         levels.CopyTo(next);
-        Work(p, o, levels, next, left);
+        Span<int> above = stackalloc int[Layers];
+        Cover(p, levels, above);
+        Work(p, o, levels, next, left, above);
         var cost = CostOf(p, o, levels, next);
         next[..levels.Length].CopyTo(levels);
         left = (left & ~o.Clears) | o.Leaves;
@@ -45,7 +51,16 @@ public static class Round
     /// <param name="levels">Levels before; changed in place when the answer is true.</param>
     /// <param name="cost">Grows by what the round costs when the answer is true.</param>
     /// <param name="demanded">The house rule wants this stage done even where it changes nothing.</param>
-    public static bool Try(ZoneProblem p, Option o, Span<byte> levels, ref Left left, ref long cost, bool demanded = false)
+    /// <param name="cover">What lies above each layer at these levels, where that is known; empty = it is looked up.</param>
+    public static bool Try(
+        ZoneProblem p,
+        Option o,
+        Span<byte> levels,
+        ref Left left,
+        ref long cost,
+        bool demanded = false,
+        scoped ReadOnlySpan<int> cover = default
+    )
     {
         if (!May(p, o, levels, left))
         {
@@ -54,7 +69,14 @@ public static class Round
 
         Span<byte> next = stackalloc byte[32];
         levels.CopyTo(next);
-        if (!(Work(p, o, levels, next, left) | demanded))
+        Span<int> above = stackalloc int[Layers];
+        if (cover.IsEmpty)
+        {
+            Cover(p, levels, above);
+            cover = above;
+        }
+
+        if (!(Work(p, o, levels, next, left, cover) | demanded))
         {
             return false;
         }
@@ -79,7 +101,7 @@ public static class Round
         Dictionary<(LoadBelief, double, double, double), LoadBelief> known
     )
     {
-        Span<int> above = stackalloc int[12];
+        Span<int> above = stackalloc int[Layers];
         Cover(p, levels, above);
         foreach (var e in o.Exact)
         {
@@ -100,10 +122,8 @@ public static class Round
 
     /// <summary>What a round makes of the levels.</summary>
     /// <returns>Whether anything changed for the better.</returns>
-    private static bool Work(ZoneProblem p, Option o, ReadOnlySpan<byte> levels, Span<byte> next, Left left)
+    private static bool Work(ZoneProblem p, Option o, ReadOnlySpan<byte> levels, Span<byte> next, Left left, ReadOnlySpan<int> above)
     {
-        Span<int> above = stackalloc int[12];
-        Cover(p, levels, above);
         var better = (left & o.Clears) != 0;
         foreach (var e in o.Effects)
         {
@@ -156,8 +176,16 @@ public static class Round
         return o.Marring * load / 1_000_000_000;
     }
 
+    /// <inheritdoc cref="Cover(ZoneProblem, ReadOnlySpan{byte}, Span{int})"/>
+    public static void Cover(ZoneProblem p, Vector256<byte> levels, Span<int> above)
+    {
+        Span<byte> each = stackalloc byte[32];
+        levels.CopyTo(each);
+        Cover(p, each, above);
+    }
+
     /// <summary>For every layer, the heaviest load that lies above it (millionths); 0 where it is too little to shield.</summary>
-    private static void Cover(ZoneProblem p, ReadOnlySpan<byte> levels, Span<int> above)
+    public static void Cover(ZoneProblem p, ReadOnlySpan<byte> levels, Span<int> above)
     {
         above.Clear();
         for (var k = 0; k < Kinds.Count; k++)

@@ -43,6 +43,9 @@ public sealed class SharedPlan
     private readonly int[] _times;
     private readonly List<(PassSet Open, ZoneSolution Solution)>[] _cache;
 
+    /// <summary>What was found for exactly these passes, so that the list need not be gone through again.</summary>
+    private readonly Dictionary<PassSet, ZoneSolution>[] _known;
+
     /// <summary>Units where the search stands: most changes leave most of them as they are.</summary>
     private readonly (PassSet Open, ZoneSolution? Solution)[] _at;
     private readonly PassBook _book;
@@ -87,6 +90,7 @@ public sealed class SharedPlan
         _searches = _unique.Select(z => new ZoneSearch(z, effort: effort)).ToArray();
         _hard = new bool[_unique.Count];
         _cache = _unique.Select(_ => new List<(PassSet, ZoneSolution)>()).ToArray();
+        _known = _unique.Select(_ => new Dictionary<PassSet, ZoneSolution>()).ToArray();
         _at = new (PassSet, ZoneSolution?)[_unique.Count];
         _again = PassSet.Of(book.Passes.Where(p => p.IsAgain).Select(p => p.Index));
         _instead = book
@@ -661,6 +665,7 @@ public sealed class SharedPlan
         _spent += found.Labels;
         _hard[u] |= !found.Proved || found.Labels > Hard;
         _cache[u].Add((open, found));
+        _known[u][open] = found;
         return found;
     }
 
@@ -676,6 +681,11 @@ public sealed class SharedPlan
             return here;
         }
 
+        if (_known[u].TryGetValue(open, out var known))
+        {
+            return known;
+        }
+
         var whole = open & _whole[u];
         foreach (var (other, solution) in _cache[u])
         {
@@ -683,6 +693,7 @@ public sealed class SharedPlan
             {
                 if (solution.Used.IsIn(open))
                 {
+                    _known[u][open] = solution;
                     return solution;
                 }
 

@@ -50,10 +50,10 @@ internal sealed record Unit(IReadOnlyList<int> Zones, ZoneProblem Problem, strin
         for (var s = 0; s < stages.Length; s++)
         {
             var shared = new List<(Option Option, int[] Of)>();
-            for (var o = 0; o < first.Stages[s].Options.Count; o++)
+            var at = parts.Select(p => Places(p.Stages[s].Options)).ToArray();
+            foreach (var option in first.Stages[s].Options)
             {
-                var key = Key(first.Stages[s].Options[o]);
-                var of = parts.Select(p => p.Stages[s].Options.Select(Key).ToList().IndexOf(key)).ToArray();
+                var of = at.Select(places => places.GetValueOrDefault(Key(option), -1)).ToArray();
                 if (of.All(i => i >= 0))
                 {
                     shared.Add((Joint([.. parts.Select((p, m) => p.Stages[s].Options[of[m]])]), of));
@@ -105,6 +105,18 @@ internal sealed record Unit(IReadOnlyList<int> Zones, ZoneProblem Problem, strin
                         }
                 )
         );
+
+    /// <summary>Where each option stands, the first of those that are alike.</summary>
+    private static Dictionary<(int, int, int, bool, Left, int), int> Places(IReadOnlyList<Option> options)
+    {
+        var places = new Dictionary<(int, int, int, bool, Left, int), int>();
+        for (var o = 0; o < options.Count; o++)
+        {
+            places.TryAdd(Key(options[o]), o);
+        }
+
+        return places;
+    }
 
     private static (int, int, int, bool, Left, int) Key(Option o) => (o.Treatment, o.Strength, o.Pass, o.UnderFoam, o.Needs, o.Seals);
 

@@ -28,6 +28,8 @@ public sealed class ZoneSearch
     private readonly ZoneProblem _p;
     private readonly int[] _active;
     private readonly byte[] _cap = new byte[32];
+
+    /// <summary>By slot and active kind, and by level: what that kind alone still costs, and what of it stays owed whatever is done.</summary>
     private readonly int[][][] _bound;
     private readonly int[][][] _owed;
     private Scratch _scratch = null!;
@@ -49,8 +51,7 @@ public sealed class ZoneSearch
         _beam = beam;
         _active = problem.Active();
         SetCaps();
-        _bound = Bounds(free: false);
-        _owed = Bounds(free: true);
+        (_bound, _owed) = Bounds();
     }
 
     /// <summary>Solves a zone with these passes open; the others are not used.</summary>
@@ -84,7 +85,7 @@ public sealed class ZoneSearch
         if (capped && thorough && !_effort.IsEnough)
         {
             // Beyond the cap it pays to look two kinds at a time: more labels fall, and what is cut off is bounded better.
-            _pairs = new PairBounds(_p, _active.OrderByDescending(k => _bound[k][0][_p.Start[k]]).ThenBy(k => k), allowed, _effort);
+            _pairs = new PairBounds(_p, _active.Select((k, a) => (Kind: k, Alone: _bound[0][a][_p.Start[k]])).OrderByDescending(x => x.Alone).ThenBy(x => x.Kind).Select(x => x.Kind), allowed, _effort);
             var again = Pass(start, best.Cost, cap, out capped);
             best = again.Cost <= best.Cost ? again : best;
             bound = capped ? Math.Clamp(_cut, bound, best.Cost) : best.Cost;
@@ -121,6 +122,7 @@ public sealed class ZoneSearch
     {
         capped = false;
         _cut = long.MaxValue;
+        Span<int> cover = stackalloc int[Round.Layers];
         var trails = _scratch.Trails;
         trails.Clear();
         _scratch.Starts.Clear();
@@ -131,6 +133,15 @@ public sealed class ZoneSearch
             var stage = _p.Stages[s];
             var skipping = stage.Skipping(_allowed, _joins);
             _scratch.Next.Clear();
+            _scratch.Open.Clear();
+            for (var o = 0; o < stage.Options.Count; o++)
+            {
+                if (stage.Options[o].Pass is var pass && (pass < 0 || _allowed.Has(pass)))
+                {
+                    _scratch.Open.Add(o);
+                }
+            }
+
             var from = CollectionsMarshal.AsSpan(_scratch.From);
             for (var i = 0; i < from.Length; i++)
             {
@@ -145,13 +156,15 @@ public sealed class ZoneSearch
                     Keep(from[i] with { Parent = i, Option = -1, Rounds = 0, Cost = from[i].Cost + skipping }, s + 1, upper);
                 }
 
-                for (var o = 0; o < stage.Options.Count; o++)
+                if (_scratch.Open.Count == 0)
                 {
-                    var option = stage.Options[o];
-                    if (option.Pass < 0 || _allowed.Has(option.Pass))
-                    {
-                        Expand(from[i], i, o, stage, s + 1, upper);
-                    }
+                    continue;
+                }
+
+                Round.Cover(_p, from[i].Levels, cover);
+                foreach (var o in _scratch.Open)
+                {
+                    Expand(from[i], i, o, stage, s + 1, upper, cover);
                 }
             }
 
@@ -169,14 +182,14 @@ public sealed class ZoneSearch
                 trails.Add(new Trail(l.Parent, l.Option, l.Rounds));
             }
 
-            _scratch.From.Clear();
-            _scratch.From.AddRange(_scratch.Front);
+            (_scratch.From, _scratch.Front) = (_scratch.Front, _scratch.From);
         }
 
         return Best();
     }
 
-    private void Expand(in Label from, int parent, int index, StageOptions at, int stage, long upper)
+    /// <param name="cover">What lies above each layer of the label it comes from.</param>
+    private void Expand(in Label from, int parent, int index, StageOptions at, int stage, long upper, ReadOnlySpan<int> cover)
     {
         var option = at.Options[index];
         Span<byte> levels = stackalloc byte[32];
@@ -187,7 +200,7 @@ public sealed class ZoneSearch
         for (var round = 1; round <= most; round++)
         {
             cost += round == 2 && option.Again >= 0 && _prices is not null ? _prices[option.Again] : 0;
-            if (!Round.Try(_p, option, levels, ref left, ref cost, at.Demands(option, round)))
+            if (!Round.Try(_p, option, levels, ref left, ref cost, at.Demands(option, round), round == 1 ? cover : default))
             {
                 return;
             }
@@ -278,8 +291,7 @@ public sealed class ZoneSearch
             _scratch.From.Add(front[(int)(_scratch.Keys[i] & ((1 << IndexBits) - 1))]);
         }
 
-        _scratch.Front.Clear();
-        _scratch.Front.AddRange(_scratch.From);
+        (_scratch.From, _scratch.Front) = (_scratch.Front, _scratch.From);
     }
 
     private bool Dominated(in Label b)
@@ -315,7 +327,7 @@ public sealed class ZoneSearch
     private ZoneSolution Best()
     {
         Span<byte> levels = stackalloc byte[32];
-        var last = CollectionsMarshal.AsSpan(_scratch.Front);
+        var last = CollectionsMarshal.AsSpan(_scratch.From);
         var best = -1;
         var least = long.MaxValue;
         for (var i = 0; i < last.Length; i++)
@@ -407,91 +419,96 @@ public sealed class ZoneSearch
 
     /// <summary>
     /// Cheapest way to bring one kind alone home from each level at each slot: every product open, no load limits, no marring, no
-    /// shield.
+    /// shield; and what of it stays dirty however much is done. Slots that do nothing for a kind share the table of the slot after them.
     /// </summary>
-    /// <param name="free">Count only what stays dirty however much is done.</param>
-    private int[][][] Bounds(bool free)
+    private (int[][][] Costs, int[][][] Owed) Bounds()
     {
         var n = _p.Stages.Count;
-        var result = new int[Kinds.Count][][];
-        foreach (var k in _active)
+        var (costs, owed) = (new int[n + 1][][], new int[n + 1][][]);
+        costs[n] = owed[n] = [.. _active.Select(k => Short(_p.Target[k]))];
+        Span<int> place = stackalloc int[Kinds.Count];
+        place.Fill(-1);
+        for (var a = 0; a < _active.Length; a++)
         {
-            var table = new int[n + 1][];
-            table[n] = new int[Levels.Nil + 1];
-            for (var level = 0; level <= Levels.Nil; level++)
-            {
-                table[n][level] = (int)Math.Min(Most, Math.Max(0, _p.Target[k] - level) * _p.ShortfallPerLevel);
-            }
-
-            for (var s = n - 1; s >= 0; s--)
-            {
-                table[s] = BoundAt(k, _p.Stages[s], table[s + 1], free);
-            }
-
-            result[k] = table;
+            place[_active[a]] = a;
         }
 
-        return result;
-    }
-
-    private static int[] BoundAt(int kind, StageOptions stage, int[] after, bool free)
-    {
-        var here = after;
-        foreach (var o in stage.Options)
+        for (var s = n - 1; s >= 0; s--)
         {
-            Effect effect = default;
-            foreach (var e in o.Effects)
+            (costs[s], owed[s]) = (costs[s + 1][..], owed[s + 1][..]);
+            foreach (var o in _p.Stages[s].Options)
             {
-                effect = e.Kind == kind ? e : effect;
-            }
-
-            if (effect.Levels == 0)
-            {
-                continue;
-            }
-
-            if (ReferenceEquals(here, after))
-            {
-                // Stages that do nothing for this kind share the table of the stage after them.
-                here = (int[])after.Clone();
-            }
-
-            for (var level = 0; level < effect.Floor; level++)
-            {
-                var n = level;
-                for (var round = 1; round <= o.MaxRounds && n < effect.Floor; round++)
+                foreach (var e in o.Effects)
                 {
-                    n = Math.Min(n + effect.Levels, effect.Floor);
-                    here[level] = (int)Math.Min(here[level], after[n] + (free ? 0 : o.Cost * round));
+                    if (e.Levels != 0 && place[e.Kind] is >= 0 and var a)
+                    {
+                        Cheapen(costs[s + 1][a], ref costs[s][a], o, e, o.Cost);
+                        Cheapen(owed[s + 1][a], ref owed[s][a], o, e, 0);
+                    }
                 }
             }
         }
 
-        return here;
+        return (costs, owed);
+    }
+
+    /// <summary>What a kind costs at the end, by level, when nothing more is done.</summary>
+    private int[] Short(int target)
+    {
+        var table = new int[Levels.Nil + 1];
+        for (var level = 0; level < table.Length; level++)
+        {
+            table[level] = (int)Math.Min(Most, Math.Max(0, target - level) * _p.ShortfallPerLevel);
+        }
+
+        return table;
+    }
+
+    private static void Cheapen(int[] after, ref int[] here, Option o, Effect effect, long cost)
+    {
+        if (after[0] == 0)
+        {
+            // It is home from every level already.
+            return;
+        }
+
+        here = ReferenceEquals(here, after) ? (int[])after.Clone() : here;
+        for (var level = 0; level < effect.Floor; level++)
+        {
+            var n = level;
+            for (var round = 1; round <= o.MaxRounds && n < effect.Floor; round++)
+            {
+                n = Math.Min(n + effect.Levels, effect.Floor);
+                here[level] = (int)Math.Min(here[level], after[n] + (cost * round));
+            }
+        }
     }
 
     private long MaxBound(int stage, Vector256<byte> levels)
     {
         // What stays dirty whatever is done is owed for every kind at once; on top of it comes the dearest kind's work.
-        long owed = 0;
+        Span<byte> at = stackalloc byte[32];
+        levels.CopyTo(at);
+        var (bound, owed) = (_bound[stage], _owed[stage]);
+        long sum = 0;
         long most = 0;
-        foreach (var k in _active)
+        for (var a = 0; a < _active.Length; a++)
         {
-            var level = levels[k];
-            var stays = _owed[k][stage][level];
-            owed += stays;
-            most = Math.Max(most, _bound[k][stage][level] - stays);
+            var level = at[_active[a]];
+            var stays = owed[a][level];
+            sum += stays;
+            most = Math.Max(most, bound[a][level] - stays);
         }
 
-        return owed + most;
+        return sum + most;
     }
 
     private long SumBound(int stage, Vector256<byte> levels)
     {
         long sum = 0;
-        foreach (var k in _active)
+        for (var a = 0; a < _active.Length; a++)
         {
-            sum += _bound[k][stage][levels[k]];
+            sum += _bound[stage][a][levels[_active[a]]];
         }
 
         return sum;
@@ -507,12 +524,15 @@ public sealed class ZoneSearch
 
         public List<Label> Next { get; } = [];
 
-        public List<Label> Front { get; } = [];
+        public List<Label> Front { get; set; } = [];
 
         /// <summary>Levels of the front, close together: they are what is looked at most.</summary>
         public List<Vector256<byte>> FrontLevels { get; } = [];
 
-        public List<Label> From { get; } = [];
+        public List<Label> From { get; set; } = [];
+
+        /// <summary>Options of a slot that may be taken.</summary>
+        public List<int> Open { get; } = [];
 
         public long[] Keys { get; set; } = new long[256];
 
