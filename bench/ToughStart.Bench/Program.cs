@@ -5,7 +5,6 @@ using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
 using ToughStart.Core.Provenance;
 using ToughStart.Core.Vehicles;
-using ToughStart.References;
 
 // Measures the planner in one run: per-zone search, whole vehicle with and without sharing, document in to document out, and
 // the ratio to a general-purpose solver (OR-Tools CP-SAT) on the same additive instances. Prints tables and keeps them in docs/performance.md.
@@ -163,23 +162,7 @@ foreach (var (name, of) in new[] { ("pickup", survey), ("minibus, all caked", ca
 RunBench.Run(survey, report, Median);
 DryingBench.Run(report);
 
-var random = new Random(7);
-var additive = Enumerable.Range(0, 60).Select(_ => Instances.Additive(random, random.Next(3, 7), random.Next(4, 9))).ToArray();
-double ours = 0,
-    theirs = 0;
-foreach (var p in additive)
-{
-    ours += Median(5, () => ZoneSearch.Solve(p));
-    theirs += Median(3, () => CpSat.Solve(p));
-    if (ZoneSearch.Solve(p).Cost != CpSat.Solve(p))
-    {
-        throw new InvalidOperationException("the two disagree");
-    }
-}
-
-report.Row($"additive instances, ours, mean of {additive.Length}", $"{ours / additive.Length:0.000} ms");
-report.Row("additive instances, CP-SAT 9.15, one worker", $"{theirs / additive.Length:0.000} ms");
-report.Row("ratio CP-SAT : ours", $"{theirs / ours:0} : 1", "≥ 10 : 1");
+AdditiveBench.Run(report);
 
 report.Keep();
 

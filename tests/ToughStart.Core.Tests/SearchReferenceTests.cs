@@ -195,6 +195,36 @@ public class SearchReferenceTests
         open.ShouldBeGreaterThan(thorough ? 5 : 20, "the cap has to bite for this to mean anything");
     }
 
+    /// <summary>Bounded by its kinds, each with its part of what is shared, from the first label on: still what trying everything gives.</summary>
+    [Fact]
+    public void Costs_divided_among_the_kinds_bound_and_never_cut_off_the_best()
+    {
+        var random = new Random(20264);
+        var (fewer, all) = (0, 0);
+        for (var i = 0; i < 300; i++)
+        {
+            var p = random.Next(2) == 0 ? Instances.Tiny(random) : Instances.Layered(random);
+            var s = new ZoneSearch(p, beam: 1, plenty: 1).Solve(PassSet.All);
+            s.Proved.ShouldBeTrue();
+            s.Cost.ShouldBe(BruteForce(p), $"instance {i}");
+            var prices = Enumerable.Range(0, PassSet.Capacity).Select(_ => (long)random.Next(0, 2500)).ToArray();
+            var plain = new ZoneSearch(p, beam: 1, plenty: 100_000).Solve(PassSet.All, prices: prices);
+            new ZoneSearch(p, beam: 1, plenty: 1)
+                .Solve(PassSet.All, prices: prices)
+                .Cost.ShouldBe(plain.Cost, $"instance {i}, with prices");
+        }
+
+        for (var i = 0; i < 4; i++)
+        {
+            var p = Instances.Additive(random, 14, 12);
+            var s = ZoneSearch.Solve(p);
+            s.Cost.ShouldBe(CpSat.Solve(p), $"instance {i} of 14 kinds in 12 slots");
+            (fewer, all) = (fewer + s.Labels, all + new ZoneSearch(p, plenty: 100_000).Solve(PassSet.All).Labels);
+        }
+
+        fewer.ShouldBeLessThan(all / 2, "labels it takes, the narrow passes included");
+    }
+
     private static long SetUpOf(IEnumerable<ZoneSolution> solutions, long[] setUp)
     {
         var used = solutions.SelectMany(s => s.Used.Passes()).Select(p => p % Instances.Products).ToHashSet();

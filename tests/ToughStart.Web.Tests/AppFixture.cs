@@ -1,4 +1,6 @@
+using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -115,8 +117,33 @@ public sealed class AppFixture : IAsyncLifetime
             builder.UseSetting("ConnectionStrings:ToughStart", connection);
             // All tests are one caller.
             builder.UseSetting(Doors.RateEntry, "100000");
-            builder.ConfigureServices(s => s.AddSingleton<TimeProvider>(Clock));
+            builder.ConfigureServices(s => s.AddSingleton<TimeProvider>(Clock).AddSingleton<IStartupFilter, BarePage>());
         }
+    }
+
+    /// <summary>Where the bare page is that others are measured against.</summary>
+    public const string Bare = "/bare";
+
+    /// <summary>Eight queries, one after another, and 60 kB of text: the least a page of this app could be.</summary>
+    private sealed class BarePage : IStartupFilter
+    {
+        private static readonly string Text = new('.', 60_000);
+
+        public Action<IApplicationBuilder> Configure(Action<IApplicationBuilder> next) =>
+            app =>
+            {
+                app.Map(Bare, bare => bare.Run(async http =>
+                    {
+                        var db = http.RequestServices.GetRequiredService<ToughStartContext>();
+                        for (var i = 0; i < 8; i++)
+                        {
+                            await db.Jobs.AsNoTracking().FirstAsync(j => j.Number == 104 + i, http.RequestAborted);
+                        }
+
+                        await http.Response.WriteAsync(Text, http.RequestAborted);
+                    }));
+                next(app);
+            };
     }
 }
 

@@ -27,7 +27,8 @@ internal static class AppProcess
     }
 
     /// <summary>Starts it and waits until it answers.</summary>
-    public static async Task<Process> StartAsync(string connection, int port)
+    /// <param name="everyMs">How often it is asked.</param>
+    public static async Task<Process> StartAsync(string connection, int port, int everyMs = 250)
     {
         var web = Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web");
         var start = new ProcessStartInfo(
@@ -47,7 +48,7 @@ internal static class AppProcess
         process.BeginOutputReadLine();
         process.BeginErrorReadLine();
         using var http = new HttpClient();
-        for (var i = 0; i < 240; i++)
+        for (var i = 0; i < 60_000 / everyMs; i++)
         {
             try
             {
@@ -62,7 +63,7 @@ internal static class AppProcess
             }
 
             process.HasExited.ShouldBeFalse("the application starts again after it was killed");
-            await Task.Delay(250, Stop);
+            await Task.Delay(everyMs, Stop);
         }
 
         throw new TimeoutException("the application did not start");

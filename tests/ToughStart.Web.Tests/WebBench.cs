@@ -16,12 +16,19 @@ public sealed class WebBench(AppFixture app)
     public async Task Pages()
     {
         using var http = await app.SignedInAsync("tam");
-        var lines = new List<string> { "| what | measured |", "|---|---|" };
-        void Row(string what, double value, string unit) =>
-            lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {what} | {value:0.0} {unit} |"));
-        await MeasureRuns(http, Row);
+        var lines = new List<string> { "| what | measured | aim |", "|---|---|---|" };
+        void Row(string what, double value, string unit, string aim = "") =>
+            lines.Add(string.Create(CultureInfo.InvariantCulture, $"| {what} | {value:0.0} {unit} | {aim} |"));
+        await MeasurePages(http, Row);
+        await MeasureRuns(http, (what, value, unit) => Row(what, value, unit));
+        await MeasureStarts(Row);
         var dist = Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web", "wwwroot", "dist");
-        Row("scripts and styles, gzip", (Zipped(Path.Combine(dist, "app.js")) + Zipped(Path.Combine(dist, "app.css"))) / 1000.0, "kB");
+        Row(
+            "scripts and styles, gzip",
+            (Zipped(Path.Combine(dist, "app.js")) + Zipped(Path.Combine(dist, "app.css"))) / 1000.0,
+            "kB",
+            "< 120 kB"
+        );
         foreach (var (name, number) in new[] { ("motorcycle", 111), ("high-roof van", 110) })
         {
             using var b = new Browser();
@@ -50,7 +57,7 @@ public sealed class WebBench(AppFixture app)
                 ),
                 CultureInfo.InvariantCulture
             );
-            Row($"painting a zone of the {name}, press to painted frame, median of 60", ms, "ms");
+            Row($"painting a zone of the {name}, press to painted frame, median of 60", ms, "ms", "< 50 ms");
         }
 
         using (var b = new Browser())
@@ -76,10 +83,161 @@ public sealed class WebBench(AppFixture app)
                 ),
                 CultureInfo.InvariantCulture
             );
-            Row("scrubbing the day of the high-roof van, frames a second over 192 redraws", fps, "1/s");
+            Row("scrubbing the day of the high-roof van, frames a second over 192 redraws", fps, "1/s", "≥ 30");
         }
 
         Say(lines);
+    }
+
+    private static readonly (string Name, string Path, int MostKilobytes)[] Hot =
+    [
+        ("Yard", "/", 150),
+        ("Survey", "/jobs/104/survey", 300),
+        ("Plan", "/jobs/104/plan", 150),
+        ("Day", "/jobs/104/day", 150),
+        ("Intake", "/jobs/104/intake", 150),
+        ("Mix", "/jobs/104/mix", 150),
+        ("Card", "/jobs/104/card", 150),
+    ];
+
+    /// <summary>
+    /// The pages of a job and the yard, in turn with a bare page of the same app: medians, spread, what they allocate (the client's reading with it)
+    /// and weigh, and how many more are answered at sixteen connections than at one.
+    /// </summary>
+    private static async Task MeasurePages(HttpClient http, Action<string, double, string, string> row)
+    {
+        const int Rounds = 60;
+        const int Connections = 16;
+        var stop = TestContext.Current.CancellationToken;
+        (string Name, string Path, int MostKilobytes)[] all = [("bare page: 8 queries, 60 kB", AppFixture.Bare, 60), .. Hot];
+        var times = all.Select(_ => new List<double>()).ToArray();
+        var allocated = all.Select(_ => new List<double>()).ToArray();
+        var kilobytes = new double[all.Length];
+        for (var i = -15; i < Rounds; i++)
+        {
+            for (var p = 0; p < all.Length; p++)
+            {
+                var before = GC.GetTotalAllocatedBytes(precise: true);
+                var clock = Stopwatch.GetTimestamp();
+                var bytes = await http.GetByteArrayAsync(all[p].Path, stop);
+                if (i >= 0)
+                {
+                    times[p].Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
+                    allocated[p].Add((GC.GetTotalAllocatedBytes(precise: true) - before) / 1e6);
+                    kilobytes[p] = bytes.Length / 1000.0;
+                }
+            }
+        }
+
+        double At(List<double> of, double part) => of.Order().ElementAt((int)(part * (of.Count - 1)));
+        var bare = At(times[0], 0.5);
+        for (var p = 0; p < all.Length; p++)
+        {
+            var (name, path, most) = all[p];
+            row($"{name}, median of {Rounds}", At(times[p], 0.5), "ms", "");
+            if (p > 0)
+            {
+                row($"{name}, ratio to the bare page", At(times[p], 0.5) / bare, ": 1", "≤ 3 : 1");
+            }
+
+            row($"{name}, 95th percentile to median", At(times[p], 0.95) / At(times[p], 0.5), ": 1", "≤ 2 : 1");
+            row($"{name}, allocated, reading it with it", At(allocated[p], 0.5), "MB", "≤ 3 MB");
+            row($"{name}, weight before compression", kilobytes[p], "kB", $"≤ {most} kB");
+            var one = await Rate(http, path, 1, 48);
+            var many = await Rate(http, path, Connections, 48 * 4);
+            row($"{name}, answers a second at {Connections} connections to that at one", many / one, ": 1", "≥ 1.8 : 1");
+        }
+    }
+
+    /// <summary>Answers a second.</summary>
+    private static async Task<double> Rate(HttpClient http, string path, int connections, int answers)
+    {
+        var stop = TestContext.Current.CancellationToken;
+        var left = answers;
+        var clock = Stopwatch.StartNew();
+        await Task.WhenAll(
+            Enumerable
+                .Range(0, connections)
+                .Select(async _ =>
+                {
+                    while (Interlocked.Decrement(ref left) >= 0)
+                    {
+                        await http.GetByteArrayAsync(path, stop);
+                    }
+                })
+        );
+        return answers / clock.Elapsed.TotalSeconds;
+    }
+
+    /// <summary>From nothing to the first answer, the first yard, a plan and a mix at the terminal: each five times in a process of its own.</summary>
+    private async Task MeasureStarts(Action<string, double, string, string> row)
+    {
+        const int Times = 5;
+        var stop = TestContext.Current.CancellationToken;
+        var root = Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!;
+        var connection = AppProcess.NewDatabase(app.Connection);
+        var (ready, yard, readyCpu, yardCpu) = (new List<double>(), new List<double>(), new List<double>(), new List<double>());
+        try
+        {
+            // The first start fills the database; it is not counted.
+            for (var i = 0; i <= Times; i++)
+            {
+                var port = AppProcess.FreePort();
+                var clock = Stopwatch.StartNew();
+                using var process = await AppProcess.StartAsync(connection, port, everyMs: 20);
+                var (wall, cpu) = (clock.Elapsed, process.TotalProcessorTime);
+                using var http = await AppFixture.SignedInAsync(new Uri($"http://127.0.0.1:{port}"), "tam");
+                await http.GetByteArrayAsync("/", stop);
+                process.Refresh();
+                if (i > 0)
+                {
+                    ready.Add(wall.TotalSeconds);
+                    readyCpu.Add(cpu.TotalSeconds);
+                    yard.Add(clock.Elapsed.TotalSeconds);
+                    yardCpu.Add(process.TotalProcessorTime.TotalSeconds);
+                }
+
+                process.Kill(entireProcessTree: true);
+                await process.WaitForExitAsync(stop);
+            }
+        }
+        finally
+        {
+            await AppProcess.DropAsync(app.Connection, connection);
+        }
+
+        double Middle(List<double> of) => of.Order().ElementAt(of.Count / 2);
+        row($"start until it answers, median of {Times}", Middle(ready), "s", "");
+        row("the same, CPU", Middle(readyCpu), "s", "≤ 1 s");
+        row("start until the first yard has come, signing in with it", Middle(yard), "s", "≤ 3 s");
+        row("the same, CPU", Middle(yardCpu), "s", "");
+        var cli = Path.Combine(root, "src", "ToughStart.Cli", "bin", "Release", "net10.0", "ToughStart.Cli.dll");
+        foreach (
+            var (what, arguments, aim) in new (string, string[], string)[]
+            {
+                ("plan of the pickup at the terminal", ["plan", Path.Combine(root, "demo", "estuary-pickup.json")], "≤ 300 ms of CPU"),
+                ("a mix at the terminal", ["mix", "1:9"], "≤ 60 ms of CPU"),
+            }
+        )
+        {
+            var (wall, cpu) = (new List<double>(), new List<double>());
+            for (var i = 0; i < Times; i++)
+            {
+                var clock = Stopwatch.StartNew();
+                using var process = Process.Start(
+                    new ProcessStartInfo("dotnet", [cli, .. arguments]) { RedirectStandardOutput = true, RedirectStandardError = true }
+                )!;
+                var said = process.StandardError.ReadToEndAsync(stop);
+                await process.StandardOutput.ReadToEndAsync(stop);
+                await process.WaitForExitAsync(stop);
+                process.ExitCode.ShouldBe(0, await said);
+                wall.Add(clock.Elapsed.TotalMilliseconds);
+                cpu.Add(process.TotalProcessorTime.TotalMilliseconds);
+            }
+
+            row($"{what}, whole process", Middle(wall), "ms", "");
+            row("the same, CPU", Middle(cpu), "ms", aim);
+        }
     }
 
     /// <summary>Every page of a job that comes after years of work, against the same page in the demo's yard.</summary>

@@ -14,8 +14,11 @@ public sealed class ZoneSearch
     /// <summary>Labels kept per slot; beyond it the answer is "not proved".</summary>
     public const int LabelCap = 8000;
 
+    private const int Plenty = 150;
+
     private const int BeamWidth = 12;
     private readonly int _beam;
+    private readonly int _plenty;
     private readonly Effort _effort;
     private const int IndexBits = 20;
 
@@ -37,6 +40,7 @@ public sealed class ZoneSearch
     private long[]? _prices;
     private bool _joins = true;
     private int _labels;
+    private SplitBounds? _split;
     private PairBounds? _pairs;
     private long _cut;
 
@@ -44,11 +48,13 @@ public sealed class ZoneSearch
     /// <param name="problem">The zone.</param>
     /// <param name="beam">Labels a slot of the first, rough pass.</param>
     /// <param name="effort">How long its searches may go on; past it they are as narrow as the first pass.</param>
-    public ZoneSearch(ZoneProblem problem, int beam = BeamWidth, Effort? effort = null)
+    /// <param name="plenty">Labels kept per slot that are gone through without a better bound.</param>
+    public ZoneSearch(ZoneProblem problem, int beam = BeamWidth, Effort? effort = null, int plenty = Plenty)
     {
         _p = problem;
         _effort = effort ?? Effort.Unbounded;
         _beam = beam;
+        _plenty = plenty;
         _active = problem.Active();
         SetCaps();
         (_bound, _owed) = Bounds();
@@ -79,25 +85,53 @@ public sealed class ZoneSearch
         var start = Root();
         var beam = Pass(start, long.MaxValue, _beam, out var beamCapped);
         var capped = false;
-        var exact = beamCapped ? Pass(start, beam.Cost, cap, out capped) : beam;
+        var exact = beamCapped ? Exact(start, beam.Cost, cap, out capped) : beam;
         var best = exact.Cost <= beam.Cost ? exact : beam;
         var bound = capped ? Math.Min(best.Cost, _cut) : best.Cost;
         if (capped && thorough && !_effort.IsEnough)
         {
             // Beyond the cap it pays to look two kinds at a time: more labels fall, and what is cut off is bounded better.
-            _pairs = new PairBounds(_p, _active.Select((k, a) => (Kind: k, Alone: _bound[0][a][_p.Start[k]])).OrderByDescending(x => x.Alone).ThenBy(x => x.Kind).Select(x => x.Kind), allowed, _effort);
-            var again = Pass(start, best.Cost, cap, out capped);
-            best = again.Cost <= best.Cost ? again : best;
+            _pairs = new PairBounds(
+                _p,
+                _active
+                    .Select((k, a) => (Kind: k, Alone: _bound[0][a][_p.Start[k]]))
+                    .OrderByDescending(x => x.Alone)
+                    .ThenBy(x => x.Kind)
+                    .Select(x => x.Kind),
+                allowed,
+                _effort
+            );
+            var closer = Pass(start, best.Cost, cap, out capped);
+            best = closer.Cost <= best.Cost ? closer : best;
             bound = capped ? Math.Clamp(_cut, bound, best.Cost) : best.Cost;
             _pairs = null;
         }
 
-        return best with
+        _split = null;
+        return best with { Proved = !capped, Bound = bound, Labels = _labels };
+    }
+
+    /// <summary>
+    /// The pass that proves. What still has many labels after a short one is bounded better and looked at again, narrowly for a better plan to
+    /// measure by, then in full.
+    /// </summary>
+    private ZoneSolution Exact(in Label start, long upper, int cap, out bool capped)
+    {
+        var best = Pass(start, upper, Math.Min(cap, _plenty), out capped);
+        (int Width, int Times)[] more = [(_plenty, SplitBounds.Few), (cap, SplitBounds.Thorough)];
+        foreach (var (width, times) in more)
         {
-            Proved = !capped,
-            Bound = bound,
-            Labels = _labels,
-        };
+            if (!capped || cap <= _plenty || _effort.IsEnough)
+            {
+                break;
+            }
+
+            _split = new SplitBounds(_p, _active, _allowed, _prices, times);
+            var again = Pass(start, Math.Min(upper, best.Cost), width, out capped);
+            best = again.Cost <= best.Cost ? again : best;
+        }
+
+        return best;
     }
 
     private Label Root()
@@ -231,7 +265,8 @@ public sealed class ZoneSearch
         if (
             upper == long.MaxValue
             || (
-                label.Cost + MaxBound(stage, label.Levels) <= upper
+                (_split is null || label.Cost + SplitBound(stage, label.Levels) <= upper)
+                && label.Cost + MaxBound(stage, label.Levels) <= upper
                 && (_pairs is null || label.Cost + _pairs.At(stage, label.Levels) <= upper)
             )
         )
@@ -274,7 +309,9 @@ public sealed class ZoneSearch
         var front = CollectionsMarshal.AsSpan(_scratch.Front);
         for (var i = 0; i < front.Length; i++)
         {
-            _scratch.Keys[i] = front[i].Cost + SumBound(stage, front[i].Levels) << IndexBits | (uint)i;
+            _scratch.Keys[i] =
+                front[i].Cost + (_split is null ? SumBound(stage, front[i].Levels) : SplitBound(stage, front[i].Levels)) << IndexBits
+                | (uint)i;
         }
 
         Array.Sort(_scratch.Keys, 0, front.Length);
@@ -282,7 +319,10 @@ public sealed class ZoneSearch
         {
             // What is cut off could still have come to this, and to no less.
             ref readonly var l = ref front[(int)(_scratch.Keys[i] & ((1 << IndexBits) - 1))];
-            _cut = Math.Min(_cut, l.Cost + Math.Max(MaxBound(stage, l.Levels), _pairs?.At(stage, l.Levels) ?? 0));
+            _cut = Math.Min(
+                _cut,
+                l.Cost + Math.Max(Math.Max(MaxBound(stage, l.Levels), SplitBound(stage, l.Levels)), _pairs?.At(stage, l.Levels) ?? 0)
+            );
         }
 
         _scratch.From.Clear();
@@ -501,6 +541,18 @@ public sealed class ZoneSearch
         }
 
         return sum + most;
+    }
+
+    private long SplitBound(int stage, Vector256<byte> levels)
+    {
+        if (_split is null)
+        {
+            return 0;
+        }
+
+        Span<byte> at = stackalloc byte[32];
+        levels.CopyTo(at);
+        return _split.At(stage, at);
     }
 
     private long SumBound(int stage, Vector256<byte> levels)
