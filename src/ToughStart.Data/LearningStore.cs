@@ -54,10 +54,16 @@ public sealed class LearningStore(ToughStartContext db, TimeProvider time)
         )
             .Take(MostProducts)
             .ToArray();
+        // Product by product, through its index: asked for all at once, every loop there ever was would be numbered.
         var rows = await db
-            .Products.AsNoTracking()
-            .Where(p => !p.Retired && recent.Contains(p.Id))
-            .SelectMany(p => db.LoopLessons.Where(l => l.ProductId == p.Id).OrderByDescending(l => l.JobId).Take(MostLoops))
+            .LoopLessons.FromSql(
+                $"""
+                SELECT l.* FROM products p CROSS JOIN LATERAL
+                  (SELECT * FROM loop_lessons WHERE product_id = p.id ORDER BY job_id DESC LIMIT {MostLoops}) l
+                WHERE NOT p.retired AND p.id = ANY ({recent})
+                """
+            )
+            .AsNoTracking()
             .Join(db.Jobs, l => l.JobId, j => j.Id, (l, j) => new { Loop = l, j.Number })
             .ToListAsync(stop);
         var ids = rows.Select(r => r.Loop.ProductId!.Value).Distinct().ToArray();

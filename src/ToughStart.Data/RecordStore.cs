@@ -429,7 +429,8 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
 
     /// <summary>Clients by name, each with its jobs, newest first.</summary>
     /// <param name="find">Part of a name, a registration or a vehicle; null = all.</param>
-    public async Task<(IReadOnlyList<ClientLine> Lines, int All)> ClientsAsync(
+    /// <returns>A page of them, how many there are, counted to <see cref="JobStore.MostCounted"/>, and whether more follow.</returns>
+    public async Task<(IReadOnlyList<ClientLine> Lines, int All, bool More)> ClientsAsync(
         string? find = null,
         int skip = 0,
         CancellationToken stop = default
@@ -442,7 +443,9 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
             clients = clients.Where(c => found.Contains(c.Id));
         }
 
-        var page = await clients.OrderBy(c => c.Name).ThenBy(c => c.Id).Skip(Math.Max(0, skip)).Take(ClientLine.Most).ToListAsync(stop);
+        var page = await clients.OrderBy(c => c.Name).ThenBy(c => c.Id).Skip(Math.Max(0, skip)).Take(ClientLine.Most + 1).ToListAsync(stop);
+        var more = page.Count > ClientLine.Most;
+        page = [.. page.Take(ClientLine.Most)];
         var ids = page.Select(c => c.Id).ToArray();
         var jobs = (
             await db
@@ -460,7 +463,8 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         ).ToLookup(j => j.ClientId, j => j.Visit);
         return (
             page.Select(c => new ClientLine(c.Id, c.Name, c.Phone, c.Email, jobs[c.Id].ToArray())).ToArray(),
-            await clients.CountAsync(stop)
+            await clients.OrderBy(c => c.Name).Take(JobStore.MostCounted).CountAsync(stop),
+            more
         );
     }
 

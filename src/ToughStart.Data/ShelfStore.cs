@@ -35,7 +35,12 @@ public sealed record ShelfLine(
 }
 
 /// <summary>A page of the shelf.</summary>
-public sealed record ShelfPage(IReadOnlyList<ShelfLine> Lines, int Count);
+/// <param name="Count">How many there are; counted to one more than can be leafed through.</param>
+public sealed record ShelfPage(IReadOnlyList<ShelfLine> Lines, int Count)
+{
+    /// <summary>More than one leafs through: one searches.</summary>
+    public bool IsMore => Count > ShelfStore.PageSize * ShelfStore.MostPages;
+}
 
 /// <summary>A move of the ledger with who and for what.</summary>
 public sealed record MoveLine(
@@ -57,6 +62,12 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
 {
     public const int PageSize = 60;
 
+    /// <summary>Further pages than this are not leafed through.</summary>
+    public const int MostPages = 40;
+
+    /// <summary>Products to order that are told of at once.</summary>
+    private const int MostToOrder = 100;
+
     public static IReadOnlyList<string> MoveKinds { get; } = ["receive", "use", "waste", "count"];
 
     /// <summary>The shelf by name; a search looks in names and classes.</summary>
@@ -74,7 +85,7 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
             query = query.Where(p => p.Agent == agent);
         }
 
-        var count = await query.CountAsync(stop);
+        var count = await query.OrderBy(p => p.Agent).ThenBy(p => p.Name).Take((PageSize * MostPages) + 1).CountAsync(stop);
         return new(
             await Lines(query.OrderBy(p => p.Agent).ThenBy(p => p.Name).Skip(Math.Max(0, page - 1) * PageSize).Take(PageSize))
                 .ToListAsync(stop),
@@ -106,15 +117,24 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
     /// <summary>What to order, dearest shortage first: less is free than should be.</summary>
     public async Task<IReadOnlyList<ShelfLine>> ToOrderAsync(CancellationToken stop = default)
     {
-        var lines = await Lines(
-                db.Products.AsNoTracking()
-                    .Where(p =>
-                        !p.Retired
-                        && p.StockMl - (db.Reservations.Where(r => r.ProductId == p.Id).Sum(r => (decimal?)r.Ml) ?? 0) < p.LeastMl
-                    )
-                    .OrderBy(p => p.Name)
-                    .Take(100)
-            )
+        // What is short by itself has an index of its own; what plans have put by stands in few rows.
+        var low = await db
+            .Products.Where(p => !p.Retired && p.StockMl < p.LeastMl)
+            .OrderBy(p => p.Name)
+            .Select(p => p.Id)
+            .Take(MostToOrder)
+            .ToListAsync(stop);
+        var promised = await db
+            .Reservations.GroupBy(r => r.ProductId)
+            .Select(g => new { Id = g.Key, Ml = g.Sum(r => r.Ml) })
+            .Join(db.Products, r => r.Id, p => p.Id, (r, p) => new { p, r.Ml })
+            .Where(x => !x.p.Retired && x.p.StockMl >= x.p.LeastMl && x.p.StockMl - x.Ml < x.p.LeastMl)
+            .OrderBy(x => x.p.Name)
+            .Select(x => x.p.Id)
+            .Take(MostToOrder)
+            .ToListAsync(stop);
+        Guid[] ids = [.. low, .. promised];
+        var lines = await Lines(db.Products.AsNoTracking().Where(p => ids.Contains(p.Id)).OrderBy(p => p.Name).Take(MostToOrder))
             .ToListAsync(stop);
         return lines.OrderByDescending(l => l.OrderPacks * l.Price).ToArray();
     }

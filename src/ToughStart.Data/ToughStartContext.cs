@@ -169,6 +169,9 @@ public sealed class ToughStartContext(DbContextOptions<ToughStartContext> option
             e.ToTable("products", t => t.HasCheckConstraint("ck_products_stock", "stock_ml >= 0"));
             e.HasIndex(p => p.Name).IsUnique();
             e.HasIndex(p => new { p.Agent, p.Name });
+            ByParts(e.HasIndex(p => p.Name, "ix_products_name_parts"), "ix_products_name_parts");
+            ByParts(e.HasIndex(p => p.Agent, "ix_products_agent_parts"), "ix_products_agent_parts");
+            e.HasIndex(p => p.Name, "ix_products_low").HasDatabaseName("ix_products_low").HasFilter("NOT retired AND stock_ml < least_ml");
             e.Property(p => p.Price).HasPrecision(12, 2);
             e.Property(p => p.PackMl).HasPrecision(14, 2);
             e.Property(p => p.StockMl).HasPrecision(14, 2);

@@ -84,6 +84,9 @@ public sealed class GrowthTests
             await kit.LeftoversAsync(Stop);
             await shelf.ListAsync(null, null, 1, Stop);
             await shelf.ListAsync("clean", null, 1, Stop);
+            await shelf.ToOrderAsync(Stop);
+            await records.ClientsAsync(stop: Stop);
+            await records.ClientsAsync("Client 777", stop: Stop);
             await shelf.OfJobAsync(job.Id, Stop);
             await shelf.BottlesAsync(LanceDraw.Uncalibrated, stop: Stop);
             await shelf.VersionAsync(Stop);
@@ -111,6 +114,11 @@ public sealed class GrowthTests
             await books.DeedsAsync(job.Id, Stop);
             await books.WashedAsync(job.Id, TickingClock.Start.AddYears(-1), Stop);
             await books.LettersAsync(job.Id, Stop);
+
+            var learning = new LearningStore(db, AppFixture.Clock);
+            (await learning.ProductsAsync(Stop)).Count.ShouldBeGreaterThan(10);
+            await learning.PacesAsync(Stop);
+            await learning.AgreedAsync(Stop);
 
             var asked = seen.Commands.ToArray();
             asked.Length.ShouldBeGreaterThan(16);

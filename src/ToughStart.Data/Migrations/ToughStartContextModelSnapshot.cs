@@ -1660,6 +1660,22 @@ namespace ToughStart.Data.Migrations
                     b.HasIndex("Agent", "Name")
                         .HasDatabaseName("ix_products_agent_name");
 
+                    b.HasIndex(new[] { "Agent" }, "ix_products_agent_parts")
+                        .HasDatabaseName("ix_products_agent_parts");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex(new[] { "Agent" }, "ix_products_agent_parts"), "gin");
+                    NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex(new[] { "Agent" }, "ix_products_agent_parts"), new[] { "gin_trgm_ops" });
+
+                    b.HasIndex(new[] { "Name" }, "ix_products_low")
+                        .HasDatabaseName("ix_products_low")
+                        .HasFilter("NOT retired AND stock_ml < least_ml");
+
+                    b.HasIndex(new[] { "Name" }, "ix_products_name_parts")
+                        .HasDatabaseName("ix_products_name_parts");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex(new[] { "Name" }, "ix_products_name_parts"), "gin");
+                    NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex(new[] { "Name" }, "ix_products_name_parts"), new[] { "gin_trgm_ops" });
+
                     b.ToTable("products", null, t =>
                         {
                             t.HasCheckConstraint("ck_products_stock", "stock_ml >= 0");

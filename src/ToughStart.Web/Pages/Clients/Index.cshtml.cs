@@ -15,6 +15,9 @@ public sealed class ClientsModel(RecordStore records) : PageModel
 
     public int All { get; private set; }
 
+    /// <summary>More follow on another page.</summary>
+    public bool More { get; private set; }
+
     [BindProperty(SupportsGet = true)]
     public string? Find { get; set; }
 
@@ -65,6 +68,6 @@ public sealed class ClientsModel(RecordStore records) : PageModel
         ViewData["Station"] = "clients";
         Find = Find is { Length: > 80 } ? null : Find?.Trim();
         From = Math.Clamp(From, 0, 1_000_000);
-        (Clients, All) = await records.ClientsAsync(Find, From, stop);
+        (Clients, All, More) = await records.ClientsAsync(Find, From, stop);
     }
 }
