@@ -9,7 +9,7 @@ namespace ToughStart.Core.Tests;
 public class AnyWeatherTests
 {
     /// <summary>Weathers tried on each demo job.</summary>
-    private const int Weathers = 60;
+    private const int Weathers = 32;
 
     /// <summary>One in so many is searched to its end; the others take the first plan found, which has to stand as well.</summary>
     private const int Whole = 4;
