@@ -27,7 +27,7 @@ public sealed class LearningStore(ToughStartContext db, TimeProvider time)
     public const int MostJobs = 30;
 
     /// <summary>Loops among which products are looked for, the newest.</summary>
-    private const int MostRecent = 4000;
+    private const int MostRecent = 1500;
 
     /// <summary>Products that are told of at once.</summary>
     private const int MostProducts = 40;
