@@ -63,7 +63,7 @@ public sealed class SchedulingReferenceTests
     {
         var random = new Random(77);
         var (compared, ours, plains) = (0, 0L, 0L);
-        for (var n = 0; n < 140; n++)
+        for (var n = 0; n < 200; n++)
         {
             var i = SchedulingTests.Any(random, 3 + random.Next(8));
             if (i.Crew.Any(p => p.Rest is not null || p.Shifts.Count > 0))
