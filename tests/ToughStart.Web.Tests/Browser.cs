@@ -241,6 +241,24 @@ public sealed class Browser : IDisposable
         e.Click();
     }
 
+    /// <summary>The same by its selector: a part that the page puts in afresh meanwhile is looked for again.</summary>
+    public void Press(string css)
+    {
+        const int Times = 4;
+        for (var i = 1; ; i++)
+        {
+            try
+            {
+                Press(One(css));
+                return;
+            }
+            catch (StaleElementReferenceException) when (i < Times)
+            {
+                // Looked for again.
+            }
+        }
+    }
+
     /// <summary>Day or dark.</summary>
     public void Dark(bool dark) =>
         Driver.ExecuteCdpCommand(

@@ -18,6 +18,11 @@ public sealed class WalkTests(AppFixture app)
             b.Press(e);
             clicks++;
         }
+        void Press(string css)
+        {
+            b.Press(css);
+            clicks++;
+        }
         void Type(string css, string text)
         {
             b.One(css).SendKeys(text);
@@ -32,13 +37,13 @@ public sealed class WalkTests(AppFixture app)
         }
 
         b.Go(app.Address, "/");
-        Click(b.One("a[href='/jobs/new']"));
+        Press("a[href='/jobs/new']");
         Come("/jobs/new");
         Type("[name='Form.Client']", "Ansel Wray");
         Type("[name='Form.Vehicle']", "Marl estate");
         Type("[name='Form.Plate']", "MRL 77");
         Click(b.Driver.FindElement(By.XPath("//label[contains(@class,'form-pick')][.//b[contains(translate(text(),'E','e'),'estate')]]")));
-        Click(b.One(".intake-head .primary-link"));
+        Press(".intake-head .primary-link");
         b.WaitFor(d => d.Url.EndsWith("/survey", StringComparison.Ordinal), "the survey");
         b.WaitReady();
         pages++;
@@ -49,26 +54,26 @@ public sealed class WalkTests(AppFixture app)
         {
             if (b.One($"[data-kind='{kind}']").GetDomAttribute("aria-checked") != "true")
             {
-                Click(b.One($"[data-kind='{kind}']"));
+                Press($"[data-kind='{kind}']");
             }
 
-            Click(b.One($"[data-grade='{grade}']"));
+            Press($"[data-grade='{grade}']");
             Click(b.Driver.FindElement(By.XPath($"//button[text()='{set}']")));
         }
 
         MainJobTests.Saved(b);
-        Click(b.One(".primary-link[href$='/plan']"));
+        Press(".primary-link[href$='/plan']");
         Come("/plan");
-        Click(b.One(".force .primary-link"));
+        Press(".force .primary-link");
         b.WaitFor(d => d.FindElement(By.CssSelector(".force")).Text.Contains("in force", StringComparison.Ordinal), "in force");
         b.WaitReady();
-        Click(b.One(".notch[href$='/mix']"));
+        Press(".notch[href$='/mix']");
         Come("/mix");
-        Click(b.One(".notch[href$='/card']"));
+        Press(".notch[href$='/card']");
         Come("/card");
 
         // The work is done; what was seen of the last of it says the rest.
-        Click(b.One(".notch[href$='/results']"));
+        Press(".notch[href$='/results']");
         Come("/results");
         var height = Convert.ToInt32(
             b.Driver.ExecuteScript("return document.documentElement.scrollHeight"),
@@ -87,16 +92,16 @@ public sealed class WalkTests(AppFixture app)
         Click(last);
         last.SendKeys("1");
         keys++;
-        Click(b.One(".result-bar .primary"));
+        Press(".result-bar .primary");
         Come("/plan");
-        Click(b.One(".notch[href$='/close']"));
+        Press(".notch[href$='/close']");
         Come("/close");
         if (b.All("[name='sure']").Count > 0)
         {
-            Click(b.One("[name='sure']"));
+            Press("[name='sure']");
         }
 
-        Click(b.One(".close-job .primary-link"));
+        Press(".close-job .primary-link");
         b.WaitFor(d => d.FindElement(By.CssSelector("h1")).Text.Contains("closed", StringComparison.Ordinal), "closed");
         TestContext.Current.TestOutputHelper?.WriteLine($"WALK {clicks} clicks, {keys} keys, {pages} pages, results {height} px, {job}");
         Console.WriteLine($"WALK {clicks} clicks, {keys} keys, {pages} pages, results {height} px");
