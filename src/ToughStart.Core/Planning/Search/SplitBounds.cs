@@ -1,4 +1,3 @@
-using System.Runtime.Intrinsics;
 using ToughStart.Core.Contamination;
 
 namespace ToughStart.Core.Planning;
