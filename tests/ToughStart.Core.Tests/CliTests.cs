@@ -39,6 +39,9 @@ public class CliTests
         code.ShouldBe(0);
         text.ShouldContain("hands-on");
         text.ShouldContain("Refused");
+        text.ShouldContain("ml neat, on the cloth");
+        text.ShouldContain("22 ml product, water to 10 l, in the bucket (1:450)");
+        text.ShouldNotContain(" 0 ml water");
         var (_, json, _) = Run("plan", file, "--json");
         JsonNode.Parse(json)!["surveyHash"]!.GetValue<string>().ShouldBe(SurveyFormat.Hash(Repository.Demo("estuary-pickup")));
         json.Trim().ShouldBe(System.Text.Encoding.UTF8.GetString(PlanFormat.Write(Planner.Plan(Repository.Demo("estuary-pickup")))));

@@ -48,10 +48,7 @@ public static class PlanText
 
             if (step.Mix is { } m)
             {
-                s.AppendLine(
-                    $"    mix: {m.ProductMl:0} ml product + {m.WaterMl:0} ml water in the {m.Vessel} "
-                        + $"({m.InVessel}){(m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")}{(m.Leftover is { } rest ? $"; first use up {rest.Ml:0} ml in {rest.Bottle}" : "")}"
-                );
+                s.AppendLine($"    mix: {Poured(m)}");
             }
 
             s.AppendLine($"    with: {step.Tool} · kit: {Chemistry.ProtectiveKit.Say(step.Kit)}");
@@ -107,6 +104,19 @@ public static class PlanText
         }
 
         return s.ToString();
+    }
+
+    /// <summary>What is poured into what, as a person would measure it.</summary>
+    private static string Poured(Mix m)
+    {
+        var total = m.ProductMl + m.WaterMl;
+        var amounts =
+            m.WaterMl < 0.5 ? $"{m.ProductMl:0} ml neat, {(m.Vessel is "cloth" or "brush" ? "on" : "in")} the {m.Vessel}"
+            : total >= 1000 ? $"{m.ProductMl:0} ml product, water to {total / 1000:0.#} l, in the {m.Vessel} ({m.InVessel})"
+            : $"{m.ProductMl:0} ml product, water to {total:0} ml, in the {m.Vessel} ({m.InVessel})";
+        return amounts
+            + (m.Calibrated ? "" : $", uncalibrated: panel gets {m.OnPanelLow * 100:0.#}–{m.OnPanelHigh * 100:0.#} %")
+            + (m.Leftover is { } rest ? $"; first use up {rest.Ml:0} ml in {rest.Bottle}" : "");
     }
 
     public static string Show(Range r) => $"{r.Low:0} – {r.Expected:0} – {r.High:0}";

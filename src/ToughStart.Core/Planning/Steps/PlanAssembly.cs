@@ -517,7 +517,7 @@ internal sealed partial class PlanAssembly(
             null,
             ["Blower: eyes and ears."],
             ["eyes", "ears"],
-            zones.Sum(z => z.Area) * c["dry-labour"],
+            zones.Sum(z => z.Area * c["dry-labour"] + c["dry-part"]),
             0,
             0,
             0,
