@@ -54,6 +54,7 @@ public static class PlanTasks
         var tests = new Tests(plan, vehicle, grouping, tasks, order, lastOn, soFar);
         var begun = new Dictionary<string, Placed>();
         var (foam, inside) = (new Dictionary<string, (string On, Step Step)>(), new List<Pair>());
+        var splash = new Splash(plan, vehicle, lastOn, order);
         var ready = plan.Steps.Where(s => soFar?.Touched(s) == true).Select(MixOf).ToHashSet();
         foreach (var step in plan.Steps)
         {
@@ -86,6 +87,7 @@ public static class PlanTasks
                     }
                 }
 
+                splash.Before(g, first);
                 foreach (var zone in g.Zones.Select(z => z.Zone))
                 {
                     lastOn[zone] = last;
@@ -105,6 +107,8 @@ public static class PlanTasks
                     wetting.Add((last, g.At, step));
                 }
             }
+
+            RoofFirst(groups, cycles, order);
         }
 
         order = [.. order.DistinctBy(o => (o.First, o.Then))];
@@ -141,6 +145,56 @@ public static class PlanTasks
             {
                 lastOn[zone] = off;
             }
+        }
+    }
+
+    /// <summary>What runs off the roof lands on sides whose film is still to be rinsed.</summary>
+    private static void RoofFirst(Group[] groups, List<Cycle> cycles, List<Before> order)
+    {
+        var off = groups.Where(g => cycles.Any(c => c.Off == $"{g.Key}.off")).ToLookup(g => g.Round);
+        order.AddRange(
+            off.SelectMany(round =>
+                from roof in round.Where(g => g.At == Instance.Roof)
+                from side in round.Where(g => g.At != Instance.Roof)
+                select new Before($"{roof.Key}.off", $"{side.Key}.off", "the roof runs off over it")
+            )
+        );
+    }
+
+    /// <summary>
+    /// Wheels before what they splash: a corner's last work before the wash and the clay beside it, and all of it before the body where the
+    /// house does wheels first.
+    /// </summary>
+    private sealed class Splash(Plan plan, Vehicle vehicle, Dictionary<string, string> lastOn, List<Before> order)
+    {
+        private readonly HashSet<string> _wheels = [.. plan.Steps.Where(s => s.Block == Block.Wheels).SelectMany(s => s.Zones)];
+        private readonly Dictionary<string, Step> _steps = plan.Steps.ToDictionary(s => s.Key);
+
+        /// <summary>What has to be over before a group is begun.</summary>
+        public void Before(Group g, string first)
+        {
+            if (g.Step.Block == Block.Wheels || g.Step.Stage == Stage.Dry)
+            {
+                return;
+            }
+
+            // Zones of the two blocks are never the same, so a step of the body waits for one of the wheels by the house's rule alone.
+            if (g.Step.After.Any(k => _steps.TryGetValue(k, out var s) && s.Block == Block.Wheels))
+            {
+                Add(_wheels, "wheels first");
+            }
+
+            if (g.Step.Stage == Stage.ContactWash || g.Step.Stage == Stage.Clay)
+            {
+                int[] beside = [.. g.Zones.Select(z => PlaceOf(vehicle, z.Zone)).Distinct().Where(p => p != Instance.Roof)];
+                Add(
+                    _wheels.Where(w => vehicle[w].Corner is not null && beside.Any(b => Instance.Eighths(PlaceOf(vehicle, w), b) == 1)),
+                    "wheels splash"
+                );
+            }
+
+            void Add(IEnumerable<string> wheels, string why) =>
+                order.AddRange(wheels.Where(lastOn.ContainsKey).Select(w => new Before(lastOn[w], first, why)));
         }
     }
 

@@ -203,7 +203,8 @@ public sealed class LiveTimelineTests
         here.Instance.Tasks.ShouldAllBe(t => !before.Contains(t.Step));
         here.Instance.Tasks.ShouldAllBe(t => t.Part != Part.Mix || !t.Key.Contains(film.Agent, StringComparison.Ordinal));
         var rinse = here.Instance.Cycles.Single(c => here.Instance.Begun.ContainsKey(c.On));
-        here.Schedule.Tasks.Where(p => p.Key != rinse.On).MinBy(p => p.Start)!.Key.ShouldBe(rinse.Off);
+        var off = here.Schedule.Tasks.Single(p => p.Key == rinse.Off);
+        here.Schedule.Tasks.Where(p => p.Who == off.Who && p.Key != rinse.On).MinBy(p => p.Start).ShouldBe(off, "before anything else");
         here.Schedule.Late.ShouldBeEmpty();
         // A quarter of an hour later it has dried: that is said, and nothing else is.
         var later = Layout.FromHere(plan, vehicle, crew, new(1, 1), At(2000, lies), whole, stop: Stop);

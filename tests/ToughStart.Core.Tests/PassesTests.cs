@@ -189,6 +189,32 @@ public class PassesTests
         static int Changed<T>(HashSet<T> before, HashSet<T> after) => Math.Max(before.Except(after).Count(), after.Except(before).Count());
     }
 
+    /// <summary>What splashes from a wheel lands on a body not yet washed, whichever school the shop follows.</summary>
+    [Theory]
+    [InlineData("first")]
+    [InlineData("during-foam")]
+    [InlineData("after-prewash")]
+    [InlineData("with-prewash")]
+    public void No_wheel_is_worked_after_the_body_is_washed(string school)
+    {
+        foreach (var demo in new[] { "touring-saloon", "estuary-pickup" })
+        {
+            var survey = Repository.Demo(demo);
+            var plan = Planner.Plan(survey with { House = new Dictionary<string, string>(survey.House) { ["wheels"] = school } });
+            var wheels = plan.Steps.Select((s, i) => (s, i)).Where(x => x.s.Block == Block.Wheels).ToArray();
+            var (foam, wash) = (At(s => s.Slot == Place.Foam), At(s => s.Stage == Stage.ContactWash));
+            wheels.ShouldContain(x => x.s.Stage == Stage.Iron);
+            wheels.Max(x => x.i).ShouldBeLessThan(wash, demo);
+            if (school == "during-foam")
+            {
+                // Wheels fill the dwell of the body's foam: their own chemistry begins when it lies.
+                wheels.First(x => x.s.Stage == Stage.Tyres).i.ShouldBe(foam + 1, demo);
+            }
+
+            int At(Func<Step, bool> which) => plan.Steps.Select((s, i) => (s, i)).First(x => x.s.Block == Block.Body && which(x.s)).i;
+        }
+    }
+
     /// <summary>Four parts, one wheel: what is found on any of them is worked on all of them alike.</summary>
     [Fact]
     public void A_wheel_is_worked_as_one()

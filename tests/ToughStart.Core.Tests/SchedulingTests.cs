@@ -227,6 +227,7 @@ public sealed class SchedulingTests
             foreach (var (i, s) in tries)
             {
                 TimelineCheck.Check(TimelineFormat.Write(i, s)).ShouldBeEmpty();
+                RunsOffAndSplashes(plan, vehicle, survey.Rule("wheels") == "first", i, s);
                 // All the hands-on time of the plan is in it, no more than rounding up adds.
                 var ladder = i.Tasks.Where(t => t.Ladder).SelectMany(t => t.Zones).Sum(z => Core.Conditions.Sections.Ladder(vehicle[z], c));
                 var work = (i.Tasks.Sum(t => t.Seconds) - (ladder * c["ladder-move"])) / 60.0;
@@ -243,6 +244,42 @@ public sealed class SchedulingTests
         finish[2].ShouldBeLessThanOrEqualTo((int)(1.03 * finish[1]));
         var one = PlanTasks.Of(plan, vehicle, [new("p1", [], [], [])], new(1, 1), Grouping.Whole);
         finish[0].ShouldBeLessThanOrEqualTo((int)(1.1 * one.AddingUp), "dwells are worked in, walking is paid");
+    }
+
+    /// <summary>
+    /// What runs off the roof and splashes from the wheels lands on what is still to be rinsed or washed; wheels come first where the house says so.
+    /// </summary>
+    private static void RunsOffAndSplashes(Core.Planning.Plan plan, Core.Vehicles.Vehicle vehicle, bool wheelsFirst, Instance i, Schedule s)
+    {
+        var at = s.Tasks.ToDictionary(t => t.Key);
+        var steps = plan.Steps.ToDictionary(x => x.Key);
+        var tasks = i.Tasks.Where(t => steps.ContainsKey(t.Step) && t.Part != Part.Mix).ToArray();
+        WorkTask[] wheels = [.. tasks.Where(t => steps[t.Step].Block == Core.Vehicles.Block.Wheels)];
+        WorkTask[] body = [.. tasks.Except(wheels)];
+        foreach (var washed in body.Where(t => steps[t.Step].Stage == Stage.ContactWash || steps[t.Step].Stage == Stage.Clay))
+        {
+            int[] beside = [.. washed.Zones.Select(z => PlanTasks.PlaceOf(vehicle, z)).Where(p => p != Instance.Roof)];
+            foreach (
+                var wheel in wheels.Where(w => w.Zones.Any(z => beside.Any(b => Instance.Eighths(PlanTasks.PlaceOf(vehicle, z), b) == 1)))
+            )
+            {
+                at[wheel.Key].End.ShouldBeLessThanOrEqualTo(at[washed.Key].Start, $"{wheel.Key} splashes on {washed.Key}");
+            }
+        }
+
+        if (wheelsFirst && wheels.Length > 0)
+        {
+            body.Where(t => t.Part != Part.Dry).Min(t => at[t.Key].Start).ShouldBeGreaterThanOrEqualTo(wheels.Max(t => at[t.Key].End));
+        }
+
+        foreach (
+            var round in body.Where(t => t.Part == Part.Off)
+                .GroupBy(t => (t.Step, t.Key[t.Key.IndexOf('#')..t.Key.LastIndexOf(".g", StringComparison.Ordinal)]))
+        )
+        {
+            var roof = round.Where(t => t.At == Instance.Roof).Select(t => at[t.Key].End).DefaultIfEmpty(0).Max();
+            round.Where(t => t.At != Instance.Roof).ShouldAllBe(t => at[t.Key].Start >= roof);
+        }
     }
 
     /// <summary>Every rule broken on purpose, in schedules that were sound: the checker sees each.</summary>

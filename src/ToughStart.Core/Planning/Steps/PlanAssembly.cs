@@ -74,7 +74,8 @@ internal sealed partial class PlanAssembly(
                 .ToArray();
             var id = keys.Next(stage, items[0].Deed.Treatment.Id, zones);
             var after = zones.Select(z => lastOf.GetValueOrDefault(z)).OfType<string>().ToHashSet();
-            if (survey.Rule("wheels") == "first" && key.Block == Block.Body && lastWheel is not null && after.Count == 0)
+            // The wheels before whatever first touches any part of the body.
+            if (survey.Rule("wheels") == "first" && key.Block == Block.Body && lastWheel is not null && !zones.All(lastOf.ContainsKey))
             {
                 after.Add(lastWheel);
             }
@@ -149,9 +150,8 @@ internal sealed partial class PlanAssembly(
             ("first", Block.Wheels) => 0,
             ("after-prewash", Block.Wheels) when position > mid => 1,
             ("after-prewash", Block.Body) when position > mid => 2,
-            // Foam over everything, then the wheels in it, then the body.
-            ("with-prewash", Block.Body) when position > mid => 1,
-            ("during-foam" or "with-prewash", _) => 0,
+            // Foam over everything, then the wheels while it lies, then the body: splash lands before the wash.
+            ("during-foam" or "with-prewash", Block.Body) when position > mid => 1,
             ("first", _) => 1,
             _ => 0,
         };
