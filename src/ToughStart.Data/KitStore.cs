@@ -1,12 +1,23 @@
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using ToughStart.Core.Chemistry;
+using ToughStart.Core.Conditions;
 using ToughStart.Core.Provenance;
 
 namespace ToughStart.Data;
 
 /// <summary>A lance or washer with what has been measured of it.</summary>
 public sealed record KitView(KitItem Item, IReadOnlyList<Calibration> Calibrations, LanceDraw? Draw);
+
+/// <summary>What every plan is made with besides the bottles.</summary>
+/// <param name="ShelfVersion">
+/// Grows whenever a product comes, goes, gets another label, runs out or is there again; the database counts, whoever writes. How much of a
+/// bottle is left does not count: a plan only has to know whether there is any.
+/// </param>
+/// <param name="Lance">As calibrated; null = none is.</param>
+/// <param name="FilmFactor">How much thicker films are here than the catalogue's; null = nobody measured.</param>
+/// <param name="Speed">How fast the crew puts on and rinses; null = nobody has timed it.</param>
+public sealed record ShopInUse(long ShelfVersion, LanceDraw? Lance, double? FilmFactor, CrewSpeed? Speed);
 
 /// <summary>A mixed bottle as the log shows it.</summary>
 public sealed record MixView(
@@ -105,17 +116,38 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock c
         return trials.Length == 0 ? null : LanceDraw.From(trials);
     }
 
-    /// <summary>The lance plans are made for: the one calibrated last; uncalibrated when none is.</summary>
-    public async Task<LanceDraw?> LanceInUseAsync(CancellationToken stop = default)
+    /// <summary>
+    /// What plans are made with besides the bottles, in one look. The lance is the one calibrated last; the film's factor is the geometric mean of
+    /// the newest five trials that were not struck.
+    /// </summary>
+    public async Task<ShopInUse> InUseAsync(CancellationToken stop = default)
     {
-        var last = await db
-            .Calibrations.AsNoTracking()
-            .Where(c => !c.Struck && db.Kit.Any(k => k.Id == c.KitItemId && !k.Retired))
-            .OrderByDescending(c => c.At)
-            .Select(c => (Guid?)c.KitItemId)
-            .FirstOrDefaultAsync(stop);
-        return last is { } id ? DrawOf(await db.Calibrations.AsNoTracking().Where(c => c.KitItemId == id).ToListAsync(stop)) : null;
+        var now = await db
+            .Database.SqlQuery<long>($"SELECT n AS \"Value\" FROM shelf_version")
+            .Select(n => new
+            {
+                Shelf = n,
+                Lance = db
+                    .Calibrations.Where(c => !c.Struck && db.Kit.Any(k => k.Id == c.KitItemId && !k.Retired))
+                    .OrderByDescending(c => c.At)
+                    .Select(c => (Guid?)c.KitItemId)
+                    .FirstOrDefault(),
+                Film = db.FilmTrials.Where(f => !f.Struck).OrderByDescending(f => f.At).Take(5).Average(f => (double?)Math.Log(f.Factor)),
+                Apply = db.Shops.OrderBy(s => s.Id).Select(s => s.ApplyM2Min).FirstOrDefault(),
+                Rinse = db.Shops.OrderBy(s => s.Id).Select(s => s.RinseM2Min).FirstOrDefault(),
+            })
+            .SingleAsync(stop);
+        return new(
+            now.Shelf,
+            now.Lance is { } id ? DrawOf(await db.Calibrations.AsNoTracking().Where(c => c.KitItemId == id).ToListAsync(stop)) : null,
+            now.Film is { } mean ? Math.Round(Math.Exp(mean), 4) : null,
+            now is { Apply: { } apply, Rinse: { } rinse } ? new CrewSpeed(apply, rinse) : null
+        );
     }
+
+    /// <summary>The lance plans are made for; uncalibrated when none is.</summary>
+    public async Task<LanceDraw> LanceInUseAsync(CancellationToken stop = default) =>
+        (await InUseAsync(stop)).Lance ?? LanceDraw.Uncalibrated;
 
     /// <summary>Adds or changes a piece of kit. Returns why not, or null.</summary>
     public async Task<(Guid Id, string? Refused)> SaveAsync(KitItem item, bool fresh, uint version, CancellationToken stop = default)
@@ -174,19 +206,6 @@ public sealed class KitStore(ToughStartContext db, ShelfStore shelf, ShopClock c
     /// <summary>Measurements of the film, newest first.</summary>
     public async Task<IReadOnlyList<FilmTrial>> FilmTrialsAsync(CancellationToken stop = default) =>
         await db.FilmTrials.AsNoTracking().OrderByDescending(f => f.At).Take(20).ToListAsync(stop);
-
-    /// <summary>Geometric mean of the newest five that were not struck; null before the first.</summary>
-    public async Task<double?> FilmFactorAsync(CancellationToken stop = default)
-    {
-        var factors = await db
-            .FilmTrials.AsNoTracking()
-            .Where(f => !f.Struck)
-            .OrderByDescending(f => f.At)
-            .Take(5)
-            .Select(f => f.Factor)
-            .ToListAsync(stop);
-        return factors.Count == 0 ? null : Math.Round(Math.Exp(factors.Average(Math.Log)), 4);
-    }
 
     public async Task MeasureFilmAsync(
         string method,

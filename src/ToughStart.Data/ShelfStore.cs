@@ -522,13 +522,6 @@ public sealed class ShelfStore(ToughStartContext db, TimeProvider time)
         return null;
     }
 
-    /// <summary>
-    /// Grows whenever a product comes, goes, gets another label, runs out or is there again; the database counts, whoever writes. How much
-    /// of a bottle is left does not count: a plan only has to know whether there is any.
-    /// </summary>
-    public Task<long> VersionAsync(CancellationToken stop = default) =>
-        db.Database.SqlQueryRaw<long>("SELECT n AS \"Value\" FROM shelf_version").SingleAsync(stop);
-
     /// <summary>The shelf as the planner takes it; null when the shop keeps none.</summary>
     /// <param name="countedFor">Count the bottles for this job; null = a plan only has to know whether there is any at all, for amounts change with every spray.</param>
     public async Task<IReadOnlyList<ShelfBottle>?> BottlesAsync(LanceDraw lance, Guid? countedFor = null, CancellationToken stop = default)

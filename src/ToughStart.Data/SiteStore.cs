@@ -70,13 +70,6 @@ public sealed class SiteStore(ToughStartContext db, TimeProvider time)
 
     public Task ForgetAsync(Guid id, CancellationToken stop = default) => db.Sites.Where(s => s.Id == id).ExecuteDeleteAsync(stop);
 
-    /// <summary>How fast the crew puts on and rinses; null = nobody has timed it.</summary>
-    public async Task<CrewSpeed?> SpeedAsync(CancellationToken stop = default) =>
-        await db.Shops.AsNoTracking().OrderBy(s => s.Id).Select(s => new { s.ApplyM2Min, s.RinseM2Min }).FirstOrDefaultAsync(stop)
-            is { ApplyM2Min: { } apply, RinseM2Min: { } rinse }
-            ? new CrewSpeed(apply, rinse)
-            : null;
-
     /// <summary>Name of the shop, and how it writes money, measures, days and numbers.</summary>
     public async Task<(string Name, Ways Ways)> WaysAsync(CancellationToken stop = default) =>
         await db.Shops.AsNoTracking().OrderBy(s => s.Id).FirstOrDefaultAsync(stop) is { } s

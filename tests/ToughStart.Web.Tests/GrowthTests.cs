@@ -90,7 +90,7 @@ public sealed class GrowthTests
             await records.ClientsAsync("Client 777", stop: Stop);
             await shelf.OfJobAsync(job.Id, Stop);
             await shelf.BottlesAsync(LanceDraw.Uncalibrated, stop: Stop);
-            await shelf.VersionAsync(Stop);
+            await kit.InUseAsync(Stop);
             var log = new LogbookStore(db, AppFixture.Clock);
             LogbookSearch[] searches =
             [

@@ -444,11 +444,12 @@ public sealed class ShelfTests(AppFixture app)
         var shelf = new ShelfStore(db, Clock);
         var some = await db.Products.AsNoTracking().FirstAsync(p => !p.Retired && p.StockMl > 100, Stop);
         var one = db.Products.Where(p => p.Id == some.Id);
-        var before = await shelf.VersionAsync(Stop);
+        var kit = new KitStore(db, shelf, AppFixture.Shop);
+        var before = (await kit.InUseAsync(Stop)).ShelfVersion;
         async Task Changes(string what, bool seen, Func<Task> change)
         {
             await change();
-            var now = await shelf.VersionAsync(Stop);
+            var now = (await kit.InUseAsync(Stop)).ShelfVersion;
             (now > before).ShouldBe(seen, what);
             before = now;
         }
@@ -469,7 +470,7 @@ public sealed class ShelfTests(AppFixture app)
             await tx.RollbackAsync(Stop);
         }
 
-        (await shelf.VersionAsync(Stop)).ShouldBe(before);
+        (await kit.InUseAsync(Stop)).ShelfVersion.ShouldBe(before);
         var read = 0;
         var plans = new PlanCache(new Computing());
         Task<IReadOnlyList<ShelfBottle>> Read()
@@ -496,13 +497,7 @@ public sealed class ShelfTests(AppFixture app)
         var product = await db.Products.SingleAsync(p => p.Name == "Saltmarsh Citrus", Stop);
         var survey = (await new JobStore(db, Clock).JobAsync(104, Stop))!.Survey;
         var step = Planner
-            .Plan(
-                await new Workshop(new PlanCache(new Computing()), shelf, kit, new SiteStore(db, Clock)).EquipAsync(
-                    survey,
-                    Guid.Empty,
-                    stop: Stop
-                )
-            )
+            .Plan(await new Workshop(new PlanCache(new Computing()), shelf, kit).EquipAsync(survey, Guid.Empty, stop: Stop))
             .Steps.First(s => s.Agent == "citrus-prewash");
         var mix = Dilution.ForTotal(step.Strength, 700);
         var (record, warning, refused) = await kit.MixAsync(
@@ -515,13 +510,7 @@ public sealed class ShelfTests(AppFixture app)
         await Balances(product.Id, product.StockMl - record!.ProductMl);
         record.DiscardBy.ShouldBe(TickingClock.Today.AddDays(30));
 
-        var with = Planner.Plan(
-            await new Workshop(new PlanCache(new Computing()), shelf, kit, new SiteStore(db, Clock)).EquipAsync(
-                survey,
-                Guid.Empty,
-                stop: Stop
-            )
-        );
+        var with = Planner.Plan(await new Workshop(new PlanCache(new Computing()), shelf, kit).EquipAsync(survey, Guid.Empty, stop: Stop));
         with.Steps.First(s => s.Agent == "citrus-prewash" && s.Strength == step.Strength).Mix!.Leftover!.Bottle.ShouldBe("Log bottle");
         using var tam = await app.SignedInAsync("tam");
         Html(await tam.GetStringAsync("/jobs/104/mix", Stop))

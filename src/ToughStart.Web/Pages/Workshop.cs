@@ -7,41 +7,37 @@ using ToughStart.Data;
 namespace ToughStart.Web.Stations;
 
 /// <summary>Plans with what the shop has: its bottles, its lance as calibrated, what is mixed already.</summary>
-public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, SiteStore sites)
+public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit)
 {
     /// <summary>A survey with the shop's shelf and kit, where it does not name its own.</summary>
     /// <param name="job">The job it belongs to; its bottles are counted when it is to be kept to the shelf.</param>
     /// <param name="counted">Count them in any case.</param>
     public async Task<Survey> EquipAsync(Survey survey, Guid job, bool counted = false, CancellationToken stop = default)
     {
-        _lance ??= await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated;
+        var use = _use ??= await kit.InUseAsync(stop);
+        var lance = use.Lance ?? LanceDraw.Uncalibrated;
         if (survey.Shelf is null)
         {
             // One bottle of each class is planned with: the plan stays the same size however large the shelf.
             async Task<IReadOnlyList<ShelfBottle>> Bottles(Guid? countedFor) =>
-                await shelf.BottlesAsync(_lance, countedFor, stop) is { } all
+                await shelf.BottlesAsync(lance, countedFor, stop) is { } all
                     ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray()
                     : [];
             var bottles =
                 counted || survey.StockOnly
                     ? await Bottles(job)
-                    : _bottles ??= await plans.ShelfAsync(await shelf.VersionAsync(stop), _lance, () => Bottles(null));
+                    : _bottles ??= await plans.ShelfAsync(use.ShelfVersion, lance, () => Bottles(null));
             survey = bottles.Count == 0 ? survey : survey with { Shelf = bottles };
         }
 
         if (survey.Kit is null)
         {
             _leftovers ??= await kit.LeftoversAsync(stop);
-            _film ??= (await kit.FilmFactorAsync(stop), await sites.SpeedAsync(stop));
             survey =
-                _lance.Calibrated || _leftovers.Count > 0 || _film is not (null, null)
+                lance.Calibrated || _leftovers.Count > 0 || use is not { FilmFactor: null, Speed: null }
                     ? survey with
                     {
-                        Kit = new KitInUse(_lance.Calibrated ? _lance : null, _leftovers)
-                        {
-                            FilmFactor = _film.Value.Factor,
-                            Speed = _film.Value.Speed,
-                        },
+                        Kit = new KitInUse(lance.Calibrated ? lance : null, _leftovers) { FilmFactor = use.FilmFactor, Speed = use.Speed },
                     }
                     : survey;
         }
@@ -49,8 +45,7 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit, Si
         return survey;
     }
 
-    private LanceDraw? _lance;
-    private (double? Factor, CrewSpeed? Speed)? _film;
+    private ShopInUse? _use;
     private IReadOnlyList<ShelfBottle>? _bottles;
     private IReadOnlyList<Leftover>? _leftovers;
 

@@ -140,7 +140,7 @@ public sealed class BenchModel(ShelfStore shelf, KitStore kit) : PageModel
         ViewData["Title"] = "Mix bench";
         ViewData["Station"] = "bench";
         Kit = await kit.AllAsync(stop);
-        Draw = await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated;
+        Draw = await kit.LanceInUseAsync(stop);
         if (Tool is "mix" or "bucket" or "ph")
         {
             Products = (await shelf.SomeAsync(200, stop)).ToArray();

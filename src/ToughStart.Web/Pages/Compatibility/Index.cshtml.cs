@@ -60,7 +60,7 @@ public sealed class CompatibilityModel(ShelfStore shelf, KitStore kit) : PageMod
         Group = Groups.Any(g => g.Id == Group) ? Group : "paint";
         Film = Math.Clamp(Film, -10, 80);
         Surfaces = Catalogue.Default.Surfaces.Where(s => Groups.First(g => g.Id == Group).Families.Contains(s.Family)).ToArray();
-        if (Own && await shelf.BottlesAsync(await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated, stop: stop) is { } all)
+        if (Own && await shelf.BottlesAsync(await kit.LanceInUseAsync(stop), stop: stop) is { } all)
         {
             Bottles = all.GroupBy(b => b.Agent)
                 .ToDictionary(g => g.Key, g => ShelfBottle.Pick(g, Catalogue.Default.Agent(g.Key), Compatibility.Default)!);

@@ -108,7 +108,8 @@ public sealed partial class DayModel
         var z = Vehicle[zone];
         var family = SiteConditions.FamilyOf(z, Job.Survey);
         var points = new List<double[]>();
-        var film = Catalogue.Default.Carriers.First(k => k.Id == carrier).Times(await kit.FilmFactorAsync(stop) ?? 1);
+        var use = await kit.InUseAsync(stop);
+        var film = Catalogue.Default.Carriers.First(k => k.Id == carrier).Times(use.FilmFactor ?? 1);
         double[] Curve(bool cooled)
         {
             var b = conditions.Balance(z, family, null, cooled);
@@ -127,7 +128,7 @@ public sealed partial class DayModel
                 .ToArray();
         var window = conditions.Window(z, family, null, carrier);
         var (low, high) = conditions.Band(z, family, null, carrier);
-        var speed = await sites.SpeedAsync(stop) ?? new CrewSpeed(Catalogue.Default["apply-speed"], Catalogue.Default["rinse-speed"]);
+        var speed = use.Speed ?? new CrewSpeed(Catalogue.Default["apply-speed"], Catalogue.Default["rinse-speed"]);
         var remedies =
             now[0] >= Catalogue.Default["not-the-limit"]
                 ? []

@@ -147,6 +147,6 @@ public sealed class LearningModel(LearningDesk desk, LearningStore store, Record
         Products = await desk.ProductsAsync(stop);
         Paces = await desk.PacesAsync(stop);
         Agreed = await store.AgreedAsync(stop);
-        Film = await kit.FilmFactorAsync(stop);
+        Film = (await kit.InUseAsync(stop)).FilmFactor;
     }
 }

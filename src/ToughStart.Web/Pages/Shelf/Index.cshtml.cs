@@ -37,7 +37,7 @@ public sealed class ShelfModel(ShelfStore shelf, ShelfCsv csv, KitStore kit, Sho
         Leaf = Math.Clamp(Leaf, 1, 10_000);
         Found = await shelf.ListAsync(Find is { Length: > 80 } ? Find[..80] : Find, Agent, Leaf, stop);
         ToOrder = await shelf.ToOrderAsync(stop);
-        Lance = await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated;
+        Lance = await kit.LanceInUseAsync(stop);
     }
 
     public async Task<IActionResult> OnGetExportAsync(bool semicolon, CancellationToken stop) =>

@@ -211,7 +211,7 @@ public sealed class ProductModel(ShelfStore shelf, KitStore kit, RecordStore rec
             await shelf.SheetNameAsync(p.Id, stop),
             await records.NamesAsync(stop)
         );
-        var lance = await kit.LanceInUseAsync(stop) ?? LanceDraw.Uncalibrated;
+        var lance = await kit.LanceInUseAsync(stop);
         var c = Catalogue.Default;
         var bottle = ShelfStore.Draft(p).ToShelf(lance, p.StockMl);
         Blocked = Compatibility.Default.Blocked(c.Agent(p.Agent), bottle)?.Words;
