@@ -88,6 +88,7 @@ public static class PlanTasks
                 }
 
                 splash.Before(g, first);
+                splash.After(g, last);
                 foreach (var zone in g.Zones.Select(z => z.Zone))
                 {
                     lastOn[zone] = last;
@@ -162,17 +163,37 @@ public static class PlanTasks
     }
 
     /// <summary>
-    /// Wheels before what they splash: a corner's last work before the wash and the clay beside it, and all of it before the body where the
-    /// house does wheels first.
+    /// What splashes before what it lands on: a corner's tyre and arch before its wheel, its last work before the wash and the clay beside it, and all
+    /// of it before the body where the house does wheels first.
     /// </summary>
     private sealed class Splash(Plan plan, Vehicle vehicle, Dictionary<string, string> lastOn, List<Before> order)
     {
         private readonly HashSet<string> _wheels = [.. plan.Steps.Where(s => s.Block == Block.Wheels).SelectMany(s => s.Zones)];
         private readonly Dictionary<string, Step> _steps = plan.Steps.ToDictionary(s => s.Key);
+        private readonly List<(string Corner, string Last)> _scrubbed = [];
+
+        /// <summary>Tasks that end the scrubbing of tyres and arches at a corner.</summary>
+        private ILookup<string, string> Thrown => _scrubbed.ToLookup(x => x.Corner, x => x.Last);
+
+        /// <summary>What has been scrubbed throws brown water at the wheel it stands beside.</summary>
+        public void After(Group g, string last)
+        {
+            if (g.Step.Stage == Stage.Tyres || g.Step.Stage == Stage.Arches)
+            {
+                _scrubbed.AddRange(CornersOf(g).Select(k => (k, last)));
+            }
+        }
+
+        private IEnumerable<string> CornersOf(Group g) => g.Zones.Select(z => vehicle[z.Zone].Corner).OfType<string>().Distinct();
 
         /// <summary>What has to be over before a group is begun.</summary>
         public void Before(Group g, string first)
         {
+            if (g.Step.Stage == Stage.Wheels)
+            {
+                order.AddRange(CornersOf(g).SelectMany(k => Thrown[k]).Select(t => new Before(t, first, "tyres splash")));
+            }
+
             if (g.Step.Block == Block.Wheels || g.Step.Stage == Stage.Dry)
             {
                 return;

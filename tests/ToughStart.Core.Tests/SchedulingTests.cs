@@ -267,6 +267,14 @@ public sealed class SchedulingTests
             }
         }
 
+        foreach (var wheel in wheels.Where(t => steps[t.Step].Stage == Stage.Wheels && t.Part == Part.On))
+        {
+            string?[] corners = [.. wheel.Zones.Select(z => vehicle[z].Corner)];
+            wheels
+                .Where(t => steps[t.Step].Stage == Stage.Tyres && t.Zones.Any(z => corners.Contains(vehicle[z].Corner)))
+                .ShouldAllBe(t => at[t.Key].End <= at[wheel.Key].Start, $"a tyre splashes on {wheel.Key}");
+        }
+
         if (wheelsFirst && wheels.Length > 0)
         {
             body.Where(t => t.Part != Part.Dry).Min(t => at[t.Key].Start).ShouldBeGreaterThanOrEqualTo(wheels.Max(t => at[t.Key].End));
