@@ -172,9 +172,6 @@ public static class PlanTasks
         private readonly Dictionary<string, Step> _steps = plan.Steps.ToDictionary(s => s.Key);
         private readonly List<(string Corner, string Last)> _scrubbed = [];
 
-        /// <summary>Tasks that end the scrubbing of tyres and arches at a corner.</summary>
-        private ILookup<string, string> Thrown => _scrubbed.ToLookup(x => x.Corner, x => x.Last);
-
         /// <summary>What has been scrubbed throws brown water at the wheel it stands beside.</summary>
         public void After(Group g, string last)
         {
@@ -191,7 +188,8 @@ public static class PlanTasks
         {
             if (g.Step.Stage == Stage.Wheels)
             {
-                order.AddRange(CornersOf(g).SelectMany(k => Thrown[k]).Select(t => new Before(t, first, "tyres splash")));
+                string[] corners = [.. CornersOf(g)];
+                order.AddRange(_scrubbed.Where(x => corners.Contains(x.Corner)).Select(x => new Before(x.Last, first, "tyres splash")));
             }
 
             if (g.Step.Block == Block.Wheels || g.Step.Stage == Stage.Dry)
