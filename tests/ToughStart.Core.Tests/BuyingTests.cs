@@ -21,13 +21,13 @@ public class BuyingTests
     public void A_missing_class_is_named_with_what_takes_its_place_and_what_stays()
     {
         var survey = Survey with { Shelf = Shelf("tar-remover", "iron-remover") };
-        var without = Planner.Plan(survey);
+        var without = Repository.Plan(survey);
         var lines = Buying.Of(survey, without);
         lines.Select(l => l.Agent).ShouldBe(["iron-remover", "tar-remover"], ignoreOrder: true);
         foreach (var line in lines)
         {
             // The same job with that one bottle more, planned here again.
-            var with = Planner.Plan(survey with { Shelf = [.. survey.Shelf, new ShelfBottle(line.Agent, true, null, false)] });
+            var with = Repository.Plan(survey with { Shelf = [.. survey.Shelf, new ShelfBottle(line.Agent, true, null, false)] });
             line.NeedMl.Value.ShouldBe(with.Totals.ProductMl[line.Agent], 1e-9);
             line.Minutes.Value.ShouldBe(without.Totals.LabourMinutes.Expected - with.Totals.LabourMinutes.Expected, 1e-9);
             line.HaveMl.ShouldBeNull();
@@ -35,13 +35,15 @@ public class BuyingTests
         }
 
         lines.First(l => l.Agent == "iron-remover").Stays.ShouldContain(s => s.StartsWith("iron", StringComparison.Ordinal));
-        Buying.Of(Survey with { Shelf = Shelf() }, Planner.Plan(Survey with { Shelf = Shelf() })).ShouldBeEmpty("the shelf has everything");
+        Buying
+            .Of(Survey with { Shelf = Shelf() }, Repository.Plan(Survey with { Shelf = Shelf() }))
+            .ShouldBeEmpty("the shelf has everything");
     }
 
     [Fact]
     public void Kept_to_the_shelf_no_bottle_gives_more_than_it_holds()
     {
-        var free = Planner.Plan(Survey with { Shelf = Shelf() });
+        var free = Repository.Plan(Survey with { Shelf = Shelf() });
         var most = free.Totals.ProductMl.OrderByDescending(p => p.Value).Take(3).Select(p => p.Key).ToArray();
         var survey = Survey with
         {
@@ -50,7 +52,7 @@ public class BuyingTests
                 .. Shelf().Select(b => most.Contains(b.Agent) ? b with { StockMl = Math.Round(free.Totals.ProductMl[b.Agent] / 2) } : b),
             ],
         };
-        var (only, bought) = (Planner.Plan(survey with { StockOnly = true }), Planner.Plan(survey));
+        var (only, bought) = (Repository.Plan(survey with { StockOnly = true }), Repository.Plan(survey));
         foreach (var agent in most)
         {
             only.Totals.ProductMl.GetValueOrDefault(agent).ShouldBeLessThanOrEqualTo(Limits.StockOf(survey, agent)!.Value + 0.5, agent);
@@ -90,7 +92,7 @@ public class BuyingTests
     {
         // A plan that gets by with less gets by with more: its cost is above every bound of a larger stock.
         var job = Repository.Demo(demo);
-        var free = Planner.Plan(job with { Shelf = Shelf() });
+        var free = Repository.Plan(job with { Shelf = Shelf() });
         var most = free.Totals.ProductMl.OrderByDescending(p => p.Value).Take(bottles).Select(p => p.Key).ToArray();
         var proofs = new[] { 0.2, 0.4, 0.6, 0.9, 1.2 }
             .Select(part =>
@@ -123,14 +125,14 @@ public class BuyingTests
     public void Where_the_shelf_has_enough_keeping_to_it_changes_nothing()
     {
         var survey = Survey with { Shelf = [.. Shelf().Select(b => b with { StockMl = 100_000 })] };
-        PlanCompare.Of(Planner.Plan(survey), Planner.Plan(survey with { StockOnly = true })).Same.ShouldBeTrue();
+        PlanCompare.Of(Repository.Plan(survey), Repository.Plan(survey with { StockOnly = true })).Same.ShouldBeTrue();
     }
 
     [Fact]
     public void An_empty_shelf_leaves_water_and_says_what_to_get()
     {
         var survey = Survey with { Shelf = [] };
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         plan.Steps.ShouldAllBe(s => s.Agent == "water");
         plan.Refer.ShouldNotBeEmpty();
         plan.Refused.ShouldContain(r =>
@@ -173,7 +175,7 @@ public class BuyingTests
         string[] glides = ["lubricant", "rinseless", "neutral-shampoo"];
         var rich = Shelf([.. glides.Where(g => g != agent)]);
         var survey = Repository.Demo("barn-saloon") with { House = new Dictionary<string, string>() };
-        Planner.Plan(survey with { Shelf = rich, StockOnly = true }).Steps.ShouldContain(s => s.Stage == Stage.Clay, "there is enough");
+        Repository.Plan(survey with { Shelf = rich, StockOnly = true }).Steps.ShouldContain(s => s.Stage == Stage.Clay, "there is enough");
         var dry = rich.Select(b => b.Agent == agent ? b with { StockMl = 1 } : b).ToArray();
         KeptToTheShelf(survey, dry).Steps.ShouldNotContain(s => s.Stage == Stage.Clay && s.Zones.Count > 4);
     }
@@ -181,7 +183,7 @@ public class BuyingTests
     private static Plan KeptToTheShelf(Survey job, ShelfBottle[] bottles)
     {
         var survey = job with { Shelf = bottles, StockOnly = true, House = new Dictionary<string, string>() };
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         foreach (var step in plan.Steps.Where(s => s.Agent is not ("water" or "none") && s.ProductMl > 0))
         {
             var of = step.Agent == "lubricant" ? ["lubricant", "rinseless", "neutral-shampoo"] : new[] { step.Agent };
@@ -212,7 +214,7 @@ public class BuyingTests
             ),
         };
         Limits.StockOf(survey, "bug-remover").ShouldBe(160);
-        Buying.Of(survey, Planner.Plan(survey)).Single(l => l.Agent == "bug-remover").HaveMl.ShouldBe(160);
+        Buying.Of(survey, Repository.Plan(survey)).Single(l => l.Agent == "bug-remover").HaveMl.ShouldBe(160);
         Limits.StockOf(survey, "iron-remover").ShouldBeNull("nobody counts it");
     }
 
@@ -246,7 +248,12 @@ public class BuyingTests
     [Fact]
     public void A_bottle_that_is_empty_is_no_bottle()
     {
-        var plan = Planner.Plan(Survey with { Shelf = [.. Shelf().Select(b => b.Agent == "iron-remover" ? b with { StockMl = 0 } : b)] });
+        var plan = Repository.Plan(
+            Survey with
+            {
+                Shelf = [.. Shelf().Select(b => b.Agent == "iron-remover" ? b with { StockMl = 0 } : b)],
+            }
+        );
         plan.Steps.ShouldNotContain(s => s.Agent == "iron-remover");
         plan.Refused.ShouldContain(r => r.Reason.Contains("no iron remover left", StringComparison.Ordinal));
     }

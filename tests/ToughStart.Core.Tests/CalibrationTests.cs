@@ -77,7 +77,7 @@ public class CalibrationTests
                   { "zone": "roof", "findings": [ {{F("road-film", film)}}, {{F("loose-dust", film)}}{{bonded}} ] } ] }
                 """
             );
-            return Planner.Plan(survey).Totals.ElapsedMinutes.Expected;
+            return Repository.Plan(survey).Totals.ElapsedMinutes.Expected;
         }
     }
 

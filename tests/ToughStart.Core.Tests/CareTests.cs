@@ -49,7 +49,7 @@ public class CareTests
     [InlineData("correct", "blot")]
     public void A_drying_aid_is_left_where_it_would_undo_what_the_goal_needs(string goal, string drying)
     {
-        var plan = Planner.Plan(Of(Filmed, goal, "\"drying\": \"aid\""));
+        var plan = Repository.Plan(Of(Filmed, goal, "\"drying\": \"aid\""));
         plan.Steps.Single(s => s.Stage == Stage.Dry).Treatment.ShouldBe(drying);
         plan.Warnings.Any(w => w.StartsWith("Dried without the drying aid", StringComparison.Ordinal)).ShouldBe(drying != "aid");
     }
@@ -65,12 +65,12 @@ public class CareTests
     [Fact]
     public void Before_water_mirrors_and_stand_are_seen_to_and_a_vehicle_is_rolled_once_for_its_tyres()
     {
-        var car = Planner.Plan(Of(Filmed, "wash"));
+        var car = Repository.Plan(Of(Filmed, "wash"));
         car.Opening[0].ShouldContain("auto-fold");
         var rolled = car.Steps.Where(s => s.Cautions.Any(x => x.StartsWith("Roll the vehicle", StringComparison.Ordinal))).ToArray();
         rolled.Length.ShouldBe(1);
         rolled[0].Zones.ShouldContain(z => z.EndsWith("tyre", StringComparison.Ordinal));
-        var bike = Planner.Plan(Of(Filmed, "wash", vehicle: "\"form\": \"motorcycle\""));
+        var bike = Repository.Plan(Of(Filmed, "wash", vehicle: "\"form\": \"motorcycle\""));
         bike.Opening[0].ShouldContain("pipes");
         bike.Steps.ShouldNotContain(s => s.Cautions.Any(x => x.StartsWith("Roll the vehicle", StringComparison.Ordinal)));
     }
@@ -79,8 +79,8 @@ public class CareTests
     public void Colour_on_the_cloth_is_asked_before_strong_work_on_paint_nobody_has_named()
     {
         static bool Asks(Plan p) => p.Opening.Any(l => l.StartsWith("Colour on the cloth", StringComparison.Ordinal));
-        Asks(Planner.Plan(Of(Filmed, "correct"))).ShouldBeTrue();
-        Asks(Planner.Plan(Of(Filmed, "wash"))).ShouldBeFalse("a wash is no strong work");
+        Asks(Repository.Plan(Of(Filmed, "correct"))).ShouldBeTrue();
+        Asks(Repository.Plan(Of(Filmed, "wash"))).ShouldBeFalse("a wash is no strong work");
         var named = string.Join(
             ", ",
             Vehicles
@@ -98,7 +98,9 @@ public class CareTests
         plan.StepsOn("bonnet")
             .Where(s => s.Stage == Stage.ContactWash)
             .ShouldAllBe(s => s.Cautions.Any(x => x.StartsWith("Matte:", StringComparison.Ordinal)));
-        Planner.Plan(Of(Filmed, "wash")).Steps.ShouldNotContain(s => s.Cautions.Any(x => x.StartsWith("Matte:", StringComparison.Ordinal)));
+        Repository
+            .Plan(Of(Filmed, "wash"))
+            .Steps.ShouldNotContain(s => s.Cautions.Any(x => x.StartsWith("Matte:", StringComparison.Ordinal)));
     }
 
     private static readonly string AllMatte = string.Join(
@@ -115,21 +117,21 @@ public class CareTests
         var matte = Planner.Plan(Of($"{Filmed}, {AllMatte}", "wash"));
         matte.Steps.Where(s => s.Stage == Stage.ContactWash).Select(s => s.Agent).ShouldBe(["matte-soap"]);
         matte.StepsOn("bonnet").Where(s => s.Stage == Stage.PreWash).ShouldAllBe(s => s.Agent == "neutral-prewash");
-        var plain = Planner.Plan(Of(Filmed, "wash"));
+        var plain = Repository.Plan(Of(Filmed, "wash"));
         plain.Steps.ShouldNotContain(s => s.Agent == "matte-soap" || s.Agent == "neutral-prewash");
         // One matte panel is no matte vehicle; without the soap the neutral one has to do, and the card says what it must not hold.
         Planner
             .Plan(Of(Filmed + """, { "zone": "bonnet", "surface": "matte-paint" }""", "wash"))
             .Steps.ShouldNotContain(s => s.Agent == "matte-soap");
         var without = Of($"{Filmed}, {AllMatte}", "wash") with { Shelf = [.. AllBut("matte-soap")] };
-        Planner.Plan(without).Steps.Where(s => s.Stage == Stage.ContactWash).Select(s => s.Agent).ShouldBe(["neutral-shampoo"]);
+        Repository.Plan(without).Steps.Where(s => s.Stage == Stage.ContactWash).Select(s => s.Agent).ShouldBe(["neutral-shampoo"]);
     }
 
     [Fact]
     public void A_house_that_works_neutral_has_a_pre_wash_too()
     {
         var heavy = """{ "zone": "*", "findings": [ { "contaminant": "road-film", "grade": 4 }, { "contaminant": "mud", "grade": 2 } ] }""";
-        var neutral = Planner.Plan(Of(heavy, "wash", "\"strongChemistry\": \"neutral-only\""));
+        var neutral = Repository.Plan(Of(heavy, "wash", "\"strongChemistry\": \"neutral-only\""));
         neutral.Steps.Where(s => s.Stage == Stage.PreWash).Select(s => s.Agent).Distinct().ShouldBe(["neutral-prewash"]);
         neutral.Steps.ShouldAllBe(s => !C.Agents.Any(a => a.Id == s.Agent && a.Axis.IsByPh));
     }
@@ -138,10 +140,10 @@ public class CareTests
     public void Fresh_foam_is_the_lubricant_where_the_house_washes_so_and_two_buckets_where_it_cannot()
     {
         var foam = Of(Filmed, "wash", "\"washMedia\": \"fresh-foam\"");
-        var plan = Planner.Plan(foam);
+        var plan = Repository.Plan(foam);
         var wash = plan.Steps.Single(s => s.Stage == Stage.ContactWash);
         (wash.Treatment, wash.Mix!.Vessel).ShouldBe(("wash-foam", "lance"));
-        var without = Planner.Plan(foam with { Shelf = [.. AllBut("wash-foam")] });
+        var without = Repository.Plan(foam with { Shelf = [.. AllBut("wash-foam")] });
         without.Steps.Single(s => s.Stage == Stage.ContactWash).Treatment.ShouldBe("wash-2bucket");
         without.Warnings.ShouldContain(w => w.Contains("no wash foam at hand", StringComparison.Ordinal));
     }
@@ -164,7 +166,7 @@ public class CareTests
         {
             Declines = [new Decline(null, Stage.Tar, [])],
         };
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var notes = ClientNote.Of(survey, plan);
         var left = notes.Single(n => n.Topic == ClientTopic.LeftOut);
         left.Zones.ShouldBe(["bonnet"]);
@@ -172,9 +174,9 @@ public class CareTests
         notes.ShouldContain(n => n.Zones.Contains("left-sill") && n.Words.StartsWith("Tar", StringComparison.Ordinal));
 
         var correct = Of(Filmed, "correct");
-        var decided = ClientNote.Of(correct, Planner.Plan(correct)).Where(n => n.Topic == ClientTopic.Decides).ToArray();
+        var decided = ClientNote.Of(correct, Repository.Plan(correct)).Where(n => n.Topic == ClientTopic.Decides).ToArray();
         decided.ShouldNotBeEmpty();
-        var tests = Planner.Plan(correct).Tests;
+        var tests = Repository.Plan(correct).Tests;
         foreach (var note in decided)
         {
             tests.ShouldContain(t => t.Zones.SequenceEqual(note.Zones) && t.AddsMinutes >= C["client-minutes"]);
@@ -184,7 +186,7 @@ public class CareTests
     [Fact]
     public void Every_step_says_of_its_zones_what_a_timetable_needs()
     {
-        var plan = Planner.Plan(Repository.Demo("moorland-van"));
+        var plan = Repository.Plan(Repository.Demo("moorland-van"));
         var vehicle = Vehicles.Forms.Build("panel-van", Repository.Demo("moorland-van").Vehicle.Size);
         foreach (var step in plan.Steps.Where(s => s.Stage != Stage.Dry))
         {

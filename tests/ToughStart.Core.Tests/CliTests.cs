@@ -44,7 +44,7 @@ public class CliTests
         text.ShouldNotContain(" 0 ml water");
         var (_, json, _) = Run("plan", file, "--json");
         JsonNode.Parse(json)!["surveyHash"]!.GetValue<string>().ShouldBe(SurveyFormat.Hash(Repository.Demo("estuary-pickup")));
-        json.Trim().ShouldBe(System.Text.Encoding.UTF8.GetString(PlanFormat.Write(Planner.Plan(Repository.Demo("estuary-pickup")))));
+        json.Trim().ShouldBe(System.Text.Encoding.UTF8.GetString(PlanFormat.Write(Repository.Plan(Repository.Demo("estuary-pickup")))));
     }
 
     [Fact]

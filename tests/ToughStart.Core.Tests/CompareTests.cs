@@ -17,9 +17,9 @@ public class CompareTests
     public void A_plan_is_the_same_as_itself_and_differences_turn_round(string demo)
     {
         var survey = Repository.Demo(demo);
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         PlanCompare.Of(plan, plan).Same.ShouldBeTrue();
-        var other = Planner.Plan(survey with { Goal = survey.Goal == Goal.Correct ? Goal.Wash : Goal.Correct });
+        var other = Repository.Plan(survey with { Goal = survey.Goal == Goal.Correct ? Goal.Wash : Goal.Correct });
         var (there, back) = (PlanCompare.Of(plan, other), PlanCompare.Of(other, plan));
         there.Same.ShouldBeFalse();
         there.Totals.Select(t => t.By).ShouldBe(back.Totals.Select(t => -t.By));
@@ -44,7 +44,7 @@ public class CompareTests
     {
         var survey = Repository.Demo("estuary-pickup");
         Plan With(string rule, string value) =>
-            Planner.Plan(survey with { House = new Dictionary<string, string>(survey.House) { [rule] = value } });
+            Repository.Plan(survey with { House = new Dictionary<string, string>(survey.House) { [rule] = value } });
         var tar = PlanCompare.Of(With("tarIron", "tar-first"), With("tarIron", "iron-first"));
         tar.Lines.ShouldContain(l => l.Kind == "order" && l.InSecond && l.Words == "iron, then tar");
         PlanCompare
@@ -57,8 +57,8 @@ public class CompareTests
     public void Leaning_moves_the_plan_the_way_it_says_and_leaves_no_more_dirt(string demo)
     {
         var survey = Repository.Demo(demo) with { Lean = null };
-        Plan Lean(double harm, double time, double money) => Planner.Plan(survey with { Lean = new Leaning(harm, time, money) });
-        var plain = Planner.Plan(survey);
+        Plan Lean(double harm, double time, double money) => Repository.Plan(survey with { Lean = new Leaning(harm, time, money) });
+        var plain = Repository.Plan(survey);
         var (gentle, fast) = (Lean(8, 1, 1), Lean(1, 8, 1));
         gentle.Totals.Harm.ShouldBeLessThanOrEqualTo(plain.Totals.Harm + 0.3);
         fast.Totals.LabourMinutes.Expected.ShouldBeLessThanOrEqualTo(1.03 * plain.Totals.LabourMinutes.Expected);
@@ -88,7 +88,7 @@ public class CompareTests
             front[i].Minutes.ShouldBeLessThan(front[i - 1].Minutes);
         }
 
-        var again = Planner.Plan(survey with { Lean = front[^1].Lean });
+        var again = Repository.Plan(survey with { Lean = front[^1].Lean });
         (again.Totals.Harm, again.Totals.LabourMinutes.Expected).ShouldBe((front[^1].Harm, front[^1].Minutes.Value));
         using var stopped = new CancellationTokenSource();
         stopped.Cancel();
@@ -104,7 +104,7 @@ public class CompareTests
         var flips = Flips.Of(survey);
         flips.ShouldNotBeEmpty();
         flips.Select(f => f.Words).Distinct().Count().ShouldBe(flips.Count);
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var held = 0;
         foreach (var flip in flips.Take(12))
         {
@@ -143,7 +143,7 @@ public class CompareTests
     public void What_is_left_dirty_is_counted_as_the_plan_refers_it(string demo)
     {
         var survey = Repository.Demo(demo);
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         foreach (
             var other in new[]
             {
@@ -162,7 +162,7 @@ public class CompareTests
             }
         )
         {
-            var then = Planner.Plan(other);
+            var then = Repository.Plan(other);
             var dirty = PlanCompare.Of(plan, then).Totals.Single(t => t.What == "left dirty");
             ((int)dirty.First, (int)dirty.Second).ShouldBe((Stays(plan), Stays(then)));
         }
@@ -178,7 +178,7 @@ public class CompareTests
     {
         var goal = Goal.Of(word);
         var all = Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new ShelfBottle(a.Id, true, null, false)).ToArray();
-        var free = Planner.Plan(Repository.Demo(demo) with { Goal = goal, Shelf = all });
+        var free = Repository.Plan(Repository.Demo(demo) with { Goal = goal, Shelf = all });
         var most = free.Totals.ProductMl.MaxBy(p => p.Value).Key;
         var survey = Repository.Demo(demo) with
         {
@@ -186,7 +186,7 @@ public class CompareTests
             StockOnly = true,
             Shelf = [.. all.Select(b => b.Agent == most ? b with { StockMl = Math.Round(free.Totals.ProductMl[most] / 3) } : b)],
         };
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var flips = Flips.Of(survey);
         flips.ShouldNotBeEmpty();
         foreach (
@@ -217,7 +217,7 @@ public class CompareTests
         Read($$"""{ "survey": {{survey}} }""").Problems[0].Message.ShouldContain("what is changed");
         var refused = Read($$"""{ "survey": {{survey}}, "stockOnly": true, "declines": [{ "stage": "iron" }] }""").Value!;
         (refused.B.StockOnly, refused.A.StockOnly, refused.B.Declines.Single().Stage).ShouldBe((true, false, Stage.Iron));
-        Planner.Plan(refused.B).Steps.ShouldNotContain(s => s.Stage == Stage.Iron);
+        Repository.Plan(refused.B).Steps.ShouldNotContain(s => s.Stage == Stage.Iron);
         var already = Encoding.UTF8.GetString(SurveyFormat.Write(refused.B));
         Read($$"""{ "survey": {{already}}, "declines": [{ "stage": "clay" }] }""")
             .Value!.B.Declines.Select(d => d.Stage)
@@ -230,7 +230,7 @@ public class CompareTests
         Read("[]").Ok.ShouldBeFalse();
         var pair = Read($$"""{ "survey": {{survey}}, "goal": "correct", "start": "2026-06-12T07:00:00+01:00" }""").Value!;
         pair.B.Site.Start.ShouldBe("2026-06-12T07:00:00+01:00");
-        var written = JsonDocument.Parse(CompareFormat.Write(PlanCompare.Of(Planner.Plan(pair.A), Planner.Plan(pair.B)))).RootElement;
+        var written = JsonDocument.Parse(CompareFormat.Write(PlanCompare.Of(Repository.Plan(pair.A), Repository.Plan(pair.B)))).RootElement;
         written.GetProperty("format").GetString().ShouldBe("toughstart.compare/1");
         var leaned = pair.A with { Lean = new Leaning(2, 1, 0.5) };
         SurveyFormat.Read(SurveyFormat.Write(leaned)).Value!.Lean.ShouldBe(leaned.Lean);
@@ -249,7 +249,7 @@ public class AdviceTests
         var c = ToughStart.Core.Provenance.Catalogue.Default;
         foreach (var demo in new[] { "estuary-pickup", "barn-saloon", "touring-saloon" })
         {
-            foreach (var t in Planner.Plan(Repository.Demo(demo)).Tests)
+            foreach (var t in Repository.Plan(Repository.Demo(demo)).Tests)
             {
                 t.Without.ShouldBeOneOf("do it everywhere", "leave it");
                 t.SavesHarm.ShouldBeGreaterThanOrEqualTo(0);
@@ -271,7 +271,7 @@ public class AdviceTests
     [InlineData("trail-motorcycle")]
     public void Every_step_says_between_which_rounds_it_lies_and_what_not_to_do(string demo)
     {
-        var plan = Planner.Plan(Repository.Demo(demo));
+        var plan = Repository.Plan(Repository.Demo(demo));
         plan.Steps.ShouldAllBe(s => s.RoundsBetween.Low <= s.Rounds && s.Rounds <= s.RoundsBetween.High && s.RoundsBetween.Low >= 1);
         plan.Steps.ShouldContain(s => s.RoundsBetween.High > s.RoundsBetween.Low);
         plan.Steps.ShouldAllBe(s => s.Avoid.Count > 0);
@@ -341,7 +341,7 @@ public class AdviceTests
             "wash",
             $$""" "history": { {{history}} }, """
         );
-        (Intervals.Of(survey, Planner.Plan(survey), Day).Decontamination.DayNumber - Day.DayNumber).ShouldBeInRange(
+        (Intervals.Of(survey, Repository.Plan(survey), Day).Decontamination.DayNumber - Day.DayNumber).ShouldBeInRange(
             (int)(months * 30.4) - 1,
             (int)(months * 30.4) + 1
         );
@@ -358,7 +358,7 @@ public class AdviceTests
             "wash",
             """ "history": { "use": "daily" }, """
         );
-        var advice = Intervals.Of(survey, Planner.Plan(survey), Day);
+        var advice = Intervals.Of(survey, Repository.Plan(survey), Day);
         (advice.Decontamination.DayNumber - Day.DayNumber).ShouldBeInRange(272, 275);
         advice.Protection.ShouldContain(p =>
             p.StartsWith("Sealant", StringComparison.Ordinal) && p.Contains("fade", StringComparison.Ordinal)
@@ -369,7 +369,7 @@ public class AdviceTests
         advice.Protection.ShouldContain(p => p.Contains("gone. Protect", StringComparison.Ordinal));
         advice.Urgent.ShouldContain(u => u.Contains("hours to days", StringComparison.Ordinal));
         Intervals
-            .Of(survey with { Goal = Goal.Protect }, Planner.Plan(survey), Day)
+            .Of(survey with { Goal = Goal.Protect }, Repository.Plan(survey), Day)
             .Protection.ShouldContain("Durable wax, if put on now: renew by June 2027.");
     }
 }

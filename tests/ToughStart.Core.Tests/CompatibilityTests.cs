@@ -211,7 +211,7 @@ public class CompatibilityTests
                     }),
             ],
         };
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         plan.Steps.Where(s => s.Agent == "apc").SelectMany(s => s.Zones).ShouldNotContain("bonnet");
         Buying.Of(survey, plan).ShouldNotContain(l => l.Agent == "apc", "what a label forbids is not bought");
         TestGuide.Propose(survey, plan).ShouldAllBe(t => t.Card.Id != "spot" || !t.Zones.Contains("bonnet"));
@@ -241,7 +241,7 @@ public class CompatibilityTests
                 .Agents.Where(a => !a.IsWater && a.Axis != Axis.Acid)
                 .Select(a => new ShelfBottle(a.Id, true, null, false) { Name = "house " + a.Id }),
         ];
-        var plan = Planner.Plan(survey with { Shelf = shelf });
+        var plan = Repository.Plan(survey with { Shelf = shelf });
         var wash = plan.Steps.First(s => s.Agent is "iron-remover");
         wash.Bottle.ShouldBe("house iron-remover");
         var other = shelf
@@ -258,7 +258,7 @@ public class CompatibilityTests
                     : b
             )
             .ToArray();
-        var labelled = Planner.Plan(survey with { Shelf = other }).Steps.First(s => s.Agent == wash.Agent);
+        var labelled = Repository.Plan(survey with { Shelf = other }).Steps.First(s => s.Agent == wash.Agent);
         (labelled.Strength.Value, labelled.DwellMinutes, labelled.MaxDwellMinutes).ShouldBe((0.9, 4, 6));
         var forbidden = shelf.Select(b => b.Agent == "citrus-prewash" ? b with { Forbids = ["clear-coat"] } : b).ToArray();
         Planner
@@ -331,11 +331,11 @@ public class CompatibilityTests
     public void A_calibrated_lance_changes_the_bottle_and_a_leftover_is_offered_first()
     {
         var survey = Repository.Demo("touring-saloon");
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var foam = plan.Steps.First(s => s.Mix?.Basis == StrengthBasis.Bottle);
         foam.Mix!.Calibrated.ShouldBeFalse();
         var kit = new KitInUse(new LanceDraw(0.05, 0.046, 0.054, 2), []);
-        var calibrated = Planner.Plan(survey with { Kit = kit });
+        var calibrated = Repository.Plan(survey with { Kit = kit });
         var same = calibrated.Steps.First(s => s.Agent == foam.Agent && s.Strength == foam.Strength);
         same.Mix!.InVessel.Value.ShouldBe(foam.Strength.Value / 0.05, 1e-9);
         same.Mix.Calibrated.ShouldBeTrue();
@@ -343,7 +343,7 @@ public class CompatibilityTests
 
         var spray = plan.Steps.First(s => s.Mix?.Basis == StrengthBasis.Panel && s.Strength.Value < 1);
         var rest = new Leftover(spray.Agent, spray.Strength, 150, "grey trigger");
-        var reuse = Planner.Plan(survey with { Kit = new KitInUse(null, [rest]) });
+        var reuse = Repository.Plan(survey with { Kit = new KitInUse(null, [rest]) });
         reuse.Steps.First(s => s.Agent == spray.Agent && s.Strength == spray.Strength).Mix!.Leftover.ShouldBe(rest);
         var (before, after) = (
             JobVolumes.Solutions(plan).First(s => s.Agent == spray.Agent),
@@ -357,7 +357,7 @@ public class CompatibilityTests
     [Fact]
     public void Volumes_of_a_plan_add_up_and_are_sorted_by_hazard()
     {
-        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var plan = Repository.Plan(Repository.Demo("estuary-pickup"));
         var drain = JobVolumes.Drain(plan);
         drain
             .Sum(d => d.Litres)
@@ -434,7 +434,7 @@ public class CompatibilityTests
         foreach (var name in new[] { "estuary-pickup", "moorland-van", "trail-motorcycle", "barn-coupe" })
         {
             var survey = Repository.Demo(name);
-            var plan = Planner.Plan(survey);
+            var plan = Repository.Plan(survey);
             var zones = ZoneState
                 .FromSurvey(survey, ToughStart.Core.Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size), C)
                 .ToDictionary(z => z.Zone.Id);

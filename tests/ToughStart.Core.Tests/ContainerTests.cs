@@ -30,7 +30,7 @@ public sealed class ContainerTests
     [MemberData(nameof(Jobs))]
     public void No_two_contents_at_once_nothing_reacts_and_wheels_keep_their_bucket(string job)
     {
-        var plan = Planner.Plan(Repository.Demo(job));
+        var plan = Repository.Plan(Repository.Demo(job));
         var fillings = Containers.Assign(plan, JobVolumes.Solutions(plan), Shop);
         var at = plan.Steps.Select((s, i) => (s.Key, i)).ToDictionary(x => x.Key, x => x.i);
         foreach (var group in fillings.Where(f => f.Container is not null).GroupBy(f => f.Container!.Id))
@@ -67,7 +67,7 @@ public sealed class ContainerTests
     public void Some_demo_job_rinses_a_mitt_and_some_has_wheels_in_a_bucket()
     {
         var all = Repository
-            .DemoNames.Select(n => Planner.Plan(Repository.Demo(n)))
+            .DemoNames.Select(n => Repository.Plan(Repository.Demo(n)))
             .SelectMany(p => Containers.Assign(p, JobVolumes.Solutions(p), Shop))
             .ToArray();
         all.ShouldContain(f => f.Solution == null);
@@ -77,7 +77,7 @@ public sealed class ContainerTests
     [Fact]
     public void What_a_bottle_holds_or_held_decides_and_is_said()
     {
-        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var plan = Repository.Plan(Repository.Demo("estuary-pickup"));
         var needs = JobVolumes.Solutions(plan);
         var spray = needs.First(n => n.Mix.Vessel is not ("lance" or "bucket") && Catalogue.Default.Agent(n.Agent).Axis == Axis.Reducer);
         var acid = new Contents("wheel-acid", "x", "Acid of the wheels", false);
@@ -109,7 +109,7 @@ public sealed class ContainerTests
     public void No_bucket_for_the_wash_is_said_and_the_wheel_bucket_is_not_taken()
     {
         var plan = Repository
-            .DemoNames.Select(n => Planner.Plan(Repository.Demo(n)))
+            .DemoNames.Select(n => Repository.Plan(Repository.Demo(n)))
             .First(p => p.Steps.Any(s => s.Block == Block.Body && s.Mix is { Vessel: "bucket" }));
         var fillings = Containers.Assign(plan, JobVolumes.Solutions(plan), [.. Shop.Where(c => c.Id is not ("wash" or "rinse"))]);
         var wash = fillings.First(f => f.Solution is { Mix.Vessel: "bucket" } && !f.Wheels);
@@ -128,7 +128,7 @@ public sealed class ContainerTests
     [Fact]
     public void A_chosen_container_that_another_content_is_in_at_the_time_is_said()
     {
-        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var plan = Repository.Plan(Repository.Demo("estuary-pickup"));
         var needs = JobVolumes.Solutions(plan).Where(n => n.Mix.Vessel is not ("lance" or "bucket")).ToArray();
         var fillings = Containers.Assign(plan, needs, Shop, _ => "pump");
         var live = fillings.Where(f => f.Solution is not null).ToArray();
@@ -142,7 +142,7 @@ public sealed class ContainerTests
     [Fact]
     public void What_is_chosen_by_hand_is_kept_free_for_it()
     {
-        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var plan = Repository.Plan(Repository.Demo("estuary-pickup"));
         var needs = JobVolumes.Solutions(plan).Where(n => n.Mix.Vessel is not ("lance" or "bucket")).ToArray();
         var at = plan.Steps.Select((s, i) => (s.Key, i)).ToDictionary(x => x.Key, x => x.i);
         (int First, int Last) Life(SolutionNeed n) => (n.Steps.Min(s => at[s.Key]), n.Steps.Max(s => at[s.Key]));

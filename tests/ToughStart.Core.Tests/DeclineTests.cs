@@ -13,10 +13,10 @@ public class DeclineTests
     [Fact]
     public void Every_step_of_the_plan_can_be_refused_and_then_is_not_planned()
     {
-        var plan = Planner.Plan(Survey);
+        var plan = Repository.Plan(Survey);
         foreach (var treatment in plan.Steps.Where(s => s.Stage != Stage.Dry).Select(s => s.Treatment).Distinct())
         {
-            var without = Planner.Plan(Survey with { Declines = [new(treatment, null, [])] });
+            var without = Repository.Plan(Survey with { Declines = [new(treatment, null, [])] });
             without.Steps.ShouldNotContain(s => s.Treatment == treatment);
             without.Steps.ShouldNotBeEmpty();
         }
@@ -25,8 +25,8 @@ public class DeclineTests
     [Fact]
     public void A_refused_stage_has_no_step_and_what_then_stays_is_said()
     {
-        var iron = Planner.Plan(Survey).Steps.First(s => s.Stage == Stage.Iron);
-        var without = Planner.Plan(Survey with { Declines = [new(null, Stage.Iron, [])] });
+        var iron = Repository.Plan(Survey).Steps.First(s => s.Stage == Stage.Iron);
+        var without = Repository.Plan(Survey with { Declines = [new(null, Stage.Iron, [])] });
         without.Steps.ShouldNotContain(s => s.Stage == Stage.Iron);
         without.Refused.ShouldContain(r =>
             r.Treatment == iron.Treatment && r.Reason.Contains("refused for this job", StringComparison.Ordinal)
@@ -39,9 +39,9 @@ public class DeclineTests
     [Fact]
     public void On_some_zones_only_the_rest_is_planned_as_before()
     {
-        var clay = Planner.Plan(Survey).Steps.First(s => s.Stage == Stage.Iron);
+        var clay = Repository.Plan(Survey).Steps.First(s => s.Stage == Stage.Iron);
         var where = clay.Zones.Take(1).ToArray();
-        var without = Planner.Plan(Survey with { Declines = [new(null, Stage.Iron, where)] });
+        var without = Repository.Plan(Survey with { Declines = [new(null, Stage.Iron, where)] });
         var zones = without.Steps.Where(s => s.Stage == Stage.Iron).SelectMany(s => s.Zones).ToArray();
         zones.ShouldNotContain(where[0]);
         zones.ShouldNotBeEmpty();
@@ -71,7 +71,7 @@ public class DeclineTests
         Stage.Refusable.ShouldBe(stages, ignoreOrder: true);
         foreach (var stage in Stage.Refusable)
         {
-            Planner.Plan(Survey with { Declines = [new(null, stage, [])] }).Steps.ShouldNotContain(s => s.Stage == stage);
+            Repository.Plan(Survey with { Declines = [new(null, stage, [])] }).Steps.ShouldNotContain(s => s.Stage == stage);
         }
     }
 }

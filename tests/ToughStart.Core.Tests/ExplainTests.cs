@@ -21,6 +21,9 @@ public class ExplainTests
             "ferry-minibus",
         ];
 
+    /// <summary>Demos of which each stage is refused in turn: a pickup, a saloon, a motorcycle.</summary>
+    private static readonly string[] Refusing = ["estuary-pickup", "touring-saloon", "trail-motorcycle"];
+
     [Theory]
     [MemberData(nameof(Demos))]
     public void Every_step_of_the_demos_is_explained(string demo) => Check(Repository.Demo(demo));
@@ -54,6 +57,11 @@ public class ExplainTests
         var survey = Repository.Demo(demo);
         var plans = Goal.All.Select(goal => Check(survey with { Goal = goal })).ToArray();
         var plan = plans.Single(p => p.Goal == survey.Goal);
+        if (!Refusing.Contains(demo))
+        {
+            return;
+        }
+
         foreach (var stage in plan.Steps.Select(s => s.Stage).Distinct().Where(Stage.Refusable.Contains))
         {
             var without = survey with { Declines = [new Decline(null, stage, [])] };
@@ -64,7 +72,7 @@ public class ExplainTests
     private static Plan Check(Survey survey)
     {
         var c = Planner.CatalogueFor(survey);
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var said = new List<string>();
         foreach (var s in plan.Steps)
         {

@@ -34,14 +34,14 @@ public class FaultTests
     private static readonly string Filmed = Found("*", "", ("road-film", 2), ("loose-dust", 1), ("grit", 1));
 
     private static Plan Plan(string zones, string goal, string house = "", string site = "", string vehicle = "") =>
-        Planner.Plan(Of(zones, goal, house, site, vehicle));
+        Repository.Plan(Of(zones, goal, house, site, vehicle));
 
     [Fact]
     public void Nothing_is_washed_again_for_residue_that_nobody_left()
     {
         foreach (var demo in Repository.DemoNames.Select(Repository.Demo).Append(Of(Filmed, "wash")))
         {
-            var plan = Planner.Plan(demo);
+            var plan = Repository.Plan(demo);
             foreach (var (step, at) in plan.Steps.Select((s, i) => (s, i)).Where(x => x.s.Stage == Stage.ReWash))
             {
                 foreach (var zone in step.Zones)
@@ -85,7 +85,7 @@ public class FaultTests
             "wash",
             "\"foam\": \"always\""
         );
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         foreach (var zone in new[] { "bonnet", "grille" })
         {
             var spots = plan.StepsOn(zone).Where(s => s.Stage == Stage.Spot).ToArray();
@@ -105,7 +105,7 @@ public class FaultTests
     {
         // A spot of tar on a mirror alone: nobody fetches a bottle and a bin for it.
         var survey = Of($"{Filmed}, {Found("left-mirror", "", ("tar", 2))}", "sale");
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         plan.Refer.Single(r => r.What == "tar").Reason.ShouldContain("by hand on the way past");
         ClientNote.Of(survey, plan).ShouldNotContain(n => n.Zones.Contains("left-mirror"));
     }

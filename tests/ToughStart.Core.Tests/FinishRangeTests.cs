@@ -13,7 +13,7 @@ public sealed class FinishRangeTests
     private static (Plan Plan, Vehicle Vehicle, Layout Laid) Laid(string demo, int people)
     {
         var survey = Repository.Demo(demo) with { Crew = people };
-        var (plan, vehicle) = (Planner.Plan(survey), Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size));
+        var (plan, vehicle) = (Repository.Plan(survey), Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size));
         Person[] crew = [.. Enumerable.Range(1, people).Select(p => new Person($"p{p}", [], [], []))];
         return (plan, vehicle, Layout.Of(plan, vehicle, crew, new(1, 1), tries: 6, stop: Stop));
     }

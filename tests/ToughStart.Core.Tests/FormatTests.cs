@@ -273,7 +273,7 @@ public class FormatTests
         Surveys()
             .Sample(
                 s =>
-                    PlanFormat.Write(Planner.Plan(s)) is var bytes
+                    PlanFormat.Write(Repository.Plan(s)) is var bytes
                     && PlanFormat.Read(bytes) is { Ok: true } back
                     && PlanFormat.Write(back.Value!).AsSpan().SequenceEqual(bytes),
                 iter: 20,
@@ -283,7 +283,7 @@ public class FormatTests
     [Fact]
     public void A_plan_of_an_older_engine_reads_and_what_is_wrong_with_one_is_named_by_its_path()
     {
-        var json = JsonNode.Parse(PlanFormat.Write(Planner.Plan(Repository.Demo("trail-motorcycle"))))!.AsObject();
+        var json = JsonNode.Parse(PlanFormat.Write(Repository.Plan(Repository.Demo("trail-motorcycle"))))!.AsObject();
         foreach (var step in json["steps"]!.AsArray())
         {
             new[] { "slot", "block", "agentName", "money", "setUpMinutes" }.ToList().ForEach(f => step!.AsObject().Remove(f));
@@ -334,7 +334,7 @@ public class FormatTests
                 .ShouldBeEmpty(name);
             surveySchema.Validate(Encoding.UTF8.GetString(SurveyFormat.Write(survey))).Select(e => e.ToString()).ShouldBeEmpty(name);
             planSchema
-                .Validate(Encoding.UTF8.GetString(PlanFormat.Write(Planner.Plan(survey))))
+                .Validate(Encoding.UTF8.GetString(PlanFormat.Write(Repository.Plan(survey))))
                 .Select(e => e.ToString())
                 .ShouldBeEmpty(name);
         }
@@ -359,7 +359,7 @@ public class FormatTests
     [Fact]
     public void The_text_and_json_of_a_plan_tell_the_same_steps()
     {
-        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var plan = Repository.Plan(Repository.Demo("estuary-pickup"));
         var json = JsonNode.Parse(PlanFormat.Write(plan))!;
         json["steps"]!.AsArray().Count.ShouldBe(plan.Steps.Count);
         var text = PlanText.Of(plan, Repository.Demo("estuary-pickup"));

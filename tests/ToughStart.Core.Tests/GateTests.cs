@@ -23,7 +23,7 @@ public sealed class GateTests
     public GateTests()
     {
         _survey = Repository.Saloon("""{ "zone": "bonnet", "findings": [ { "contaminant": "iron", "grade": 3 } ] }""", "protect");
-        (_plan, _ground) = (Planner.Plan(_survey), new RunGround(_survey));
+        (_plan, _ground) = (Repository.Plan(_survey), new RunGround(_survey));
     }
 
     private LogEvent Add(LogKind kind, LogBody body, string who = "p1")

@@ -40,7 +40,7 @@ public sealed class HazardLabelTests
     {
         var survey = Repository.Demo(job);
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        foreach (var step in Planner.Plan(survey).Steps)
+        foreach (var step in Repository.Plan(survey).Steps)
         {
             var families = step.Zones.Select(z => vehicle[z].Kind.Default.Family).ToHashSet();
             var words = string.Join(' ', step.Cautions);

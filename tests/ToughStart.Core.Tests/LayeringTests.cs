@@ -28,7 +28,7 @@ public class LayeringTests
     {
         foreach (var goal in Goal.All)
         {
-            var plan = Planner.Plan(Repository.Demo(demo) with { Goal = goal });
+            var plan = Repository.Plan(Repository.Demo(demo) with { Goal = goal });
             foreach (var zone in plan.Traces.Select(t => t.Zone))
             {
                 var steps = plan.StepsOn(zone).ToArray();
@@ -58,7 +58,7 @@ public class LayeringTests
     [Fact]
     public void Film_and_grit_together_are_sprayed_and_foamed_in_one_dwell_and_one_rinse()
     {
-        var plan = Planner.Plan(Filmed);
+        var plan = Repository.Plan(Filmed);
         var over = plan.Steps.First(s => s.Over is not null);
         plan.Steps.First(s => s.Under).Agent.ShouldBe(over.Over);
         over.Why.ShouldContain(w => w.Contains("one rinse", StringComparison.Ordinal));
@@ -92,7 +92,7 @@ public class LayeringTests
     public void A_run_that_stops_between_spray_and_foam_still_lays_the_foam()
     {
         var survey = Filmed;
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var spray = plan.Steps.First(s => s.Under);
         var foam = plan.Steps.First(s => s.Over is not null && s.Zones.Intersect(spray.Zones).Any());
         var now = Running.Replanner.From(

@@ -63,7 +63,7 @@ public class LedgerTests
     public void No_gate_is_passed_with_more_on_it_than_the_notes_allow(string demo)
     {
         var survey = Repository.Demo(demo);
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var passed = 0;
         foreach (var (trace, step, before) in Steps(plan))
         {
@@ -115,7 +115,7 @@ public class LedgerTests
     [MemberData(nameof(Demos))]
     public void What_is_left_above_the_target_is_referred_and_nothing_else(string demo)
     {
-        var plan = Planner.Plan(Repository.Demo(demo));
+        var plan = Repository.Plan(Repository.Demo(demo));
         foreach (var t in plan.Traces)
         {
             var last = t.After.Count > 0 ? t.After[^1].Loads : t.Start;
@@ -136,7 +136,7 @@ public class LedgerTests
     [MemberData(nameof(Demos))]
     public void Acid_and_iron_remover_have_a_rinse_between_and_strip_comes_after_what_lays_down(string demo)
     {
-        var plan = Planner.Plan(Repository.Demo(demo));
+        var plan = Repository.Plan(Repository.Demo(demo));
         foreach (var trace in plan.Traces)
         {
             var steps = trace.After.Select(a => plan.Steps.First(s => s.Key == a.Step)).ToArray();
@@ -179,7 +179,7 @@ public class LedgerTests
     private static int Audit(Survey survey)
     {
         var c = Planner.CatalogueFor(survey);
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         if (plan.ReferOnly || plan.Drying == "computed")
         {
             return 0;

@@ -182,7 +182,7 @@ public sealed class LiveTimelineTests
     public void A_plan_half_done_asks_only_for_what_is_left()
     {
         var survey = Repository.Demo("moorland-van");
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         Person[] crew = [new("p1", [], [], []), new("p2", [], [], [])];
         var whole = Layout.Of(plan, vehicle, crew, new(1, 1), tries: 3, stop: Stop);

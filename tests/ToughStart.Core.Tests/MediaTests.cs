@@ -35,7 +35,7 @@ public class MediaTests
     public void A_plan_counts_its_media_and_wheels_have_their_own(string demo)
     {
         var survey = Repository.Demo(demo);
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var vehicle = Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         foreach (
             var step in plan.Steps.Where(s => s.Stage != Stage.Dry && Catalogue.Default.Treatment(s.Treatment).Contact != Contact.None)
@@ -63,10 +63,10 @@ public class MediaTests
     {
         var school = Repository.Demo("touring-saloon") with { House = new Dictionary<string, string> { ["washMedia"] = "mitt-per-area" } };
         Survey With(int? mitts) => school with { Kit = new KitInUse(null, []) { Mitts = mitts } };
-        var free = Planner.Plan(school);
+        var free = Repository.Plan(school);
         free.Steps.ShouldContain(s => s.Treatment == "wash-mitt" || s.Treatment == "wash-strip");
-        PlanCompare.Of(free, Planner.Plan(With(200))).Same.ShouldBeTrue("enough of them is as good as not counted");
-        var few = Planner.Plan(With(3));
+        PlanCompare.Of(free, Repository.Plan(With(200))).Same.ShouldBeTrue("enough of them is as good as not counted");
+        var few = Repository.Plan(With(3));
         few.Steps.ShouldNotContain(s => s.Treatment == "wash-mitt");
         few.Warnings.ShouldContain(w =>
             w.Contains("mitts wanted", StringComparison.Ordinal) && w.Contains("3 there", StringComparison.Ordinal)
@@ -78,7 +78,7 @@ public class MediaTests
     public void Washing_through_the_foam_saves_its_rinse_and_leaves_its_grit_to_other_work()
     {
         var survey = Repository.Demo("estuary-pickup");
-        var rinsed = Planner.Plan(survey);
+        var rinsed = Repository.Plan(survey);
         var through = Planner.Plan(
             survey with
             {

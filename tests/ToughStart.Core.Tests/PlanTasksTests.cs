@@ -13,7 +13,7 @@ public sealed class PlanTasksTests
     private static (Plan Plan, Vehicle Vehicle, Instance Instance) Of(string demo, Grouping grouping, int people = 2)
     {
         var survey = Repository.Demo(demo);
-        var (plan, vehicle) = (Planner.Plan(survey), Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size));
+        var (plan, vehicle) = (Repository.Plan(survey), Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size));
         Person[] crew = [.. Enumerable.Range(1, people).Select(p => new Person($"p{p}", [], [], []))];
         return (plan, vehicle, PlanTasks.Of(plan, vehicle, crew, new(1, 1), grouping));
     }

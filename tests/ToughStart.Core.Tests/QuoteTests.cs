@@ -17,7 +17,7 @@ public class QuoteTests
         lock (Known)
         {
             var hash = SurveyFormat.Hash(survey);
-            return Known.TryGetValue(hash, out var plan) ? plan : Known[hash] = Planner.Plan(survey);
+            return Known.TryGetValue(hash, out var plan) ? plan : Known[hash] = Repository.Plan(survey);
         }
     }
 

@@ -19,7 +19,7 @@ public class RangeTests
     [MemberData(nameof(Demos))]
     public void Where_nothing_scatters_the_range_is_the_plan(string demo)
     {
-        var plan = Planner.Plan(Repository.Demo(demo));
+        var plan = Repository.Plan(Repository.Demo(demo));
         var tests = plan.Tests.Where(TestWorth.Made).Sum(t => TestWorth.Minutes(t.Zones.Count, C));
         var one = plan.Worlds!.Worked(3, Scatter.None);
         one.Minutes.ShouldAllBe(m => Math.Abs(m - tests - plan.Steps.Sum(s => s.LabourMinutes.Value)) < 1e-6);
@@ -52,7 +52,7 @@ public class RangeTests
             var survey = SurveyFormat.Read(System.Text.Encoding.UTF8.GetBytes(json)).Value!;
             var wheel = Forms.Build("saloon", survey.Vehicle.Size).Zones.Where(z => z.Wheel == "right-rear").Select(z => z.Id).ToArray();
             wheel.Length.ShouldBe(4);
-            var plan = Planner.Plan(acid ? survey : survey with { Declines = [new(null, Stage.Acid, wheel)] });
+            var plan = Repository.Plan(acid ? survey : survey with { Declines = [new(null, Stage.Acid, wheel)] });
             plan.StepsOn("left-front-wheel-face").ShouldContain(s => s.Treatment == "wheel-acid");
             plan.StepsOn(wheel[0]).ShouldContain(s => s.Treatment == "iron-spray");
             plan.StepsOn(wheel[0]).ShouldNotContain(s => s.Treatment == "wheel-acid");
@@ -89,7 +89,7 @@ public class RangeTests
     [Fact]
     public void A_pace_that_scatters_by_itself_scatters_as_its_closed_form()
     {
-        var plan = Planner.Plan(Repository.Demo("moorland-van"));
+        var plan = Repository.Plan(Repository.Demo("moorland-van"));
         var minutes = plan.Worlds!.Worked(512, Scatter.None with { Pace = 0.15 }).Minutes;
         var still = plan.Worlds!.Worked(1, Scatter.None).Minutes[0];
         foreach (var p in new[] { 0.1, 0.5, 0.7, 0.9 })
@@ -106,7 +106,7 @@ public class RangeTests
     [Fact]
     public void Hidden_kinds_come_together()
     {
-        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var plan = Repository.Plan(Repository.Demo("estuary-pickup"));
         var test = plan.Tests.Single(t => t.Test == "touch");
         var drawn = plan.Worlds!.Worked(4096, Scatter.None with { Hidden = true });
         var none = drawn.Added.Select(a => a.Count(x => x <= 0) / 4096.0).ToArray();
@@ -136,7 +136,7 @@ public class RangeTests
             """{ "zone": "bonnet", "findings": [ { "contaminant": "iron", "grade": 2, "certainty": "seen" } ] }""",
             "correct"
         );
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var at = plan.Steps.ToList().FindIndex(s => s.Stage == Stage.Iron && s.Zones.Contains("bonnet"));
         var step = plan.Steps[at];
         var answer = step.Answers.Single(a => a.Zone == "bonnet" && a.Contaminant == "iron");
@@ -191,7 +191,10 @@ public class RangeTests
     public void Plans_are_compared_in_the_same_worlds()
     {
         var survey = Repository.Demo("touring-saloon");
-        var (with, without) = (Planner.Plan(survey).Worlds!, Planner.Plan(survey with { Declines = [new(null, Stage.Strip, [])] }).Worlds!);
+        var (with, without) = (
+            Repository.Plan(survey).Worlds!,
+            Repository.Plan(survey with { Declines = [new(null, Stage.Strip, [])] }).Worlds!
+        );
         double Sd(IEnumerable<double> x) => Math.Sqrt(x.Average(v => v * v) - (x.Average() * x.Average()));
         var paired = Sd(with.Drawn.Minutes.Zip(without.Drawn.Minutes, (a, b) => a - b));
         var apart = Sd(with.Drawn.Minutes.Zip(without.Worked(512, seed: 99).Minutes, (a, b) => a - b));
@@ -202,7 +205,7 @@ public class RangeTests
     [MemberData(nameof(Demos))]
     public void What_makes_a_range_adds_up(string demo)
     {
-        var plan = Planner.Plan(Repository.Demo(demo));
+        var plan = Repository.Plan(Repository.Demo(demo));
         var shares = plan.Worlds!.Shares(128, TestContext.Current.CancellationToken);
         shares.Values.Sum().ShouldBe(1, 1e-9);
         shares.Values.ShouldAllBe(s => s >= 0 && s <= 1);
@@ -213,7 +216,7 @@ public class RangeTests
     [Fact]
     public void A_known_pace_narrows()
     {
-        var worlds = Planner.Plan(Repository.Demo("moorland-van")).Worlds!;
+        var worlds = Repository.Plan(Repository.Demo("moorland-van")).Worlds!;
         var (any, known) = (Draws.Of(worlds.Drawn.Minutes), Draws.Of(worlds.Worked(512, pace: _ => 0.8).Minutes));
         known.Width.ShouldBeLessThan(0.7 * any.Width);
         known.Expected.ShouldBe(0.8 * any.Expected, 0.03 * any.Expected);
@@ -270,7 +273,7 @@ public class RangeTests
     [Fact]
     public void A_stop_is_heard()
     {
-        var worlds = Planner.Plan(Repository.Demo("trail-motorcycle")).Worlds!;
+        var worlds = Repository.Plan(Repository.Demo("trail-motorcycle")).Worlds!;
         Should.Throw<OperationCanceledException>(() => worlds.Draw(100, stop: new CancellationToken(true)));
     }
 }

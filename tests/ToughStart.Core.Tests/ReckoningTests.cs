@@ -11,7 +11,7 @@ public sealed class ReckoningTests
     private static readonly Survey Survey = Repository.Saloon(
         """{ "zone": "bonnet", "findings": [ { "contaminant": "iron", "grade": 3 } ] }"""
     );
-    private static readonly Plan Plan = Planner.Plan(Survey);
+    private static readonly Plan Plan = Repository.Plan(Survey);
     private static readonly RunGround Ground = new(Survey);
     private static readonly Step Iron = Plan.Steps.First(s => s.Stage == Stage.Iron && s.Zones.Contains("bonnet"));
     private static readonly Step Wash = Plan.Steps.First(s => s.Stage == Stage.ContactWash);

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Text;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -8,7 +9,9 @@ internal static class Repository
 {
     public static string Root { get; } = Find();
 
-    /// <summary>A demo survey, read as users' files are.</summary>
+    private static readonly ConcurrentDictionary<string, Lazy<Survey>> Demos = new();
+    private static readonly ConcurrentDictionary<Survey, Lazy<Plan>> Plans = new();
+
     /// <summary>The surveys of the demo shop.</summary>
     public static IEnumerable<string> DemoNames =>
         Directory
@@ -17,12 +20,25 @@ internal static class Repository
             .Where(n => n is not ("kit" or "yard"))
             .Order(StringComparer.Ordinal);
 
-    public static Survey Demo(string name)
-    {
-        var read = SurveyFormat.Read(File.ReadAllBytes(Path.Combine(Root, "demo", name + ".json")));
-        read.Problems.ShouldBeEmpty();
-        return read.Value!;
-    }
+    /// <summary>A demo survey, read as users' files are, once: the same object every time.</summary>
+    public static Survey Demo(string name) =>
+        Demos
+            .GetOrAdd(name, n => new(() =>
+                {
+                    var read = SurveyFormat.Read(File.ReadAllBytes(Path.Combine(Root, "demo", n + ".json")));
+                    read.Problems.ShouldBeEmpty();
+                    return read.Value!;
+                }))
+            .Value;
+
+    /// <summary>
+    /// The plan of a survey: of a demo's, or of one made from it, it is made once for all tests (that planning twice gives the same
+    /// bytes has tests of its own).
+    /// </summary>
+    public static Plan Plan(Survey survey) =>
+        Demos.Values.Any(d => d.IsValueCreated && ReferenceEquals(d.Value.Zones, survey.Zones))
+            ? Plans.GetOrAdd(survey, s => new(() => Planner.Plan(s))).Value
+            : Planner.Plan(survey);
 
     public static Survey Survey(string json)
     {

@@ -9,7 +9,7 @@ namespace ToughStart.Core.Tests;
 public sealed class RescalingTests
 {
     private static readonly Survey Survey = Repository.Demo("moorland-van");
-    private static readonly Plan Plan = Planner.Plan(Survey);
+    private static readonly Plan Plan = Repository.Plan(Survey);
     private static readonly Step Foam = Plan.Steps.First(s => LiveWindows.HasLine(s) && s.Film is not null && s.Zones.Count > 1);
     private static readonly LiveWindows Windows = new(new RunGround(Survey), At, 1);
     private static readonly string[] Zones = [.. Foam.Zones.Take(2)];

@@ -9,7 +9,7 @@ namespace ToughStart.Core.Tests;
 public class RunningTests
 {
     private static readonly Core.Formats.Survey Survey = Repository.Demo("estuary-pickup");
-    private static readonly Plan Plan = Planner.Plan(Survey);
+    private static readonly Plan Plan = Repository.Plan(Survey);
 
     private static Observation See(
         Step step,
@@ -212,7 +212,7 @@ public class RunningTests
             .Select(a => new Chemistry.ShelfBottle(a.Id, true, a.Id == "wheel-acid" ? 2.5 : null, false))
             .ToArray();
         var survey = Survey with { Shelf = sheets };
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var step = plan.Steps.First(s => s.Stage == Stage.Iron && s.Block == Vehicles.Block.Wheels);
         var after = Replanner.From(survey, plan, Twice(step, 4, "bleed", "strong"));
         foreach (var zone in step.Zones)
@@ -349,13 +349,13 @@ public class RunningTests
     public void What_the_run_has_used_is_gone_from_a_shelf_it_is_kept_to()
     {
         var all = Catalogue.Default.Agents.Where(a => !a.IsWater).Select(a => new Chemistry.ShelfBottle(a.Id, true, null, false)).ToArray();
-        var need = Planner.Plan(Survey with { Shelf = all }).Totals.ProductMl["iron-remover"];
+        var need = Repository.Plan(Survey with { Shelf = all }).Totals.ProductMl["iron-remover"];
         var survey = Survey with
         {
             StockOnly = true,
             Shelf = [.. all.Select(b => b.Agent == "iron-remover" ? b with { StockMl = Math.Round(0.9 * need) } : b)],
         };
-        var plan = Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         plan.Totals.ProductMl["iron-remover"].ShouldBeInRange(0.4 * need, 0.9 * need + 0.5);
         var wheels = plan.Steps.First(s => s.Stage == Stage.Iron && s.Block == Vehicles.Block.Wheels);
         var after = Replanner.From(survey, plan, [See(wheels, 1, "bleed", "strong")]);
@@ -365,7 +365,14 @@ public class RunningTests
 
         // Free to buy, the same sight asks for more than is left.
         Replanner
-            .From(survey with { StockOnly = false }, Planner.Plan(survey with { StockOnly = false }), [See(wheels, 1, "bleed", "strong")])
+            .From(
+                survey with
+                {
+                    StockOnly = false,
+                },
+                Repository.Plan(survey with { StockOnly = false }),
+                [See(wheels, 1, "bleed", "strong")]
+            )
             .Plan.Totals.ProductMl["iron-remover"]
             .ShouldBeGreaterThan(Math.Round(0.9 * need) - used + 0.5);
     }

@@ -164,7 +164,7 @@ public class ScenarioTests
     {
         foreach (var name in new[] { "estuary-pickup", "touring-saloon", "orchard-pickup", "barn-saloon" })
         {
-            foreach (var step in Planner.Plan(Repository.Demo(name)).Steps.Where(s => s.Stage != Stage.Dry))
+            foreach (var step in Repository.Plan(Repository.Demo(name)).Steps.Where(s => s.Stage != Stage.Dry))
             {
                 var axis = Catalogue.Default.Agent(step.Agent).Axis;
                 if (axis == Axis.Alkali || axis == Axis.Acid)
@@ -226,8 +226,8 @@ public class ScenarioTests
     public void Two_people_finish_no_later_than_one()
     {
         var survey = Repository.Demo("estuary-pickup");
-        var one = Planner.Plan(survey with { Crew = 1 }).Totals;
-        var two = Planner.Plan(survey with { Crew = 2 }).Totals;
+        var one = Repository.Plan(survey with { Crew = 1 }).Totals;
+        var two = Repository.Plan(survey with { Crew = 2 }).Totals;
         two.ElapsedMinutes.Expected.ShouldBeLessThanOrEqualTo(one.ElapsedMinutes.Expected);
         two.LabourMinutes.Expected.ShouldBe(one.LabourMinutes.Expected, 0.01);
     }
@@ -235,7 +235,7 @@ public class ScenarioTests
     [Fact]
     public void Totals_add_up_from_the_steps()
     {
-        var plan = Planner.Plan(Repository.Demo("estuary-pickup"));
+        var plan = Repository.Plan(Repository.Demo("estuary-pickup"));
         plan.Totals.ProductMl.Values.Sum().ShouldBe(plan.Steps.Sum(s => s.ProductMl), 1e-6);
         foreach (var s in plan.Steps.Where(s => s.Mix is not null))
         {

@@ -214,7 +214,7 @@ public sealed class SchedulingTests
     public void Every_demo_job_is_laid_out_for_one_two_and_three_and_nothing_dries(string name)
     {
         var survey = Repository.Demo(name);
-        var plan = Core.Planning.Planner.Plan(survey);
+        var plan = Repository.Plan(survey);
         var vehicle = Core.Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
         var (finish, c) = (new List<int>(), Core.Provenance.Catalogue.Default);
         foreach (var people in new[] { 1, 2, 3 })

@@ -49,7 +49,7 @@ public sealed class SeasonTests
         foreach (var name in new[] { "estuary-pickup", "barn-saloon", "touring-saloon" })
         {
             var survey = Shop(name);
-            var (plan, ground) = (Planner.Plan(survey), new RunGround(survey));
+            var (plan, ground) = (Repository.Plan(survey), new RunGround(survey));
             for (var visit = 0; visit < 6; visit++)
             {
                 job++;
@@ -88,7 +88,7 @@ public sealed class SeasonTests
     public void The_same_seed_works_the_same_and_another_does_not()
     {
         var survey = Shop("touring-saloon");
-        var (plan, ground) = (Planner.Plan(survey), new RunGround(survey));
+        var (plan, ground) = (Repository.Plan(survey), new RunGround(survey));
         byte[] Log(ulong seed) => [.. Season.Work(ground, plan, 1, Truths, ["p1"], At, seed).SelectMany(LogFormat.Write)];
         Log(7).ShouldBe(Log(7));
         Log(7).ShouldNotBe(Log(8));
@@ -98,7 +98,7 @@ public sealed class SeasonTests
     public void What_dried_was_hot_or_was_never_looked_at_teaches_nothing()
     {
         var survey = Shop("estuary-pickup");
-        var (plan, ground) = (Planner.Plan(survey), new RunGround(survey));
+        var (plan, ground) = (Repository.Plan(survey), new RunGround(survey));
         var iron = plan.Steps.First(s => s.Stage == Stage.Iron && s.Until is not null);
         var zone = iron.Zones.First(z => ground.Zone(z)![ground.Catalogue.Contaminant("iron").Index].Basis == Basis.Found);
         string? Why(params Observation[] did) =>

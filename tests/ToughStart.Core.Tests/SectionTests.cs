@@ -301,7 +301,7 @@ public class SectionTests
         Math.Abs(Panel(18) - Without(18)).ShouldBeLessThan(Math.Abs(bias.Kelvin), "less sun, less to correct");
         Panel(23).ShouldBe(Without(23), 1e-9, "no sun, nothing to correct");
         // The plan and the day read it, and only its own zone.
-        Planner.Plan(survey).Conditions.ShouldContain(x => x.Contains("bonnet", StringComparison.Ordinal));
+        Repository.Plan(survey).Conditions.ShouldContain(x => x.Contains("bonnet", StringComparison.Ordinal));
         DayMap.Of(survey, null).Map!.Biases.ShouldHaveSingleItem().Zone.ShouldBe("bonnet");
         SurveyFormat
             .Read(
@@ -372,10 +372,10 @@ public class SectionTests
         var site = weather.StartsWith("\"airC\"", StringComparison.Ordinal)
             ? Sunny.Replace("\"airC\": 22", weather, StringComparison.Ordinal)
             : Sunny + ", " + weather;
-        var plan = Planner.Plan(With(site));
+        var plan = Repository.Plan(With(site));
         plan.Refused.ShouldContain(r => r.Reason.Contains(says, StringComparison.Ordinal));
         plan.Steps.ShouldAllBe(s => s.Agent == "water" || C.Agent(s.Agent).Axis == Axis.None);
-        Planner.Plan(With(Sunny)).Steps.ShouldContain(s => s.Agent != "water" && C.Agent(s.Agent).Dwell > 0);
+        Repository.Plan(With(Sunny)).Steps.ShouldContain(s => s.Agent != "water" && C.Agent(s.Agent).Dwell > 0);
     }
 
     [Fact]
@@ -387,7 +387,7 @@ public class SectionTests
         left.Select(w => w.Seconds).ShouldBe(left.Select(w => w.Seconds).Order());
         // 45 g/m² of water with 300 mg/l holds 13.5 mg/m² whatever the panel is.
         left.First(w => w.Zone == "roof").ResidueMg!.Value.ShouldBe(13.5, 1e-9);
-        var dry = Planner.Plan(survey).Steps[^1];
+        var dry = Repository.Plan(survey).Steps[^1];
         dry.Stage.ShouldBe(Stage.Dry);
         dry.Why.ShouldContain(w => w.Contains("13.5 mg/m²", StringComparison.Ordinal));
         dry.Why.ShouldContain(w => w.Contains("softened", StringComparison.Ordinal));
@@ -426,7 +426,7 @@ public class SectionTests
         Plan For(double apply, double rinse)
         {
             var s = With(Sunny);
-            return Planner.Plan(s with { Kit = new Chemistry.KitInUse(null, []) { Speed = new CrewSpeed(apply, rinse) } });
+            return Repository.Plan(s with { Kit = new Chemistry.KitInUse(null, []) { Speed = new CrewSpeed(apply, rinse) } });
         }
 
         // A slow crew does not do everything a quick one can: what both do is compared.

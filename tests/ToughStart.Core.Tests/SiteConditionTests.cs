@@ -88,7 +88,7 @@ public class SiteConditionTests
         var survey = With("\"place\": \"outdoors\", " + Air + "\"latitude\": 54, \"longitude\": 0, " + start);
         SiteConditions.Of(survey).Why!.ShouldContain(says);
         DayMap.Of(survey, null).Why!.ShouldContain(says);
-        Planner.Plan(survey).Drying.ShouldBe("not computed");
+        Repository.Plan(survey).Drying.ShouldBe("not computed");
     }
 
     [Fact]
@@ -106,9 +106,9 @@ public class SiteConditionTests
     [Fact]
     public void Sun_on_dark_paint_shortens_dwell_or_forbids_and_shade_gives_it_back()
     {
-        var shade = Planner.Plan(With("\"place\": \"shade\", \"water\": \"none\", " + Noon));
-        var sun = Planner.Plan(With("\"place\": \"outdoors\", \"water\": \"none\", " + Noon));
-        var hose = Planner.Plan(With("\"place\": \"outdoors\", \"water\": \"hose\", " + Noon));
+        var shade = Repository.Plan(With("\"place\": \"shade\", \"water\": \"none\", " + Noon));
+        var sun = Repository.Plan(With("\"place\": \"outdoors\", \"water\": \"none\", " + Noon));
+        var hose = Repository.Plan(With("\"place\": \"outdoors\", \"water\": \"hose\", " + Noon));
         (shade.Drying, sun.Drying).ShouldBe(("computed", "computed"));
         sun.Refused.ShouldContain(r => r.Zones.Contains("roof") && r.Reason.Contains("cool them first", StringComparison.Ordinal));
         sun.Warnings.ShouldContain(w => w.StartsWith("Too hot for chemistry", StringComparison.Ordinal));
@@ -225,7 +225,7 @@ public class SiteConditionTests
     public void The_day_names_a_better_start_and_says_how_much_better()
     {
         var survey = Repository.Demo("moorland-van");
-        var (map, why) = DayMap.Of(survey, Planner.Plan(survey with { Site = survey.Site with { HumidityPct = null, Hours = [] } }));
+        var (map, why) = DayMap.Of(survey, Repository.Plan(survey with { Site = survey.Site with { HumidityPct = null, Hours = [] } }));
         why.ShouldBeNull();
         map!.Quarters.Count.ShouldBe(96);
         map.Starts.ShouldAllBe(s => s.Fit >= 0 && s.Fit <= 1 + 1e-9);
@@ -327,7 +327,7 @@ public class SiteConditionTests
     {
         var survey = With($"\"place\": \"outdoors\", {Noon}, \"water\": \"hose\"");
         var vehicle = Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size);
-        var hot = Planner.Plan(survey);
+        var hot = Repository.Plan(survey);
         var shade = Planner.Plan(With($"\"place\": \"indoors\", {Air} \"water\": \"hose\""));
         shade.Steps.ShouldAllBe(s => s.Cool == null);
         var cooled = hot.Steps.Where(s => s.Cool is not null).ToArray();
@@ -354,7 +354,7 @@ public class SiteConditionTests
     public void A_plan_at_the_wrong_hour_says_the_hour_that_the_days_map_has()
     {
         var noon = With($"\"place\": \"outdoors\", {Noon}, \"water\": \"hose\"");
-        var plan = Planner.Plan(noon);
+        var plan = Repository.Plan(noon);
         var day = DayMap.Of(noon, plan).Map!;
         var best = day.Best!.Value;
         (day.Starts[best].Fit - day.Starts[DayMap.QuarterOf(SiteConditions.StartOf(noon.Site).Start!.Value)].Fit).ShouldBeGreaterThan(

@@ -26,7 +26,7 @@ public class SituationTests
         var situation = All[id];
         var read = SurveyFormat.Read(Encoding.UTF8.GetBytes(situation.GetProperty("survey").GetRawText()));
         read.Ok.ShouldBeTrue(string.Join("; ", read.Problems));
-        var plan = Planner.Plan(read.Value!);
+        var plan = Repository.Plan(read.Value!);
         foreach (var e in situation.GetProperty("expect").EnumerateArray())
         {
             Holds(plan, e)

@@ -57,7 +57,7 @@ public class StoredSurveyTests
         survey.Zones.Count.ShouldBe(Repository.Demo("estuary-pickup").Zones.Count);
         leftOut.Count.ShouldBe(9);
         leftOut.ShouldContain(l => l.Contains("moon-dust", StringComparison.Ordinal));
-        Planner.Plan(survey).Steps.ShouldNotBeEmpty();
+        Repository.Plan(survey).Steps.ShouldNotBeEmpty();
     }
 
     [Fact]

@@ -225,7 +225,7 @@ public class SurveyFactsTests
                             .OrderBy(z => z.Zone, StringComparer.Ordinal),
                     ],
                 };
-                Planner.Plan(survey).Steps.ShouldNotBeEmpty($"{story.Id} on {form}");
+                Repository.Plan(survey).Steps.ShouldNotBeEmpty($"{story.Id} on {form}");
             }
         }
     }
@@ -318,7 +318,7 @@ public class SurveyFactsTests
         foreach (var demo in Repository.DemoNames)
         {
             var survey = Repository.Demo(demo);
-            var proposed = TestGuide.Propose(survey, Planner.Plan(survey)).Where(t => t.Card.Measures is null).ToArray();
+            var proposed = TestGuide.Propose(survey, Repository.Plan(survey)).Where(t => t.Card.Measures is null).ToArray();
             proposed.Select(t => t.Card.Id).ShouldBeUnique(demo);
         }
     }
@@ -327,13 +327,13 @@ public class SurveyFactsTests
     public void Brake_dust_of_unknown_age_keeps_the_lance_off_the_wheels_until_a_named_person_releases_it()
     {
         var coupe = Repository.Demo("barn-coupe");
-        var plan = Planner.Plan(coupe);
+        var plan = Repository.Plan(coupe);
         plan.Warnings.ShouldContain(w => w.Contains("as asbestos"));
         plan.Steps.Where(s => Catalogue.Default.Treatment(s.Treatment is "blot" ? "rinse" : s.Treatment).IsLanced)
             .SelectMany(s => s.Zones)
             .ShouldNotContain(z => z.Contains("wheel") || z.Contains("tyre") || z.Contains("arch"));
         plan.Refused.ShouldContain(r => r.Reason.Contains("brake dust"));
-        var released = Planner.Plan(coupe with { History = coupe.History with { Releases = [new Release("brake-dust", "p-1", null)] } });
+        var released = Repository.Plan(coupe with { History = coupe.History with { Releases = [new Release("brake-dust", "p-1", null)] } });
         released.Refused.ShouldNotContain(r => r.Reason.Contains("brake dust"));
     }
 
@@ -353,7 +353,7 @@ public class SurveyFactsTests
                 _ => s.History with { Flood = "sewage", Releases = [new Release("flood-workshop", "p-2", null)] },
             },
         };
-        Planner.Plan(s).ReferOnly.ShouldBeTrue();
+        Repository.Plan(s).ReferOnly.ShouldBeTrue();
         Planner
             .Plan(s with { History = s.History with { Releases = [.. s.History.Releases, new Release(gate, "p-1", null)] } })
             .ReferOnly.ShouldBeFalse();
@@ -362,7 +362,7 @@ public class SurveyFactsTests
     [Fact]
     public void Damage_is_listed_never_treated_and_thin_paint_is_warned_of()
     {
-        var plan = Planner.Plan(Repository.Demo("barn-coupe"));
+        var plan = Repository.Plan(Repository.Demo("barn-coupe"));
         plan.Refer.ShouldContain(r => r.What == "chip" && r.Reason.Contains("repair recommended"));
         plan.Warnings.ShouldContain(w => w.StartsWith("Thin paint on boot lid", StringComparison.Ordinal));
     }
@@ -371,13 +371,13 @@ public class SurveyFactsTests
     public void Proposed_tests_come_best_first_and_say_what_they_change()
     {
         var survey = Repository.Demo("barn-coupe");
-        var proposed = TestGuide.Propose(survey, Planner.Plan(survey));
+        var proposed = TestGuide.Propose(survey, Repository.Plan(survey));
         proposed.ShouldNotBeEmpty();
         proposed.Select(p => p.NarrowsMinutes * Math.Min(1, p.Probability)).ShouldBeInOrder(SortDirection.Descending);
         proposed.ShouldAllBe(p => p.Changes.Length > 10 && p.Zones.Count > 0 && p.Card.Answers.Count > 1);
         proposed.Select(p => p.Card.Id).ShouldContain("spot");
         TestGuide
-            .Propose(Repository.Demo("flooded-saloon"), Planner.Plan(Repository.Demo("flooded-saloon")))
+            .Propose(Repository.Demo("flooded-saloon"), Repository.Plan(Repository.Demo("flooded-saloon")))
             .ShouldBeEmpty("nothing may be touched");
     }
 

@@ -63,7 +63,7 @@ public sealed class TakeBackTests
     [Fact]
     public void Taking_back_says_nothing_of_its_own()
     {
-        var plan = ToughStart.Core.Planning.Planner.Plan(Repository.Demo("touring-saloon"));
+        var plan = Repository.Plan(Repository.Demo("touring-saloon"));
         var back = new Observation(Guid.NewGuid(), Guid.NewGuid(), "foam", ["roof"], 1, null, null, null) { Plan = 1 }.Back(Guid.NewGuid());
         ObservationCheck.Check(plan, back).ShouldBeEmpty();
         ObservationCheck.Check(plan, back with { Rounds = 1 }).ShouldContain(p => p.Field == "takesBack");

@@ -17,7 +17,7 @@ public class TotalsTests
     [MemberData(nameof(Demos))]
     public void An_agent_at_a_strength_is_made_ready_once_for_the_whole_job(string demo)
     {
-        var plan = Planner.Plan(Repository.Demo(demo));
+        var plan = Repository.Plan(Repository.Demo(demo));
         foreach (
             var mix in plan.Steps.Where(s => s.Agent != "water" && !C.Treatment(s.Treatment).IsClay).GroupBy(s => (s.Agent, s.Strength))
         )
@@ -44,7 +44,7 @@ public class TotalsTests
     [MemberData(nameof(Demos))]
     public void Only_tests_that_are_made_take_minutes(string demo)
     {
-        var plan = Planner.Plan(Repository.Demo(demo));
+        var plan = Repository.Plan(Repository.Demo(demo));
         var made = plan.Tests.Where(t => t.Worth || t.Required).ToArray();
         plan.Worlds!.Worked(1, Scatter.None)
             .Minutes[0]
@@ -59,7 +59,7 @@ public class TotalsTests
     [MemberData(nameof(Demos))]
     public void Drying_waits_for_the_last_work_on_every_zone(string demo)
     {
-        var plan = Planner.Plan(Repository.Demo(demo));
+        var plan = Repository.Plan(Repository.Demo(demo));
         var dry = plan.Steps.Single(s => s.Stage == Stage.Dry);
         foreach (var zone in plan.Steps.SelectMany(s => s.Zones).Distinct())
         {

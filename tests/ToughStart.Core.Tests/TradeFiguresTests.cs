@@ -52,7 +52,7 @@ public class TradeFiguresTests
     {
         var stage = Stage.Of(word);
         var plans = new[] { "estuary-pickup", "barn-saloon", "touring-saloon", "orchard-pickup" }
-            .Select(d => Planner.Plan(Repository.Demo(d)))
+            .Select(d => Repository.Plan(Repository.Demo(d)))
             .ToArray();
         var steps = plans.SelectMany(p => p.Steps).Where(s => s.Stage == stage && s.Until is not null).ToArray();
         steps.ShouldAllBe(s => s.Until!.MaxRounds <= cap && s.Rounds <= s.Until.MaxRounds);

@@ -239,7 +239,7 @@ public sealed class YardDaysTests
     private static Dictionary<int, Layout> Ways(string demo, CancellationToken stop)
     {
         var survey = Repository.Demo(demo);
-        var (plan, vehicle) = (Core.Planning.Planner.Plan(survey), Core.Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size));
+        var (plan, vehicle) = (Repository.Plan(survey), Core.Vehicles.Forms.Build(survey.Vehicle.Form, survey.Vehicle.Size));
         return new[] { 1, 2 }.ToDictionary(
             n => n,
             n =>

@@ -19,7 +19,7 @@ public sealed partial class ProblemBuilder
     /// <summary>
     /// What each zone was first offered, by slot, dry and wetting: a what-if in which nothing changes that a slot speaks of is offered the same.
     /// </summary>
-    private readonly Dictionary<ZoneState, Offer?[]> _offers = new(ReferenceEqualityComparer.Instance);
+    private Dictionary<ZoneState, Offer?[]> _offers = new(ReferenceEqualityComparer.Instance);
 
     private readonly Dictionary<(int Slot, Family Family), int[]> _spokenOf = [];
 
@@ -285,18 +285,14 @@ public sealed partial class ProblemBuilder
         var scale = t.SpotFor.Count == 0 ? 1 : Math.Max(_c["spot-least"], t.SpotFor.Max(k => Levels.LoadOf(start[k])));
         var area = z.Zone.Area * scale;
         var litres = under || (t.In(Place.Foam) && !RinsesFoam) ? 0 : t.WaterLitres;
+        var laid = Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
         var access = t.Contact == Contact.None ? 1 : z.Zone.Kind.Access;
         var cooling = slot is not null && CoolsBefore(t, slot.Id, z) ? CoolingOf(area) : default;
         var money =
             cooling.Litres * _c["water-price"]
             + area
                 * (
-                    t.SolutionMl
-                        / 1000
-                        * poured.Strength.Value
-                        * poured.Agent.Price
-                        * Laid(stay.Film)
-                        * (1 + stay.Mists * _c["remist-product"])
+                    t.SolutionMl / 1000 * poured.Strength.Value * poured.Agent.Price * laid
                     + litres * _c["water-price"]
                     + (t.IsClay ? _c["clay-wear"] : 0)
                 );
@@ -316,11 +312,6 @@ public sealed partial class ProblemBuilder
             + _lean.Money * money / _c["money-per-minute"]
             + _lean.Harm * stress
             + (relative > 1 ? _lean.Harm * _c["strong-care"] * area : 0);
-        if (_scarce.TryGetValue(poured.Agent.Id, out var weight))
-        {
-            cost += weight * area * t.SolutionMl * poured.Strength.Value * Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]);
-        }
-
         var (first, again) = slot is null ? (-1, -1) : PassesOf(t, slot, z, index, under, rounds);
         return new Option
         {
@@ -337,7 +328,7 @@ public sealed partial class ProblemBuilder
             Mists = stay.Mists,
             Cooling = cooling,
             Film = stay.Film,
-            Laid = Laid(stay.Film) * (1 + stay.Mists * _c["remist-product"]),
+            Laid = laid,
             Conditions = layer is null
                 ? ruling.Conditions
                 :
@@ -354,7 +345,7 @@ public sealed partial class ProblemBuilder
             LoadLimit = t.LoadLimit,
             AddsResidue = (int)
                 Math.Round((t.Id == "iron-spray" && _survey.Rule("iron") == "with-clay" ? _c["residue-with-clay"] : t.AddsResidue) * 1e6),
-            Cost = Milli(cost),
+            Cost = Milli(cost) + ChargeOf(t, index, area, laid),
             CostOfProduct = Milli(_lean.Money * money / _c["money-per-minute"]),
             CostOfStress = Milli(_lean.Harm * stress),
             Marring = t.Contact == Contact.None ? 0 : Milli(_lean.Harm * MarringWeight(z) * area * z.Surface.Mar * t.PressureOverLubricity),

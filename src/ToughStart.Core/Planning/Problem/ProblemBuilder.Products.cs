@@ -11,11 +11,11 @@ namespace ToughStart.Core.Planning;
 /// <summary>What is mixed once for the job, and the medium it is washed with.</summary>
 public sealed partial class ProblemBuilder
 {
-    private readonly Dictionary<PassKey, int> _passOf = [];
+    private Dictionary<PassKey, int> _passOf = [];
 
-    private readonly List<Pass> _passes = [];
+    private List<Pass> _passes = [];
 
-    private readonly Dictionary<(Block, Place), int> _groups = [];
+    private Dictionary<(Block, Place), int> _groups = [];
 
     /// <summary>Passes that use these classes.</summary>
     public PassSet PassesOf(IReadOnlySet<string> agents) =>

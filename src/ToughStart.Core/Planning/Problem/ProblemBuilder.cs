@@ -15,7 +15,7 @@ public sealed partial class ProblemBuilder
 
     private readonly Leaning _lean;
 
-    private readonly IReadOnlyDictionary<string, double> _scarce;
+    private IReadOnlyDictionary<string, double> _scarce = new Dictionary<string, double>();
 
     private readonly Catalogue _c;
 
@@ -23,9 +23,9 @@ public sealed partial class ProblemBuilder
 
     private readonly Limits _limits;
 
-    private readonly Dictionary<string, int> _products = [];
+    private Dictionary<string, int> _products = [];
 
-    private readonly List<long> _setUp = [];
+    private List<long> _setUp = [];
 
     private readonly int _protection;
 
@@ -51,16 +51,8 @@ public sealed partial class ProblemBuilder
 
     private readonly (int Kind, double Weight)[] _foamWeights;
 
-    /// <param name="scarce">Minutes of cost that a millilitre of a class weighs on top of its price, where it is short.</param>
-    public ProblemBuilder(
-        Survey survey,
-        IReadOnlyList<ZoneState> zones,
-        StageGraph graph,
-        Catalogue c,
-        IReadOnlyDictionary<string, double>? scarce = null
-    )
+    public ProblemBuilder(Survey survey, IReadOnlyList<ZoneState> zones, StageGraph graph, Catalogue c)
     {
-        _scarce = scarce ?? new Dictionary<string, double>();
         _survey = survey;
         _lean = survey.Lean ?? Leaning.None;
         _c = c;
@@ -183,6 +175,44 @@ public sealed partial class ProblemBuilder
         };
         return (problem, Signature(problem));
     }
+
+    /// <summary>The same builder, passes and all, where classes that are short weigh more.</summary>
+    /// <param name="scarce">Minutes of cost that a millilitre of a class weighs on top of its price.</param>
+    public ProblemBuilder Charging(IReadOnlyDictionary<string, double> scarce)
+    {
+        var same = (ProblemBuilder)MemberwiseClone();
+        (same._scarce, same._offers) = (scarce, new(ReferenceEqualityComparer.Instance));
+        (same._products, same._setUp) = (new(_products), [.. _setUp]);
+        (same._passOf, same._passes, same._groups) = (new(_passOf), [.. _passes], new(_groups));
+        return same;
+    }
+
+    /// <summary>A problem built without charges, with those of this builder on it: the same as if it were built anew.</summary>
+    public (ZoneProblem Problem, string Signature) Charged((ZoneProblem Problem, string Signature) free, ZoneState z)
+    {
+        long Charge(Option o) => ChargeOf(_c.Treatments[o.Treatment], o.Strength, z.Zone.Area * o.Scale, o.Laid);
+        if (free.Problem.Stages.All(s => s.Options.All(o => Charge(o) == 0)))
+        {
+            return free;
+        }
+
+        var problem = free.Problem with
+        {
+            Stages =
+            [
+                .. free.Problem.Stages.Select(s => s with { Options = [.. s.Options.Select(o => o with { Cost = o.Cost + Charge(o) })] }),
+            ],
+        };
+        return (problem, Signature(problem));
+    }
+
+    /// <summary>What a round is charged for taking of what is short, milli-minutes.</summary>
+    private long ChargeOf(Treatment t, int strength, double area, double laid) =>
+        _scarce.Count > 0
+        && _limits.Poured(t, t.Agent.Strengths[strength]) is var poured
+        && _scarce.TryGetValue(poured.Agent.Id, out var weight)
+            ? Milli(weight * area * t.SolutionMl * poured.Strength.Value * laid)
+            : 0;
 
     /// <summary>A zone without anything to choose: what <see cref="Round"/> needs to know of it.</summary>
     public ZoneProblem Ground(ZoneState z)

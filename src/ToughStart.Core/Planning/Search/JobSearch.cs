@@ -16,6 +16,9 @@ internal sealed class JobSearch
     private readonly PlanOptions _options;
     private readonly Ordinary? _ordinary;
 
+    /// <summary>The job as it is where nothing is short.</summary>
+    private readonly Lazy<(ProblemBuilder Builder, (ZoneProblem Problem, string Signature)[] Problems, List<Refused> Refusals)> _free;
+
     /// <summary>Takes a survey that the intake hold has let through.</summary>
     public JobSearch(
         Survey survey,
@@ -32,6 +35,12 @@ internal sealed class JobSearch
         _limits = new Limits(survey, States.ToDictionary(z => z.Zone.Id), C);
         _progress = progress ?? Progress.None;
         _options = options ?? new PlanOptions();
+        _free = new(() =>
+        {
+            var builder = new ProblemBuilder(Survey, States, Graph, C);
+            var refusals = new List<Refused>();
+            return (builder, [.. States.Select(z => Build(builder, z, refusals))], refusals);
+        });
         _ordinary = survey.Lean is null || survey.Lean == Leaning.None ? null : _options.Ordinary ?? OrdinaryOf(survey, _options.Effort);
     }
 
@@ -124,11 +133,21 @@ internal sealed class JobSearch
 
     private const int BoundsTried = 2;
 
-    private Solved Solve(IReadOnlyDictionary<string, double> scarce, IReadOnlyList<PassKey>? open = null)
+    /// <param name="open">These passes and no others, if given.</param>
+    /// <param name="near">Passes of the same job at other charges: where the search begins, if given.</param>
+    private Solved Solve(
+        IReadOnlyDictionary<string, double> scarce,
+        IReadOnlyList<PassKey>? open = null,
+        IReadOnlyList<IReadOnlyList<PassKey>>? near = null
+    )
     {
-        var builder = new ProblemBuilder(Survey, States, Graph, C, scarce);
-        var refusals = new List<Refused>();
-        var problems = States.Select(z => Build(builder, z, refusals)).ToArray();
+        var (builder, problems, refusals) = _free.Value;
+        if (scarce.Count > 0)
+        {
+            builder = builder.Charging(scarce);
+            problems = [.. problems.Select((p, i) => builder.Charged(p, States[i]))];
+        }
+
         var units = UnitsOf(problems);
         var book = builder.Book(_options.KeysOf, _options.TakenKeys);
         var shared = new SharedPlan(
@@ -139,7 +158,11 @@ internal sealed class JobSearch
         );
         var solutions = open is { } passes
             ? shared.With(builder.PassesOf(passes))
-            : shared.Solve(_options.Share, _ordinary is null ? null : [builder.PassesOf(_ordinary.Passes)]);
+            : shared.Solve(
+                _options.Share,
+                [.. (near ?? []).Concat(_ordinary is null ? [] : [_ordinary.Passes]).Select(builder.PassesOf)],
+                near is not null
+            );
         return Made(new(builder, book, scarce, [], refusals, problems, units, shared, solutions, [], []), solutions);
     }
 
@@ -194,7 +217,8 @@ internal sealed class JobSearch
         var tried = new List<Solved>();
         Solved Try()
         {
-            tried.Add(Solve(new Dictionary<string, double>(weights)));
+            var near = tried.Count == 0 ? null : tried.TakeLast(2).Select(t => t.Builder.KeysOf(t.Open)).ToArray();
+            tried.Add(Solve(new Dictionary<string, double>(weights), near: near));
             return tried[^1];
         }
 

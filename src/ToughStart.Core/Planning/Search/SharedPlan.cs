@@ -119,7 +119,8 @@ public sealed class SharedPlan
 
     /// <summary>The shared plan, one solution per unit in the order given.</summary>
     /// <param name="seeds">Sets of passes to start from as well, for instance those of the same job judged otherwise.</param>
-    public IReadOnlyList<ZoneSolution> Solve(bool share = true, IReadOnlyList<PassSet>? seeds = null)
+    /// <param name="brief">Start from those and from what prices say, and nowhere else.</param>
+    public IReadOnlyList<ZoneSolution> Solve(bool share = true, IReadOnlyList<PassSet>? seeds = null, bool brief = false)
     {
         if (!share)
         {
@@ -127,7 +128,7 @@ public sealed class SharedPlan
             return _unitToUnique.Select(u => alone[u]).ToArray();
         }
 
-        var open = Search(seeds ?? []);
+        var open = Search(seeds ?? [], brief);
         var best = Enumerable.Range(0, _unique.Count).Select(u => Solve(u, open)).ToArray();
         // What took least so far comes first: the budget then proves as many units as it can.
         foreach (var u in Enumerable.Range(0, best.Length).OrderBy(u => best[u].Labels).ThenBy(u => u))
@@ -204,7 +205,7 @@ public sealed class SharedPlan
     public long CostOf(IReadOnlyList<ZoneSolution> solutions) =>
         solutions.Sum(s => s.Cost) + _book.CostOf(solutions.Aggregate(PassSet.None, (m, s) => m | s.Used));
 
-    private PassSet Search(IReadOnlyList<PassSet> seeds)
+    private PassSet Search(IReadOnlyList<PassSet> seeds, bool brief)
     {
         var (last, before, ever) = Priced();
         var few = _unique.Count <= FewUnits && _book.Passes.Count <= FewPasses;
@@ -227,7 +228,11 @@ public sealed class SharedPlan
             Try(start);
         }
 
-        for (var i = 0; i < (few ? ManyStarts : RandomStarts) && _spent < Ample && !_effort.IsEnough; i++)
+        var further =
+            brief ? 0
+            : few ? ManyStarts
+            : RandomStarts;
+        for (var i = 0; i < further && _spent < Ample && !_effort.IsEnough; i++)
         {
             Try(OneOfEach(PassSet.Of(candidates.Passes().Where(p => Tossed(_book.Passes[p].Key, i))), last.Times));
         }
