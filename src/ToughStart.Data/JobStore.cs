@@ -1,6 +1,7 @@
 using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
 using Npgsql;
 using ToughStart.Core.Conditions;
 using ToughStart.Core.Contamination;
@@ -571,11 +572,23 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
     private static string Body(Survey survey) => Encoding.UTF8.GetString(SurveyFormat.Write(survey));
 
+    /// <summary>Surveys read last, by what stands on record: a job is looked at page after page.</summary>
+    private static readonly MemoryCache Parsed = new(new MemoryCacheOptions { SizeLimit = 64 });
+
     private static Survey Parse(string body)
     {
+        if (Parsed.TryGetValue(body, out Survey? known))
+        {
+            return known!;
+        }
+
         // What an older engine saved is upgraded, never refused because an id has left the catalogue.
         var read = StoredSurvey.Read(Encoding.UTF8.GetBytes(body)).Survey;
-        return read.Value ?? throw new UnreadableSurveyException(string.Join("; ", read.Problems));
+        return Parsed.Set(
+            body,
+            read.Value ?? throw new UnreadableSurveyException(string.Join("; ", read.Problems)),
+            new MemoryCacheEntryOptions { Size = 1 }
+        );
     }
 }
 

@@ -248,7 +248,7 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
     /// </summary>
     public async Task<IReadOnlyList<DueLine>> DueAsync(DateOnly until, int most, CancellationToken stop = default)
     {
-        // The nearest first, by the index of days, then by what is known of those few: asked for all at once, years of visits would be gone through.
+        // The nearest first, by the index of days, then what is known of those few: asked of all at once, years of visits would be gone through.
         var near = await db
             .Books.AsNoTracking()
             .Where(b => b.Due >= until.AddDays(-WaitedFor) && b.Due <= until)
@@ -257,37 +257,21 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
             .Select(b => new
             {
                 b.JobId,
-                b.VehicleId,
-                b.Day,
-                b.At,
                 b.Due,
+                CameSince = db.Books.Any(o => o.VehicleId == b.VehicleId && (o.Day > b.Day || (o.Day == b.Day && o.At > b.At))),
+                IsHere = db.Jobs.Any(j => j.VehicleId == b.VehicleId && j.Station != "closed"),
             })
             .ToListAsync(stop);
-        var vehicles = near.Select(b => b.VehicleId).Distinct().ToArray();
-        var last = (
-            await db
-                .Books.AsNoTracking()
-                .Where(b => vehicles.Contains(b.VehicleId))
-                .Select(b => new
-                {
-                    b.VehicleId,
-                    b.Day,
-                    b.At,
-                })
-                .ToListAsync(stop)
-        ).ToLookup(b => b.VehicleId);
-        var here = (
-            await db
-                .Jobs.AsNoTracking()
-                .Where(j => vehicles.Contains(j.VehicleId) && j.Station != "closed")
-                .Select(j => j.VehicleId)
-                .ToListAsync(stop)
-        ).ToHashSet();
-        var due = near.Where(b => !here.Contains(b.VehicleId) && !last[b.VehicleId].Any(o => (o.Day, o.At).CompareTo((b.Day, b.At)) > 0))
+        var due = near.Where(b => !b.IsHere && !b.CameSince)
             .OrderBy(b => b.Due)
             .ThenBy(b => b.JobId)
             .Take(most)
             .ToDictionary(b => b.JobId, b => b.Due!.Value);
+        if (due.Count == 0)
+        {
+            return [];
+        }
+
         var ids = due.Keys.ToArray();
         var lines = await db
             .Jobs.AsNoTracking()

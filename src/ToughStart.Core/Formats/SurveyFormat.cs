@@ -1,4 +1,5 @@
 using System.Buffers;
+using System.Runtime.CompilerServices;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
@@ -131,8 +132,11 @@ public static class SurveyFormat
     /// <summary>The canonical bytes of a survey.</summary>
     public static byte[] Write(Survey s) => Bytes(w => Root.Write(w, s), indented: true);
 
-    /// <summary>Sixteen hex digits of the canonical survey without its id and revision.</summary>
-    public static string Hash(Survey s) => Convert.ToHexStringLower(SHA256.HashData(Write(s with { Id = null, Revision = null })))[..16];
+    /// <summary>Sixteen hex digits of the canonical survey without its id and revision; worked out once for a survey.</summary>
+    public static string Hash(Survey s) =>
+        Hashes.GetValue(s, of => Convert.ToHexStringLower(SHA256.HashData(Write(of with { Id = null, Revision = null })))[..16]);
+
+    private static readonly ConditionalWeakTable<Survey, string> Hashes = [];
 
     /// <summary>One zone's canonical text: equal content, equal text. A zone about which nothing is said has the text of none.</summary>
     internal static string KeyOf(ZoneSurvey z) =>

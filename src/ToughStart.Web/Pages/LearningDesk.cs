@@ -131,10 +131,11 @@ public sealed class LearningDesk(
     }
 
     /// <summary>Which numbers of a plan the shop has made its own, in words.</summary>
+    /// <param name="names">Of the shop's people; asked for only where somebody's pace is known.</param>
     public async Task<IReadOnlyList<string>> OwnAsync(
         Plan plan,
         Survey survey,
-        IReadOnlyDictionary<string, string> names,
+        Func<CancellationToken, Task<IReadOnlyDictionary<string, string>>> names,
         CancellationToken stop
     )
     {
@@ -151,11 +152,13 @@ public sealed class LearningDesk(
             }
         }
 
-        foreach (var person in (await store.PaceNowAsync(stop)).GroupBy(p => p.Key[..p.Key.IndexOf('/')]))
+        var pace = await store.PaceNowAsync(stop);
+        IReadOnlyDictionary<string, string> named = pace.Count == 0 ? new Dictionary<string, string>() : await names(stop);
+        foreach (var person in pace.GroupBy(p => p.Key[..p.Key.IndexOf('/')]))
         {
             var by = person.ToDictionary(p => p.Key[(p.Key.IndexOf('/') + 1)..], p => p.Value);
             var minutes = plan.Steps.Sum(s => s.LabourMinutes.Value * by.GetValueOrDefault(s.Stage.Word, 1));
-            var whose = names.GetValueOrDefault(person.Key, person.Key);
+            var whose = named.GetValueOrDefault(person.Key, person.Key);
             if (plan.Worlds is not { } worlds)
             {
                 words.Add(

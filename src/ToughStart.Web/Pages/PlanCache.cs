@@ -1,8 +1,10 @@
 using System.Collections.Concurrent;
+using System.Runtime.CompilerServices;
 using ToughStart.Core.Chemistry;
 using ToughStart.Core.Conditions;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
+using ToughStart.Data;
 
 namespace ToughStart.Web.Stations;
 
@@ -35,6 +37,20 @@ public sealed class PlanCache(Computing computing)
         }
 
         return kept.Bottles;
+    }
+
+    private readonly ConditionalWeakTable<Survey, Tuple<Equipment, Survey>> _equipped = [];
+
+    /// <summary>A survey with what the shop has, where it does not name its own: the same object as last time while that is the same.</summary>
+    public Survey Equipped(Survey survey, Equipment with)
+    {
+        if (!_equipped.TryGetValue(survey, out var known) || !known.Item1.IsAs(with))
+        {
+            known = new(with, with.On(survey));
+            _equipped.AddOrUpdate(survey, known);
+        }
+
+        return known.Item2;
     }
 
     /// <summary>The plan of a survey.</summary>
@@ -114,6 +130,26 @@ public sealed class PlanCache(Computing computing)
 
     private T Known<T>(Recent<T> kept, string what, string key, Func<Effort, T> work, CancellationToken stop)
         where T : class => kept.Find(key) ?? kept.Keep(key, computing.Run($"{what} {key}", work, stop));
+}
+
+/// <summary>What the shop works with now.</summary>
+/// <param name="Bottles">The bottle of each class that is planned with; empty where the shop keeps none, or the survey names its own.</param>
+/// <param name="Leftovers">What stands mixed already.</param>
+public sealed record Equipment(ShopInUse Use, IReadOnlyList<ShelfBottle> Bottles, IReadOnlyList<Leftover> Leftovers)
+{
+    /// <summary>Is nothing else to be planned with? A shelf that was not read again is the same one.</summary>
+    public bool IsAs(Equipment other) =>
+        Use == other.Use && ReferenceEquals(Bottles, other.Bottles) && Leftovers.SequenceEqual(other.Leftovers);
+
+    public Survey On(Survey survey)
+    {
+        var lance = Use.Lance ?? LanceDraw.Uncalibrated;
+        var kit =
+            lance.Calibrated || Leftovers.Count > 0 || Use is not { FilmFactor: null, Speed: null }
+                ? new KitInUse(lance.Calibrated ? lance : null, Leftovers) { FilmFactor = Use.FilmFactor, Speed = Use.Speed }
+                : null;
+        return survey with { Shelf = survey.Shelf ?? (Bottles.Count == 0 ? null : Bottles), Kit = survey.Kit ?? kit };
+    }
 }
 
 /// <summary>A day as it is drawn, or why there is none.</summary>

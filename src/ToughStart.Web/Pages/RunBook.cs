@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Runtime.CompilerServices;
 using System.Security.Cryptography;
 using ToughStart.Core.Formats;
 using ToughStart.Core.Planning;
@@ -431,7 +432,10 @@ public sealed class RunBook(RunStore store, RunMemory memory, PlanCache plans, C
     }
 
     /// <summary>Names a plan by everything in it.</summary>
-    public static string HashOf(Plan plan) => Convert.ToHexStringLower(SHA256.HashData(PlanFormat.Write(plan)))[..24];
+    public static string HashOf(Plan plan) =>
+        Hashes.GetValue(plan, of => Convert.ToHexStringLower(SHA256.HashData(PlanFormat.Write(of)))[..24]);
+
+    private static readonly ConditionalWeakTable<Plan, string> Hashes = [];
 
     private (Plan? Here, Offer? Offer) OfferOf(
         PlanOfRecord force,

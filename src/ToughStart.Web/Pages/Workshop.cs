@@ -16,33 +16,17 @@ public sealed class Workshop(PlanCache plans, ShelfStore shelf, KitStore kit)
     {
         var use = _use ??= await kit.InUseAsync(stop);
         var lance = use.Lance ?? LanceDraw.Uncalibrated;
-        if (survey.Shelf is null)
-        {
-            // One bottle of each class is planned with: the plan stays the same size however large the shelf.
-            async Task<IReadOnlyList<ShelfBottle>> Bottles(Guid? countedFor) =>
-                await shelf.BottlesAsync(lance, countedFor, stop) is { } all
-                    ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray()
-                    : [];
-            var bottles =
-                counted || survey.StockOnly
-                    ? await Bottles(job)
-                    : _bottles ??= await plans.ShelfAsync(use.ShelfVersion, lance, () => Bottles(null));
-            survey = bottles.Count == 0 ? survey : survey with { Shelf = bottles };
-        }
-
-        if (survey.Kit is null)
-        {
-            _leftovers ??= await kit.LeftoversAsync(stop);
-            survey =
-                lance.Calibrated || _leftovers.Count > 0 || use is not { FilmFactor: null, Speed: null }
-                    ? survey with
-                    {
-                        Kit = new KitInUse(lance.Calibrated ? lance : null, _leftovers) { FilmFactor = use.FilmFactor, Speed = use.Speed },
-                    }
-                    : survey;
-        }
-
-        return survey;
+        // One bottle of each class is planned with: the plan stays the same size however large the shelf.
+        async Task<IReadOnlyList<ShelfBottle>> Bottles(Guid? countedFor) =>
+            await shelf.BottlesAsync(lance, countedFor, stop) is { } all
+                ? Limits.PickShelf(survey with { Shelf = all })!.Values.ToArray()
+                : [];
+        var bottles =
+            survey.Shelf is not null ? []
+            : counted || survey.StockOnly ? await Bottles(job)
+            : _bottles ??= await plans.ShelfAsync(use.ShelfVersion, lance, () => Bottles(null));
+        var leftovers = survey.Kit is not null ? [] : _leftovers ??= await kit.LeftoversAsync(stop);
+        return plans.Equipped(survey, new(use, bottles, leftovers));
     }
 
     private ShopInUse? _use;

@@ -83,7 +83,7 @@ public sealed class PlanModel(
         var (coats, _) = await hands.CoatsAsync(Job.Id, Vehicle.Zones.Select(z => z.Id), stop);
         Undoes = HandOver.Undoes(Plan, coats.Select(c => (c.Key, c.Value)));
         var priced = Run.InForce is { } force ? Workshop.WithWorlds(force.Plan, force.Survey, stop) : Plan;
-        Own = await learning.OwnAsync(priced, Equipped, await records.NamesAsync(stop), stop);
+        Own = await learning.OwnAsync(priced, Equipped, records.NamesAsync, stop);
         var rates = (await quotes.HouseAsync(stop)).Rates;
         Price =
             priced.Worlds is { } worlds ? Core.Costing.Draws.Of(worlds.Drawn.Prices(rates))

@@ -318,7 +318,7 @@ public sealed class QuoteModel(
         (Email, Wish) = (intake.Client.Email, intake.Wishes.Budget);
         if (Quoted is not null)
         {
-            Own = await learning.OwnAsync(Draft, Equipped, await records.NamesAsync(stop), stop);
+            Own = await learning.OwnAsync(Draft, Equipped, records.NamesAsync, stop);
             Makes = Draft.Worlds!.Shares(Worlds.Enough.First, stop);
         }
 
