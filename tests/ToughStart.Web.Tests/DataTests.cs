@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Infrastructure;
+using Microsoft.EntityFrameworkCore.Metadata;
 using Microsoft.EntityFrameworkCore.Migrations;
 using Npgsql;
 using ToughStart.Core.Formats;
@@ -22,6 +23,38 @@ public sealed class DataTests(AppFixture app)
         (await db.Database.GetPendingMigrationsAsync(TestContext.Current.CancellationToken)).ShouldBeEmpty();
         db.Database.HasPendingModelChanges().ShouldBeFalse();
         await db.Database.MigrateAsync(TestContext.Current.CancellationToken);
+    }
+
+    /// <summary>What the app starts with was compiled from the classes as they are; if not, ./tough-start model compiles it anew.</summary>
+    [Fact]
+    public async Task The_compiled_model_is_what_the_classes_say()
+    {
+        await using var db = app.NewContext();
+        var said = db.GetService<IDesignTimeModel>().Model;
+        db.Model.ShouldNotBeSameAs(said, "a compiled model is used");
+        Lines(db.Model).ShouldBe(Lines(said));
+
+        static IReadOnlyList<string> Lines(IReadOnlyModel model) =>
+            [
+                .. model
+                    .GetEntityTypes()
+                    .SelectMany(e =>
+                        e.GetProperties()
+                            .Select(p =>
+                                $"{p.Name} {p.ClrType} {p.GetColumnName()} {p.GetColumnType()} {p.IsNullable} {p.GetMaxLength()}"
+                                + $" {p.IsConcurrencyToken} {p.ValueGenerated} {p.GetTypeMapping().Converter?.GetType()}"
+                            )
+                            .Concat(e.GetKeys().Select(k => "key " + Names(k.Properties)))
+                            .Concat(e.GetIndexes().Select(i => $"index {i.IsUnique} {Names(i.Properties)}"))
+                            .Concat(
+                                e.GetForeignKeys().Select(f => $"{f.PrincipalEntityType.Name} {f.DeleteBehavior} {Names(f.Properties)}")
+                            )
+                            .Select(line => $"{e.Name} {e.GetTableName()}: {line}")
+                    )
+                    .Order(StringComparer.Ordinal),
+            ];
+
+        static string Names(IEnumerable<IReadOnlyProperty> of) => string.Join(", ", of.Select(p => p.Name));
     }
 
     /// <summary>What was entered with an older engine is told to beliefs as it was, and what was taken back stays so.</summary>
