@@ -16,6 +16,9 @@ public sealed class ZoneSearch
 
     private const int Plenty = 150;
 
+    /// <summary>Labels kept per slot from which on kinds are looked at by twos.</summary>
+    private const int Wide = 4000;
+
     private const int BeamWidth = 12;
     private readonly int _beam;
     private readonly int _plenty;
@@ -85,12 +88,12 @@ public sealed class ZoneSearch
         var start = Root();
         var beam = Pass(start, long.MaxValue, _beam, out var beamCapped);
         var capped = false;
-        var exact = beamCapped ? Exact(start, beam.Cost, cap, out capped) : beam;
+        var exact = beamCapped ? Exact(start, beam.Cost, cap, thorough ? Wide : cap, out capped) : beam;
         var best = exact.Cost <= beam.Cost ? exact : beam;
         var bound = capped ? Math.Min(best.Cost, _cut) : best.Cost;
         if (capped && thorough && !_effort.IsEnough)
         {
-            // Beyond the cap it pays to look two kinds at a time: more labels fall, and what is cut off is bounded better.
+            // Beyond so many it pays to look two kinds at a time: more labels fall, and what is cut off is bounded better.
             _pairs = new PairBounds(
                 _p,
                 _active
@@ -115,11 +118,12 @@ public sealed class ZoneSearch
     /// The pass that proves. What still has many labels after a short one is bounded better and looked at again, narrowly for a better plan to
     /// measure by, then in full.
     /// </summary>
-    private ZoneSolution Exact(in Label start, long upper, int cap, out bool capped)
+    /// <param name="width">Labels kept per slot at its widest.</param>
+    private ZoneSolution Exact(in Label start, long upper, int cap, int width, out bool capped)
     {
         var best = Pass(start, upper, Math.Min(cap, _plenty), out capped);
-        (int Width, int Times)[] more = [(_plenty, SplitBounds.Few), (cap, SplitBounds.Thorough)];
-        foreach (var (width, times) in more)
+        (int Width, int Times)[] more = [(_plenty, SplitBounds.Few), (Math.Min(cap, width), SplitBounds.Thorough)];
+        foreach (var (kept, times) in more)
         {
             if (!capped || cap <= _plenty || _effort.IsEnough)
             {
@@ -127,7 +131,7 @@ public sealed class ZoneSearch
             }
 
             _split = new SplitBounds(_p, _active, _allowed, _prices, times);
-            var again = Pass(start, Math.Min(upper, best.Cost), width, out capped);
+            var again = Pass(start, Math.Min(upper, best.Cost), kept, out capped);
             best = again.Cost <= best.Cost ? again : best;
         }
 
@@ -309,9 +313,7 @@ public sealed class ZoneSearch
         var front = CollectionsMarshal.AsSpan(_scratch.Front);
         for (var i = 0; i < front.Length; i++)
         {
-            _scratch.Keys[i] =
-                front[i].Cost + (_split is null ? SumBound(stage, front[i].Levels) : SplitBound(stage, front[i].Levels)) << IndexBits
-                | (uint)i;
+            _scratch.Keys[i] = front[i].Cost + SumBound(stage, front[i].Levels) << IndexBits | (uint)i;
         }
 
         Array.Sort(_scratch.Keys, 0, front.Length);
