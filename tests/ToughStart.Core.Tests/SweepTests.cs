@@ -73,18 +73,23 @@ public class SweepTests
     }
 
     /// <summary>
-    /// Everything heavy everywhere, which no search proves: it ends by itself, long before anybody would have to stop it, and says that it is not proved. It
-    /// takes a few seconds; without a bound of its own it went on for many minutes.
+    /// Everything heavy everywhere, which nobody searches to the end: it ends by itself, long before anybody would have to stop it, and says where it is
+    /// not proved. Without a bound of its own it went on for many minutes.
     /// </summary>
-    [Fact]
-    public void The_hardest_vehicle_ends_by_itself()
+    [Theory]
+    [InlineData("minibus")]
+    [InlineData("panel-van")]
+    public void The_hardest_vehicle_ends_by_itself(string form)
     {
-        using var minutes = new CancellationTokenSource(TimeSpan.FromSeconds(90));
+        using var minutes = new CancellationTokenSource(TimeSpan.FromSeconds(60));
         var effort = new Effort(enough: minutes.Token);
-        var plan = Planner.Plan(Dirty("minibus", Goal.Correct, CanSit, 3), null, new PlanOptions { Effort = effort });
+        var survey = Dirty(form, Goal.Correct, CanSit, 3);
+        var plan = Planner.Plan(survey, null, new PlanOptions { Effort = effort });
+        var proof = Planner.Prove(survey, effort);
         effort.IsEnough.ShouldBeFalse();
-        plan.Proved.ShouldBeFalse();
         Answered(plan);
+        plan.Proved.ShouldBe(proof.Proved == proof.Zones);
+        proof.Gap.ShouldBeInRange(0.2, 0.9, "what cannot be had is not known to the bound; that is shown, not hidden");
     }
 
     [Fact]

@@ -32,6 +32,9 @@ public sealed record Scatter(double Pace, double Stage, double Loads, double Age
 /// </summary>
 internal sealed partial class Replay
 {
+    /// <summary>Worlds that one hand works after another.</summary>
+    private const int Block = 64;
+
     /// <summary>Works the plan in so many worlds.</summary>
     /// <param name="pace">Learned minutes against the norm by stage; null = nobody's in particular.</param>
     /// <param name="anew">A group that is drawn from other numbers; null = none.</param>
@@ -51,13 +54,19 @@ internal sealed partial class Replay
             [.. _steps.Select(_ => new double[draws])],
             new double[draws]
         );
-        var at = new World(this, numbers, scatter, [.. _stages.Select(s => pace?.Invoke(s) ?? 1)]);
-        for (var s = 0; s < draws; s++)
+        double[] paces = [.. _stages.Select(s => pace?.Invoke(s) ?? 1)];
+        var blocks = Enumerable.Range(0, draws).Chunk(Block).ToArray();
+        Cores.Each(blocks.Length, b =>
         {
-            stop.ThrowIfCancellationRequested();
-            at.Work(s, made);
-        }
+            var at = new World(this, numbers, scatter, paces);
+            foreach (var s in blocks[b])
+            {
+                stop.ThrowIfCancellationRequested();
+                at.Work(s, made);
+            }
 
+            return b;
+        });
         return made;
     }
 

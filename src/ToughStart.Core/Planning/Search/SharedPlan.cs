@@ -21,21 +21,25 @@ public sealed class SharedPlan
     private const int BoundRounds = 24;
 
     /// <summary>Labels a slot of a hard unit gets while passes are tried; the set that wins is searched in full.</summary>
-    private const int Glance = 40;
+    private const int Glance = 12;
+
+    /// <summary>Labels a slot of any unit gets for a bound of what sharing can cost, and labels after which its parts move no further.</summary>
+    private const int BoundGlance = 1000;
+    private const int BoundBudget = 1_500_000;
 
     /// <summary>Labels from which on a unit is only glanced at while passes are tried.</summary>
     private const int Hard = 12_000;
 
-    /// <summary>Labels a job may have taken before further starts are tried.</summary>
-    private const int Ample = 300_000;
-
     /// <summary>
     /// Labels a whole job may take in full searches; from there on units are only glanced at, and the plan says which are not proved.
     /// </summary>
-    private const int Budget = 1_200_000;
+    private const int Budget = 300_000;
 
     /// <summary>Labels after which nothing more is tried: what was found by then is taken, and its gap shown.</summary>
     private const int Most = 2 * Budget;
+
+    /// <summary>Sets of passes that are tried at the same time, on however many cores: the order of trying is part of what is found.</summary>
+    private const int Hands = 2;
 
     private int _spent;
     private readonly List<ZoneProblem> _unique = [];
@@ -58,7 +62,9 @@ public sealed class SharedPlan
 
     /// <summary>Of each pass those that exclude it.</summary>
     private readonly PassSet[] _instead;
-    private readonly ZoneSearch[] _searches;
+
+    /// <summary>A search of each unit for every hand: that many sets of passes are tried at the same time.</summary>
+    private readonly ZoneSearch?[][] _searches;
     private readonly bool[] _hard;
     private readonly Effort _effort;
 
@@ -87,7 +93,8 @@ public sealed class SharedPlan
             _times[u]++;
         }
 
-        _searches = _unique.Select(z => new ZoneSearch(z, effort: effort)).ToArray();
+        _searches = [.. Enumerable.Range(0, Hands).Select(_ => new ZoneSearch?[_unique.Count])];
+        _searches[0] = [.. _unique.Select(z => new ZoneSearch(z, effort: effort))];
         _hard = new bool[_unique.Count];
         _cache = _unique.Select(_ => new List<(PassSet, ZoneSolution)>()).ToArray();
         _known = _unique.Select(_ => new Dictionary<PassSet, ZoneSolution>()).ToArray();
@@ -129,15 +136,21 @@ public sealed class SharedPlan
         }
 
         var open = Search(seeds ?? [], brief);
-        var best = Enumerable.Range(0, _unique.Count).Select(u => Solve(u, open)).ToArray();
+        var best = All(open);
         // What took least so far comes first: the budget then proves as many units as it can.
-        foreach (var u in Enumerable.Range(0, best.Length).OrderBy(u => best[u].Labels).ThenBy(u => u))
+        var doubtful = Enumerable.Range(0, best.Length).Where(u => !best[u].Proved).OrderBy(u => best[u].Labels).ThenBy(u => u);
+        foreach (var units in doubtful.Chunk(Hands))
         {
-            if (!best[u].Proved && _spent <= Budget && !_effort.IsEnough)
+            if (_spent > Budget || _effort.IsEnough)
+            {
+                break;
+            }
+
+            foreach (var (i, full) in Cores.Each(units.Length, i => By(0, units[i]).Solve(open & _usable[units[i]])).Index())
             {
                 Searches++;
-                var full = _searches[u].Solve(open & _usable[u]);
                 _spent += full.Labels;
+                var u = units[i];
                 best[u] = full.Cost <= best[u].Cost ? full : best[u] with { Bound = Math.Max(full.Bound, best[u].Bound) };
             }
         }
@@ -146,7 +159,7 @@ public sealed class SharedPlan
     }
 
     /// <summary>Every unit at its best with these passes open, whatever they cost; in the order given.</summary>
-    public IReadOnlyList<ZoneSolution> With(PassSet open) => _unitToUnique.Select(u => Solve(u, open)).ToArray();
+    public IReadOnlyList<ZoneSolution> With(PassSet open) => All(open) is var all ? _unitToUnique.Select(u => all[u]).ToArray() : [];
 
     /// <summary>
     /// The same plan with fellows worked alike: where units of a group differ in the passes they take (one stands in the sun, the other does not),
@@ -189,16 +202,8 @@ public sealed class SharedPlan
     /// <summary>Cost of a set of open passes: units at their best with it, plus what the passes they use cost.</summary>
     public long Total(PassSet open)
     {
-        long sum = 0;
-        var used = PassSet.None;
-        for (var u = 0; u < _unique.Count; u++)
-        {
-            var s = Solve(u, open);
-            sum += s.Cost * _times[u];
-            used |= s.Used;
-        }
-
-        return sum + _book.CostOf(used);
+        var all = All(open);
+        return all.Select((s, u) => s.Cost * _times[u]).Sum() + _book.CostOf(Used(all));
     }
 
     /// <summary>What units, passes and set-ups cost together.</summary>
@@ -232,7 +237,7 @@ public sealed class SharedPlan
             brief ? 0
             : few ? ManyStarts
             : RandomStarts;
-        for (var i = 0; i < further && _spent < Ample && !_effort.IsEnough; i++)
+        for (var i = 0; i < further && _spent < Budget && !_effort.IsEnough; i++)
         {
             Try(OneOfEach(PassSet.Of(candidates.Passes().Where(p => Tossed(_book.Passes[p].Key, i))), last.Times));
         }
@@ -257,7 +262,7 @@ public sealed class SharedPlan
             {
                 foreach (var other in ways.Select(way => WithFree((best & ~of) | way)).Where(o => o != best))
                 {
-                    if (TotalBelow(other, least) is var total && total < least)
+                    if (TotalsBelow([LookAt(other)], least)[0] is var total && total < least)
                     {
                         (best, least, better) = (other, total, true);
                     }
@@ -304,10 +309,10 @@ public sealed class SharedPlan
             var prices = Prices(parts);
             before = last;
             var (used, times) = (PassSet.None, new int[_book.Passes.Count]);
-            for (var u = 0; u < _unique.Count; u++)
+            var found = Cores.Each(_unique.Count, u => By(0, u).Solve(_usable[u], Glance, thorough: false, prices[u], joins: false));
+            foreach (var (u, s) in found.Index())
             {
                 Searches++;
-                var s = _searches[u].Solve(_usable[u], Glance, thorough: false, prices[u], joins: false);
                 _spent += s.Labels;
                 used |= s.Used;
                 foreach (var p in s.Used.Passes())
@@ -390,35 +395,23 @@ public sealed class SharedPlan
     /// <param name="pairs">Try two changes at a time too.</param>
     private PassSet Improve(PassSet open, PassSet candidates, bool pairs)
     {
-        var best = Total(open);
+        var (best, from) = (Total(open), 0);
         for (var better = true; better && !_effort.IsEnough; )
         {
             better = false;
             // What nobody takes is closed first: it may cost those who stay out of it.
-            for (var used = Used(open); used != open && Total(used) is var total && total <= best; used = Used(open))
+            for (var used = Used(All(open)); used != open && Total(used) is var total && total <= best; used = Used(All(open)))
             {
                 (open, best) = (used, total);
             }
 
             StandAt(open);
-            foreach (
-                var other in Changes(open, candidates)
-                    .Concat(Products(open, candidates))
-                    .Concat(pairs ? Pairs(open, candidates) : [])
-                    .Select(WithFree)
-            )
+            var all = Changes(open, candidates).Concat(Products(open, candidates)).Concat(pairs ? Pairs(open, candidates) : []).Index();
+            // It goes on where it stands: what was no better a moment ago hardly is now.
+            var turn = all.Skip(from).Concat(all.Take(from)).Select(x => (x.Index, Open: WithFree(x.Item)));
+            if (FirstBelow(turn, best) is { } found)
             {
-                if (_spent > Most || _effort.IsEnough)
-                {
-                    break;
-                }
-
-                var total = TotalBelow(other, best);
-                if (total < best)
-                {
-                    (open, best, better) = (other, total, true);
-                    break;
-                }
+                (from, open, best, better) = (found.Index, found.Open, found.Total, true);
             }
         }
 
@@ -575,17 +568,17 @@ public sealed class SharedPlan
     {
         var perUnique = Enumerable.Range(0, _unique.Count).Select(u => solutions[Array.IndexOf(_unitToUnique, u)]).ToArray();
         var parts = _unique.Select((_, u) => _usable[u].Passes().ToDictionary(p => p, p => perUnique[u].Used.Has(p) ? 1.0 : 0.0)).ToArray();
-        var rounds = _hard.Any(h => h) ? 1 : BoundRounds;
-        var cap = _hard.Any(h => h) ? Glance : ZoneSearch.LabelCap;
-        long best = 0;
-        for (var round = 1; round <= rounds && best < cost && !_effort.IsEnough; round++)
+        var (best, spent) = (0L, 0);
+        for (var round = 1; round <= BoundRounds && spent < BoundBudget && best < cost && !_effort.IsEnough; round++)
         {
             var prices = Prices(parts);
             long sum = 0;
-            for (var u = 0; u < _unique.Count; u++)
+            foreach (
+                var (u, there) in Cores.Each(_unique.Count, u => By(0, u).Solve(_usable[u], BoundGlance, false, prices[u], false)).Index()
+            )
             {
-                var there = _searches[u].Solve(_usable[u], cap, thorough: false, prices[u], joins: false);
                 sum += there.Bound * _times[u];
+                spent += there.Labels;
                 foreach (var p in _usable[u].Passes())
                 {
                     parts[u][p] = there.Used.Has(p) ? parts[u][p] + 1.0 / round : parts[u][p] * (1 - 0.5 / round);
@@ -598,12 +591,53 @@ public sealed class SharedPlan
         return Math.Min(best, cost);
     }
 
-    /// <summary>The same as <see cref="Total"/>, as long as it stays below a limit; from there on only a bound, which costs few searches.</summary>
-    private long TotalBelow(PassSet open, long limit)
+    /// <summary>The first of these sets that costs less than so much; null when none does, or nothing more may be tried.</summary>
+    private (int Index, PassSet Open, long Total)? FirstBelow(IEnumerable<(int Index, PassSet Open)> sets, long limit)
+    {
+        var waiting = new List<(int Index, Look Look)>(Hands);
+        foreach (var (index, open) in sets)
+        {
+            if (_spent > Most || _effort.IsEnough)
+            {
+                return null;
+            }
+
+            if (LookAt(open) is var look && look.AtLeast < limit)
+            {
+                waiting.Add((index, look));
+            }
+
+            if (waiting.Count == Hands && Try(waiting, limit) is { } found)
+            {
+                return found;
+            }
+        }
+
+        return Try(waiting, limit);
+    }
+
+    /// <summary>The first of those that wait that costs less than so much; none of them waits after it.</summary>
+    private (int Index, PassSet Open, long Total)? Try(List<(int Index, Look Look)> waiting, long limit)
+    {
+        var totals = TotalsBelow([.. waiting.Select(w => w.Look)], limit);
+        var first = Array.FindIndex(totals, t => t < limit);
+        (int, PassSet, long)? found = first < 0 ? null : (waiting[first].Index, waiting[first].Look.Open, totals[first]);
+        waiting.Clear();
+        return found;
+    }
+
+    /// <summary>What is known of a set of passes before anything is searched for it.</summary>
+    /// <param name="Sum">What units cost, those that have to be searched at least.</param>
+    /// <param name="Used">Passes that those take that are known.</param>
+    /// <param name="AtLeast">Less than this it does not cost.</param>
+    /// <param name="Unknown">Units that have to be searched, and what each costs at least.</param>
+    private sealed record Look(PassSet Open, long Sum, PassSet Used, long AtLeast, IReadOnlyList<(int Unit, long Least)> Unknown);
+
+    private Look LookAt(PassSet open)
     {
         long sum = 0;
         var used = PassSet.None;
-        var searched = new List<(int Unit, long Bound)>();
+        var unknown = new List<(int, long)>();
         for (var u = 0; u < _unique.Count; u++)
         {
             if (Known(u, open & _usable[u], out var least) is { } s)
@@ -614,48 +648,82 @@ public sealed class SharedPlan
             else
             {
                 // Fewer passes never make a unit cheaper: what it costs with more of them open is a bound.
-                searched.Add((u, least));
+                unknown.Add((u, least));
                 sum += least * _times[u];
             }
         }
 
-        var fees = _book.CostOf(used);
-        foreach (var (u, bound) in searched)
+        return new(open, sum, used, sum + _book.CostOf(used), unknown);
+    }
+
+    /// <summary>The same as <see cref="Total"/>, as long as it stays below a limit; from there on only a bound, which costs few searches.</summary>
+    /// <param name="looks">As many as there are hands.</param>
+    private long[] TotalsBelow(Look[] looks, long limit)
+    {
+        var tried = Cores.Each(looks.Length, hand => Below(looks[hand], limit, hand));
+        foreach (var (unit, open, found) in tried.SelectMany(t => t.Made))
+        {
+            Keep(unit, open, found);
+        }
+
+        return [.. tried.Select(t => t.Total)];
+    }
+
+    private (long Total, List<(int Unit, PassSet Open, ZoneSolution Found)> Made) Below(Look look, long limit, int hand)
+    {
+        var (sum, used, fees) = (look.Sum, look.Used, look.AtLeast - look.Sum);
+        var made = new List<(int, PassSet, ZoneSolution)>();
+        foreach (var (u, least) in look.Unknown)
         {
             if (sum + fees >= limit)
             {
-                return sum + fees;
+                break;
             }
 
-            var s = Solve(u, open);
-            sum += (s.Cost - bound) * _times[u];
+            var open = look.Open & _usable[u];
+            var s = Searched(u, open, hand);
+            made.Add((u, open, s));
+            sum += (s.Cost - least) * _times[u];
             used |= s.Used;
             fees = _book.CostOf(used);
         }
 
-        return sum + fees;
+        return (sum + fees, made);
     }
 
     private void StandAt(PassSet open)
     {
-        for (var u = 0; u < _unique.Count; u++)
+        foreach (var (u, s) in All(open).Index())
         {
-            _at[u] = (open & _usable[u], Solve(u, open));
+            _at[u] = (open & _usable[u], s);
         }
     }
 
-    private PassSet Used(PassSet open)
+    private static PassSet Used(IEnumerable<ZoneSolution> solutions) => solutions.Aggregate(PassSet.None, (all, s) => all | s.Used);
+
+    /// <summary>Every unit at its best with these passes open.</summary>
+    private ZoneSolution[] All(PassSet open)
     {
-        var used = PassSet.None;
-        for (var u = 0; u < _unique.Count; u++)
+        var all = new ZoneSolution?[_unique.Count];
+        for (var u = 0; u < all.Length; u++)
         {
-            used |= Solve(u, open).Used;
+            all[u] = Known(u, open & _usable[u], out _);
         }
 
-        return used;
+        var unknown = Enumerable.Range(0, all.Length).Where(u => all[u] is null).ToArray();
+        foreach (var (i, found) in Cores.Each(unknown.Length, i => Searched(unknown[i], open & _usable[unknown[i]], 0)).Index())
+        {
+            all[unknown[i]] = found;
+            Keep(unknown[i], open & _usable[unknown[i]], found);
+        }
+
+        return all!;
     }
 
-    private ZoneSolution[] Alone() => [.. _unique.Select((_, u) => _searches[u].Solve(_usable[u], thorough: false, joins: false))];
+    private ZoneSolution[] Alone() => Cores.Each(_unique.Count, u => By(0, u).Solve(_usable[u], thorough: false, joins: false));
+
+    /// <summary>The search of a unit by one of the hands.</summary>
+    private ZoneSearch By(int hand, int u) => _searches[hand][u] ??= _searches[0][u]!.Beside();
 
     private ZoneSolution Solve(int u, PassSet open)
     {
@@ -665,13 +733,23 @@ public sealed class SharedPlan
             return known;
         }
 
-        Searches++;
-        var found = _searches[u].Solve(open, _hard[u] || _spent > Budget ? Glance : ZoneSearch.LabelCap, thorough: false);
-        _spent += found.Labels;
-        _hard[u] |= !found.Proved || found.Labels > Hard;
-        _cache[u].Add((open, found));
-        _known[u][open] = found;
+        var found = Searched(u, open, 0);
+        Keep(u, open, found);
         return found;
+    }
+
+    private ZoneSolution Searched(int u, PassSet open, int hand) =>
+        By(hand, u).Solve(open, _hard[u] || _spent > Budget ? Glance : ZoneSearch.LabelCap, thorough: false);
+
+    private void Keep(int u, PassSet open, ZoneSolution found)
+    {
+        Searches++;
+        _spent += found.Labels;
+        if (_known[u].TryAdd(open, found))
+        {
+            _hard[u] |= !found.Proved || found.Labels > Hard;
+            _cache[u].Add((open, found));
+        }
     }
 
     /// <summary>

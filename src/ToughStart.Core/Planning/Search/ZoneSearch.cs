@@ -14,12 +14,18 @@ public sealed class ZoneSearch
     /// <summary>Labels kept per slot; beyond it the answer is "not proved".</summary>
     public const int LabelCap = 8000;
 
+    /// <summary>Cost where there is no way at all with the passes that are open, milli-minutes: more than any plan's, and a thousand of it are no overflow.</summary>
+    public const long Never = long.MaxValue / 4096;
+
     private const int Plenty = 150;
 
     /// <summary>Labels kept per slot from which on kinds are looked at by twos.</summary>
     private const int Wide = 4000;
 
-    private const int BeamWidth = 12;
+    private const int BeamWidth = 6;
+
+    /// <summary>How many times as wide the first pass becomes when it finds no way at all.</summary>
+    private const int Wider = 4;
     private readonly int _beam;
     private readonly int _plenty;
     private readonly Effort _effort;
@@ -63,6 +69,9 @@ public sealed class ZoneSearch
         (_bound, _owed) = Bounds();
     }
 
+    /// <summary>The same zone to be searched at the same time.</summary>
+    public ZoneSearch Beside() => (ZoneSearch)MemberwiseClone();
+
     /// <summary>Solves a zone with these passes open; the others are not used.</summary>
     public static ZoneSolution Solve(ZoneProblem problem, PassSet allowed) => new ZoneSearch(problem).Solve(allowed);
 
@@ -87,6 +96,12 @@ public sealed class ZoneSearch
         _scratch = Scratch.OfThread;
         var start = Root();
         var beam = Pass(start, long.MaxValue, _beam, out var beamCapped);
+        for (var width = _beam * Wider; beam.Cost == Never && beamCapped; width *= Wider)
+        {
+            // All that was kept came to a dead end: something it needed was no longer to be had.
+            beam = Pass(start, long.MaxValue, width, out beamCapped);
+        }
+
         var capped = false;
         var exact = beamCapped ? Exact(start, beam.Cost, cap, thorough ? Wide : cap, out capped) : beam;
         var best = exact.Cost <= beam.Cost ? exact : beam;
@@ -371,7 +386,7 @@ public sealed class ZoneSearch
         Span<byte> levels = stackalloc byte[32];
         var last = CollectionsMarshal.AsSpan(_scratch.From);
         var best = -1;
-        var least = long.MaxValue;
+        var least = Never;
         for (var i = 0; i < last.Length; i++)
         {
             last[i].Levels.CopyTo(levels);
