@@ -28,13 +28,12 @@ internal static class AppProcess
 
     /// <summary>Starts it and waits until it answers.</summary>
     /// <param name="everyMs">How often it is asked.</param>
-    public static async Task<Process> StartAsync(string connection, int port, int everyMs = 250)
+    /// <param name="program">What is run; null = as it was built.</param>
+    public static async Task<Process> StartAsync(string connection, int port, int everyMs = 250, string? program = null)
     {
         var web = Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web");
-        var start = new ProcessStartInfo(
-            "dotnet",
-            [Path.Combine(web, "bin", "Release", "net10.0", "ToughStart.Web.dll"), "--urls", $"http://127.0.0.1:{port}"]
-        )
+        program ??= Path.Combine(web, "bin", "Release", "net10.0", "ToughStart.Web.dll");
+        var start = new ProcessStartInfo("dotnet", [program, "--urls", $"http://127.0.0.1:{port}"])
         {
             WorkingDirectory = web,
             RedirectStandardOutput = true,
