@@ -125,16 +125,7 @@ public sealed partial class ProblemBuilder
             var stay = StayOf(t, z);
             foreach (var layer in layers.Where(l => l.Spray == t || l.Foam == t).DistinctBy(l => l.Flag))
             {
-                var spray = layer.Spray == t;
-                options.AddRange(
-                    t.Agent.Strengths.Select(
-                            (s, i) =>
-                                Reachable(t.Agent, s)
-                                    ? MakeOption(t, slot, s, i, 1, z, start, ruling, spray ? layer.SprayStay : layer.Stay, layer)
-                                    : null
-                        )
-                        .Where(o => o is not null)!
-                );
+                AddStrengths(options, t, slot, 1, z, start, ruling, layer.Spray == t ? layer.SprayStay : layer.Stay, layer);
             }
 
             if (stay.Why is not null)
@@ -156,16 +147,33 @@ public sealed partial class ProblemBuilder
             var rounds = (slot.Id == Place.Foam && !RinsesFoam ? 1 : t.MaxRounds) - SpentThisVisit(t, progress?.RoundsUsed);
             if (rounds > 0)
             {
-                options.AddRange(
-                    t.Agent.Strengths.Select(
-                            (s, i) => Reachable(t.Agent, s) ? MakeOption(t, slot, s, i, rounds, z, start, ruling, stay) : null
-                        )
-                        .Where(o => o is not null)!
-                );
+                AddStrengths(options, t, slot, rounds, z, start, ruling, stay);
             }
         }
 
         return options;
+    }
+
+    private void AddStrengths(
+        List<Option> options,
+        Treatment t,
+        Slot slot,
+        int rounds,
+        ZoneState z,
+        int[] start,
+        Ruling ruling,
+        Stay stay,
+        Layer? layer = null
+    )
+    {
+        for (var i = 0; i < t.Agent.Strengths.Count; i++)
+        {
+            var strength = t.Agent.Strengths[i];
+            if (Reachable(t.Agent, strength))
+            {
+                options.Add(MakeOption(t, slot, strength, i, rounds, z, start, ruling, stay, layer));
+            }
+        }
     }
 
     /// <summary>The gentlest that will do: what the zone, its paint and the house leave of the ways there are.</summary>
@@ -207,8 +215,8 @@ public sealed partial class ProblemBuilder
             return false;
         }
 
-        bool House(Treatment o) => o.Schools.Any(s => s.Rule != School.Medium) && o.Schools.All(Held) && o.SuitsFamily(z.Family);
-        bool ForMatte(Treatment o) => o.Only == OnlyWhere.Matte && o.Schools.All(Held) && _limits.ShelfRefusal(o.Agent) is null;
+        bool House(Treatment o) => o.Schools.Any(s => s.Rule != School.Medium) && Held(o.Schools) && o.SuitsFamily(z.Family);
+        bool ForMatte(Treatment o) => o.Only == OnlyWhere.Matte && Held(o.Schools) && _limits.ShelfRefusal(o.Agent) is null;
         return slot.Id == Place.Foam ? !House(t) && _bySlot[slot.Index].Any(House)
             : slot.Id == Place.Wash && _matte && !Strips(t) && t.Only != OnlyWhere.Matte && _bySlot[slot.Index].Any(ForMatte) ? true
             : slot.Id == Place.Wash && _survey.Rule("oldProtection") == "strip-at-wash" && _someProtection
@@ -244,13 +252,15 @@ public sealed partial class ProblemBuilder
             return false;
         }
 
-        return (t.SchoolOn.Count > 0 && t.SchoolOn.All(k => start[k] == Levels.Nil)) || t.Schools.All(Held);
+        return (t.SchoolOn.Count > 0 && t.SchoolOn.All(k => start[k] == Levels.Nil)) || Held(t.Schools);
     }
+
+    private bool Held(IReadOnlyList<School> schools) => schools.Count == 0 || schools.All(Held);
 
     private bool Held(School school) => school.Values.Contains(school.Rule == School.Medium ? WashMedium.Rule : _survey.Rule(school.Rule));
 
     /// <param name="slot">Where it stands in the order of work; null = it was done, whenever.</param>
-    private Option? MakeOption(
+    private Option MakeOption(
         Treatment t,
         Slot? slot,
         ProductFraction strength,
@@ -320,7 +330,7 @@ public sealed partial class ProblemBuilder
             Pass = first,
             Again = again,
             Whole = slot is not null && !under && Joins(z) && IsWhole(z.Zone.Block, t, slot.Id),
-            Effects = effects.ToImmutable(),
+            Effects = effects.DrainToImmutable(),
             MaxRounds = rounds,
             Scale = scale,
             Stress = stress,
@@ -429,7 +439,7 @@ public sealed partial class ProblemBuilder
         var nearest = Enumerable
             .Range(0, t.Agent.Strengths.Count)
             .MinBy(i => Math.Abs(Math.Log(t.Agent.Strengths[i].Value / strength.Value)));
-        return MakeOption(t, null, strength, nearest, 1, at, levels, Ruling.Yes, stay)! with
+        return MakeOption(t, null, strength, nearest, 1, at, levels, Ruling.Yes, stay) with
         {
             Effects = [.. t.Removes.Select(r => new Effect(r.Kind, (int)Math.Round(Levels.PerDecade * Decades(r)), FloorLevel(r.Floor)))],
             Exact = [.. t.Removes.Where(r => Decades(r) > 0).Select(r => new ExactEffect(r.Kind, Decades(r), r.Floor))],
@@ -467,17 +477,18 @@ public sealed partial class ProblemBuilder
             return sum;
         }
 
-        foreach (
-            var (id, part) in z
-                .Zone.DrainsTo.Select(d => (d, _c["runoff-dwell"]))
-                .Concat(z.Zone.Neighbours.Select(n => (n, _c["overspray-stress"])))
-        )
-        {
-            var other = _limits.Zone(id);
-            sum += Limits.Sensitivity(other.Surface, t.Agent.Axis) * Math.Min(other.Zone.Area, area) * part;
-        }
-
+        Reached(z.Zone.DrainsTo, _c["runoff-dwell"]);
+        Reached(z.Zone.Neighbours, _c["overspray-stress"]);
         return sum;
+
+        void Reached(IReadOnlyList<string> zones, double part)
+        {
+            for (var i = 0; i < zones.Count; i++)
+            {
+                var other = _limits.Zone(zones[i]);
+                sum += Limits.Sensitivity(other.Surface, t.Agent.Axis) * Math.Min(other.Zone.Area, area) * part;
+            }
+        }
     }
 
     private ImmutableArray<(int Kind, int Weight)> Dragged(Treatment t)

@@ -47,12 +47,17 @@ public sealed partial class ProblemBuilder
     /// <param name="done">Keys of its steps that are done: going round once more costs what it costs.</param>
     public PassBook Book(Plan? earlier = null, IReadOnlySet<string>? done = null)
     {
-        var ahead = (earlier?.Steps ?? [])
-            .Where(s => s.Stage != Stage.Dry && done?.Contains(s.Key) != true)
+        if (earlier is null)
+        {
+            return new([.. _passes], SetUps(null));
+        }
+
+        var ahead = earlier
+            .Steps.Where(s => s.Stage != Stage.Dry && done?.Contains(s.Key) != true)
             .ToLookup(s => (s.Block, s.Slot, s.Treatment, s.Strength, s.Under), s => s.Rounds);
         bool Ahead(PassKey k) =>
             _c.Treatments[k.Treatment] is var t
-            && ahead[(k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under)].DefaultIfEmpty().Max() >= (k.Again ? 2 : 1);
+            && ahead[(k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under)].Any(rounds => rounds >= (k.Again ? 2 : 1));
         return new([.. _passes.Select(p => Ahead(p.Key) ? p with { Fee = 0 } : p)], SetUps(earlier));
     }
 
@@ -99,11 +104,12 @@ public sealed partial class ProblemBuilder
     private (int First, int Again) PassesOf(Treatment t, Slot slot, ZoneState z, int strength, bool under, int rounds)
     {
         var key = new PassKey(z.Zone.Block, slot.Id, t.Index, strength, under, false);
-        var first = Add(key, () => Product(t, t.Agent.Strengths[strength]), -1);
-        return (first, rounds > 1 ? Add(key with { Again = true }, () => _passes[first].Product, first) : -1);
+        var first = Add(key, t.Agent.Strengths[strength], -1);
+        return (first, rounds > 1 ? Add(key with { Again = true }, t.Agent.Strengths[strength], first) : -1);
     }
 
-    private int Add(PassKey key, Func<int> product, int first)
+    /// <param name="first">The pass of the first round, if this is that of the further ones; −1 = it is the first.</param>
+    private int Add(PassKey key, ProductFraction strength, int first)
     {
         if (!_passOf.TryGetValue(key, out var index))
         {
@@ -115,7 +121,8 @@ public sealed partial class ProblemBuilder
 
             var t = _c.Treatments[key.Treatment];
             var minutes = _c[key.Again ? "pass-again" : "pass-open"] + (key.Under ? 0 : _c["wait-weight"] * t.Agent.Dwell);
-            _passes.Add(new(index, key, Milli(_lean.Time * minutes), product(), GroupOf(key, t), first));
+            var product = first < 0 ? Product(t, strength) : _passes[first].Product;
+            _passes.Add(new(index, key, Milli(_lean.Time * minutes), product, GroupOf(key, t), first));
             _passOf[key] = index;
         }
 

@@ -22,7 +22,10 @@ public sealed class StageGraph
     {
         Order = order;
         Edges = edges;
+        _positions = order.Select((s, i) => (s.Id, i)).ToDictionary(x => x.Id, x => x.i);
     }
+
+    private readonly Dictionary<Place, int> _positions;
 
     /// <summary>Slots in the order of work.</summary>
     public IReadOnlyList<Slot> Order { get; }
@@ -30,7 +33,7 @@ public sealed class StageGraph
     public IReadOnlyList<Edge> Edges { get; }
 
     /// <summary>Place of a slot in the order.</summary>
-    public int Position(Place slot) => Order.Select((s, i) => (s, i)).First(x => x.s.Id == slot).i;
+    public int Position(Place slot) => _positions[slot];
 
     /// <summary>Place in the order from which work can follow a test that is made then: "after" a stage, "during" one, or now.</summary>
     public int Following(string when) =>

@@ -122,7 +122,19 @@ public sealed record Treatment(
     /// <summary>Is it only done on what water or foam has reached? A wash that brings its own wet towel is not held to it.</summary>
     public bool NeedsWet => In(Place.Crevice) || In(Place.Scrub) || In(Place.Drop) || In(Place.Bug) || (In(Place.Wash) && WaterLitres > 0);
 
-    public bool In(Place slot) => Slots.Any(s => s.Id == slot);
+    public bool In(Place slot)
+    {
+        // Asked for every way on every zone: nothing is made for it.
+        for (var i = 0; i < Slots.Count; i++)
+        {
+            if (Slots[i].Id == slot)
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
 
     internal static Treatment Read(Table.Row r, int index, Catalogue c)
     {

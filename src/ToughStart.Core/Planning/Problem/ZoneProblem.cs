@@ -117,9 +117,9 @@ public sealed record StageOptions(int Slot, IReadOnlyList<Option> Options, long 
             return SkipCost;
         }
 
-        foreach (var o in Options)
+        for (var i = 0; i < Options.Count; i++)
         {
-            if (o.Whole && o.Pass >= 0 && open.Has(o.Pass))
+            if (Options[i] is { Whole: true, Pass: >= 0 and var pass } && open.Has(pass))
             {
                 return SkipCost + Joins;
             }

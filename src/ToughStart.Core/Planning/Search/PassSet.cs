@@ -1,3 +1,4 @@
+using System.Collections;
 using System.Numerics;
 using System.Runtime.Intrinsics;
 
@@ -42,15 +43,56 @@ public readonly struct PassSet : IEquatable<PassSet>
     public bool Meets(PassSet other) => (_bits & other._bits) != Vector256<ulong>.Zero;
 
     /// <summary>The passes, ascending.</summary>
-    public IEnumerable<int> Passes()
+    public Members Passes() => new(_bits);
+
+    /// <summary>The passes of a set: to go through them nothing is allocated.</summary>
+    public readonly struct Members : IEnumerable<int>
     {
-        for (var i = 0; i < Vector256<ulong>.Count; i++)
+        private readonly Vector256<ulong> _bits;
+
+        internal Members(Vector256<ulong> bits) => _bits = bits;
+
+        public Enumerator GetEnumerator() => new(_bits);
+
+        IEnumerator<int> IEnumerable<int>.GetEnumerator() => GetEnumerator();
+
+        IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
+    }
+
+    public struct Enumerator : IEnumerator<int>
+    {
+        private readonly Vector256<ulong> _bits;
+
+        private int _word = -1;
+
+        private ulong _rest;
+
+        internal Enumerator(Vector256<ulong> bits) => _bits = bits;
+
+        public int Current { get; private set; }
+
+        readonly object IEnumerator.Current => Current;
+
+        public bool MoveNext()
         {
-            for (var word = _bits.GetElement(i); word != 0; word &= word - 1)
+            while (_rest == 0)
             {
-                yield return (i << 6) + BitOperations.TrailingZeroCount(word);
+                if (++_word == Vector256<ulong>.Count)
+                {
+                    return false;
+                }
+
+                _rest = _bits.GetElement(_word);
             }
+
+            Current = (_word << 6) + BitOperations.TrailingZeroCount(_rest);
+            _rest &= _rest - 1;
+            return true;
         }
+
+        public void Reset() => (_word, _rest) = (-1, 0);
+
+        public readonly void Dispose() { }
     }
 
     public static PassSet operator |(PassSet a, PassSet b) => new(a._bits | b._bits);

@@ -492,6 +492,12 @@ public sealed class ZoneSearch
 
         for (var s = n - 1; s >= 0; s--)
         {
+            if (_p.Stages[s].Options.Count == 0)
+            {
+                (costs[s], owed[s]) = (costs[s + 1], owed[s + 1]);
+                continue;
+            }
+
             (costs[s], owed[s]) = (costs[s + 1][..], owed[s + 1][..]);
             foreach (var o in _p.Stages[s].Options)
             {
