@@ -28,18 +28,18 @@ internal static class AppProcess
 
     /// <summary>Starts it and waits until it answers.</summary>
     /// <param name="everyMs">How often it is asked.</param>
-    /// <param name="program">What is run; null = as it was built.</param>
+    /// <param name="program">What is run, as it is served; null = the demo, as it was built.</param>
     public static async Task<Process> StartAsync(string connection, int port, int everyMs = 250, string? program = null)
     {
         var web = Path.Combine(Environment.GetEnvironmentVariable("TOUGHSTART_ROOT")!, "src", "ToughStart.Web");
-        program ??= Path.Combine(web, "bin", "Release", "net10.0", "ToughStart.Web.dll");
-        var start = new ProcessStartInfo("dotnet", [program, "--urls", $"http://127.0.0.1:{port}"])
+        var built = Path.Combine(web, "bin", "Release", "net10.0", "ToughStart.Web.dll");
+        var start = new ProcessStartInfo("dotnet", [program ?? built, "--urls", $"http://127.0.0.1:{port}"])
         {
             WorkingDirectory = web,
             RedirectStandardOutput = true,
             RedirectStandardError = true,
         };
-        start.Environment["ASPNETCORE_ENVIRONMENT"] = "Demo";
+        start.Environment["ASPNETCORE_ENVIRONMENT"] = program is null ? "Demo" : "Production";
         start.Environment["ConnectionStrings__ToughStart"] = connection;
         var process = Process.Start(start)!;
         process.OutputDataReceived += (_, _) => { };
