@@ -106,7 +106,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
         CancellationToken stop = default
     )
     {
-        var jobs = Found(db.Jobs.AsNoTracking().Where(j => j.SurveyRevision > 0), find);
+        var jobs = db.Jobs.AsNoTracking().Where(j => j.SurveyRevision > 0);
         jobs = stand switch
         {
             Stand.Open => jobs.Where(j => j.Station != "closed"),
@@ -118,28 +118,36 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
         skip = Math.Max(0, skip);
         if (stand == Stand.Done)
         {
-            return await LinesAsync(jobs.OrderByDescending(j => j.Day), skip, MostInYard, stop);
+            return await LinesAsync(jobs, find, true, skip, MostInYard, stop);
         }
 
         // Two walks along the index of days: from today on, then back from yesterday.
-        var coming = await LinesAsync(jobs.Where(j => j.Day >= today).OrderBy(j => j.Day), skip, MostInYard, stop);
+        var ahead = jobs.Where(j => j.Day >= today);
+        var coming = await LinesAsync(ahead, find, false, skip, MostInYard, stop);
         if (coming.Count == MostInYard)
         {
             return coming;
         }
 
-        var passed = skip == 0 ? 0 : Math.Max(0, skip - await jobs.CountAsync(j => j.Day >= today, stop));
-        return
-        [
-            .. coming,
-            .. await LinesAsync(jobs.Where(j => j.Day < today).OrderByDescending(j => j.Day), passed, MostInYard - coming.Count, stop),
-        ];
+        var passed = skip == 0 ? 0 : Math.Max(0, skip - await Found(ahead, find).CountAsync(stop));
+        return [.. coming, .. await LinesAsync(jobs.Where(j => j.Day < today), find, true, passed, MostInYard - coming.Count, stop)];
     }
 
-    private async Task<List<JobLine>> LinesAsync(IOrderedQueryable<Job> jobs, int skip, int take, CancellationToken stop) =>
-        await jobs.ThenBy(j => j.UrgentSince == null)
-            .ThenBy(j => j.UrgentSince)
-            .ThenBy(j => j.Number)
+    private async Task<List<JobLine>> LinesAsync(
+        IQueryable<Job> jobs,
+        string? find,
+        bool newestFirst,
+        int skip,
+        int take,
+        CancellationToken stop
+    )
+    {
+        IQueryable<Job> InOrder(IQueryable<Job> some) =>
+            (newestFirst ? some.OrderByDescending(j => j.Day) : some.OrderBy(j => j.Day))
+                .ThenBy(j => j.UrgentSince == null)
+                .ThenBy(j => j.UrgentSince)
+                .ThenBy(j => j.Number);
+        return await InOrder(Found(jobs, find, some => InOrder(some).Take(skip + take)))
             .Skip(skip)
             .Take(take)
             .Select(j => new JobLine(
@@ -161,6 +169,7 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
                 BeginsAt = j.BeginsAt,
             })
             .ToListAsync(stop);
+    }
 
     /// <summary>Keeps by when a job is promised; null = it no longer is.</summary>
     /// <param name="seen">What was promised when somebody looked.</param>
@@ -183,12 +192,13 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// <summary>How many jobs stand at each station; of closed ones no more than <see cref="MostCounted"/> are counted.</summary>
     public async Task<IReadOnlyDictionary<string, int>> StationsAsync(string? find = null, CancellationToken stop = default)
     {
-        var jobs = Found(db.Jobs.AsNoTracking(), find);
-        var counts = await jobs.Where(j => j.Station != "closed")
+        var jobs = db.Jobs.AsNoTracking();
+        var counts = await Found(jobs.Where(j => j.Station != "closed"), find)
             .GroupBy(j => j.Station)
             .Select(g => new { g.Key, Count = g.Count() })
             .ToDictionaryAsync(g => g.Key, g => g.Count, stop);
-        counts["closed"] = await jobs.Where(j => j.Station == "closed").OrderBy(j => j.Day).Take(MostCounted).CountAsync(stop);
+        IQueryable<Job> Counted(IQueryable<Job> some) => some.OrderBy(j => j.Day).Take(MostCounted);
+        counts["closed"] = await Counted(Found(jobs.Where(j => j.Station == "closed"), find, Counted)).CountAsync(stop);
         return counts;
     }
 
@@ -196,7 +206,9 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
     /// Jobs in which the words are found. Each place they may stand in is looked through by an index of its own; asked for in one condition
     /// over the tables together, none of them could be used.
     /// </summary>
-    private IQueryable<Job> Found(IQueryable<Job> jobs, string? find)
+    /// <param name="first">As many of those in each place, in order, as are wanted of all; null = all of them. A word that stands in every second
+    /// job is then found by leafing, not by gathering all of them.</param>
+    private IQueryable<Job> Found(IQueryable<Job> jobs, string? find, Func<IQueryable<Job>, IQueryable<Job>>? first = null)
     {
         if (find?.Trim() is not { Length: > 0 } wanted)
         {
@@ -205,15 +217,14 @@ public sealed class JobStore(ToughStartContext db, TimeProvider time)
 
         var like = Part.Of(wanted);
         var number = int.TryParse(wanted, out var n) ? n : -1;
+        var vehicles = db.VehiclesWith(wanted).Select(v => v.Id);
         var clients = db.ClientsWith(wanted).Select(c => c.Id);
-        var vehicles = db.VehiclesWith(wanted)
-            .Select(v => v.Id)
-            .Union(db.Vehicles.Where(v => clients.Contains(v.ClientId)).Select(v => v.Id));
-        var found = db
-            .Jobs.Where(j => j.Number == number || EF.Functions.ILike(j.Story, like, Part.Escape))
-            .Select(j => j.Id)
-            .Union(db.Jobs.Where(j => vehicles.Contains(j.VehicleId)).Select(j => j.Id));
-        return jobs.Where(j => found.Contains(j.Id));
+        var theirs = db.Vehicles.Where(v => clients.Contains(v.ClientId)).Select(v => v.Id);
+        IQueryable<Guid> First(IQueryable<Job> some) => (first is null ? some : first(some)).Select(j => j.Id);
+        var found = First(jobs.Where(j => j.Number == number || EF.Functions.ILike(j.Story, like, Part.Escape)))
+            .Union(First(jobs.Where(j => vehicles.Contains(j.VehicleId))))
+            .Union(First(jobs.Where(j => theirs.Contains(j.VehicleId))));
+        return db.Jobs.AsNoTracking().Where(j => found.Contains(j.Id));
     }
 
     /// <summary>The id of a job by its number; null = there is none.</summary>

@@ -92,6 +92,7 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
     /// <summary>A page of it, newest first.</summary>
     public async Task<IReadOnlyList<LogbookLine>> FindAsync(LogbookSearch s, CancellationToken stop = default)
     {
+        var skip = Math.Clamp(s.Skip, 0, LogbookSearch.MostSkipped);
         var books = db.Books.AsNoTracking();
         if (s.Goal is { } goal)
         {
@@ -133,25 +134,28 @@ public sealed class LogbookStore(ToughStartContext db, TimeProvider time)
         };
         if (s.Find?.Trim() is { Length: > 0 } wanted)
         {
-            // Each place it may stand in by its own index; in one condition over all of them none could be used.
+            // Each place it may stand in by its own index; in one condition over all of them none could be used. Of each only the newest: a word
+            // that stands in every second job is found by leafing, not by gathering all of them.
             var like = Part.Of(wanted);
             var number = int.TryParse(wanted, out var n) ? n : -1;
+            var vehicles = db.VehiclesWith(wanted).Select(v => v.Id);
             var clients = db.ClientsWith(wanted).Select(c => c.Id);
-            var vehicles = db.VehiclesWith(wanted)
-                .Select(v => v.Id)
-                .Union(db.Vehicles.Where(v => clients.Contains(v.ClientId)).Select(v => v.Id));
-            var found = db
-                .Books.Where(b => vehicles.Contains(b.VehicleId))
-                .Select(b => b.JobId)
-                .Union(db.Jobs.Where(j => j.Number == number || EF.Functions.ILike(j.Story, like, Part.Escape)).Select(j => j.Id))
-                .Union(db.Books.Where(b => EF.Functions.ILike(b.Words, like, Part.Escape)).Select(b => b.JobId));
-            books = books.Where(b => found.Contains(b.JobId));
+            var theirs = db.Vehicles.Where(v => clients.Contains(v.ClientId)).Select(v => v.Id);
+            var jobs = db.Jobs.Where(j => j.Number == number || EF.Functions.ILike(j.Story, like, Part.Escape)).Select(j => j.Id);
+            var most = skip + LogbookSearch.Most + 1;
+            IQueryable<Guid> Newest(IQueryable<JobBook> of) =>
+                of.OrderByDescending(b => b.Day).ThenByDescending(b => b.JobId).Take(most).Select(b => b.JobId);
+            var found = Newest(books.Where(b => vehicles.Contains(b.VehicleId)))
+                .Union(Newest(books.Where(b => theirs.Contains(b.VehicleId))))
+                .Union(Newest(books.Where(b => jobs.Contains(b.JobId))))
+                .Union(Newest(books.Where(b => EF.Functions.ILike(b.Words, like, Part.Escape))));
+            books = db.Books.AsNoTracking().Where(b => found.Contains(b.JobId));
         }
 
         return await books
             .OrderByDescending(b => b.Day)
             .ThenByDescending(b => b.JobId)
-            .Skip(Math.Clamp(s.Skip, 0, LogbookSearch.MostSkipped))
+            .Skip(skip)
             .Take(LogbookSearch.Most + 1)
             .Join(db.Jobs, b => b.JobId, j => j.Id, (b, j) => new { Book = b, Job = j })
             .OrderByDescending(x => x.Book.Day)

@@ -436,14 +436,21 @@ public sealed class RecordStore(ToughStartContext db, TimeProvider time)
         CancellationToken stop = default
     )
     {
+        skip = Math.Max(0, skip);
         var clients = db.Clients.AsNoTracking().Where(c => c.Name != JobStore.Erased);
+        IQueryable<Client> InOrder(IQueryable<Client> some) => some.OrderBy(c => c.Name).ThenBy(c => c.Id);
         if (find?.Trim() is { Length: > 0 } wanted)
         {
-            var found = db.ClientsWith(wanted).Select(c => c.Id).Union(db.VehiclesWith(wanted).Select(v => v.ClientId));
-            clients = clients.Where(c => found.Contains(c.Id));
+            // In each place only the first of them: a name that many have is found by leafing, not by gathering all of them.
+            var like = Part.Of(wanted);
+            var owners = db.VehiclesWith(wanted).Select(v => v.ClientId);
+            IQueryable<Guid> First(IQueryable<Client> some) => InOrder(some).Take(skip + ClientLine.Most + 1).Select(c => c.Id);
+            var found = First(clients.Where(c => EF.Functions.ILike(c.Name, like, Part.Escape)))
+                .Union(First(clients.Where(c => owners.Contains(c.Id))));
+            clients = db.Clients.AsNoTracking().Where(c => found.Contains(c.Id));
         }
 
-        var page = await clients.OrderBy(c => c.Name).ThenBy(c => c.Id).Skip(Math.Max(0, skip)).Take(ClientLine.Most + 1).ToListAsync(stop);
+        var page = await InOrder(clients).Skip(skip).Take(ClientLine.Most + 1).ToListAsync(stop);
         var more = page.Count > ClientLine.Most;
         page = [.. page.Take(ClientLine.Most)];
         var ids = page.Select(c => c.Id).ToArray();

@@ -21,6 +21,13 @@ public class PassSetTests
             x.Count.ShouldBe(a.Count);
             x.IsEmpty.ShouldBe(a.Count == 0);
             Enumerable.Range(0, PassSet.Capacity).Where(x.Has).ShouldBe(a.Order());
+            var walked = new List<int>();
+            foreach (var pass in x.Passes())
+            {
+                walked.Add(pass);
+            }
+
+            walked.ShouldBe([.. a.Order()], "walked without the interface");
             (x == PassSet.Of(a.Reverse())).ShouldBeTrue();
         }
 

@@ -33,10 +33,12 @@ public sealed class AppFixture : IAsyncLifetime
             ? $"{server};Database={_database}"
             : throw new InvalidOperationException("TOUGHSTART_TEST_PG is not set: run ./tough-start test");
 
-    public ToughStartContext NewContext()
+    public ToughStartContext NewContext() => NewContext(Connection);
+
+    public static ToughStartContext NewContext(string connection)
     {
         var options = new DbContextOptionsBuilder<ToughStartContext>();
-        options.UseToughStart(Connection);
+        options.UseToughStart(connection);
         return new ToughStartContext(options.Options);
     }
 

@@ -144,7 +144,7 @@ internal static class Growth
             jobs,
             $"'job_id', {Id("j")}, 'vehicle_id', {Id("v")}, 'day', date '2026-11-01' - i / 8, 'due', date '2026-11-01' - i / 8 + 400 * (i % 50), "
                 + "'goal', (ARRAY['wash', 'sale', 'protect', 'correct'])[1 + i % 4], 'dried', (i % 40 = 0)::int, "
-                + "'words', t.words || CASE WHEN i % 300 = 0 THEN ' tar-remover declined' ELSE '' END"
+                + "'words', t.words || CASE WHEN i % 300 = 0 THEN ' tar-remover declined' ELSE '' END || CASE i % 2 WHEN 0 THEN ' plain-wash' ELSE '' END"
         );
         await CopyAsync(
             "loop_lessons",

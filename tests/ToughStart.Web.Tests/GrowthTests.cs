@@ -16,7 +16,7 @@ namespace ToughStart.Web.Tests;
 [Collection("app")]
 public sealed class GrowthTests
 {
-    private const int Rows = 8_000;
+    private const int Filled = 8_000;
 
     /// <summary>Tables that grow with the years. What plans have put by does not: it goes with the job.</summary>
     private static readonly string[] Growing =
@@ -54,7 +54,7 @@ public sealed class GrowthTests
             var demo = Environment.GetEnvironmentVariable("TOUGHSTART_DEMO")!;
             await DemoSeed.LoadAsync(db, demo, TickingClock.Today, TickingClock.Start, Stop);
             await DemoShelf.LoadAsync(db, demo, AppFixture.Clock, AppFixture.Shop, Stop);
-            await Growth.FillAsync(db, Rows, Rows, Rows, Rows, Stop);
+            await Growth.FillAsync(db, Filled, Filled, Filled, Filled, Stop);
             var some = await db.Products.Where(p => p.Name.EndsWith(" 77")).Select(p => p.Id).FirstAsync(Stop);
             var vehicle = await db.Books.Select(b => b.VehicleId).FirstAsync(Stop);
             db.ChangeTracker.Clear();
@@ -109,6 +109,26 @@ public sealed class GrowthTests
                 await log.FindAsync(search, Stop);
             }
 
+            // What stands in every second job, and in the name of every eighth vehicle: as many are looked at as are shown.
+            var common = seen.Commands.Count;
+            foreach (var word in (string[])["plain-wash", "Tidewarden"])
+            {
+                (await log.FindAsync(new(Find: word), Stop)).Count.ShouldBe(LogbookSearch.Most + 1);
+            }
+
+            (await jobs.YardAsync(TickingClock.Today, JobStore.Stand.Done, "Tidewarden", stop: Stop)).Count.ShouldBe(JobStore.MostInYard);
+            (await records.ClientsAsync("Tidewarden", stop: Stop)).Lines.Count.ShouldBe(ClientLine.Most);
+
+            foreach (var (sql, parameters) in seen.Commands[common..])
+            {
+                var plan = await PlanOfAsync(connection, sql, parameters);
+                Rows(plan).Max().ShouldBeLessThan(20 * LogbookSearch.Most, plan);
+            }
+
+            // Leafing on walks past the seven in eight that are not meant: what is asked there is what it finds.
+            var asked = seen.Commands.Count;
+            await LeafsAsItWouldInOneListAsync(connection, log, jobs);
+            seen.Commands.RemoveRange(asked, seen.Commands.Count - asked);
             await log.DueAsync(TickingClock.Today, 6, Stop);
             await log.VehicleAsync(vehicle, Stop);
             var books = new BookStore(db, AppFixture.Clock);
@@ -121,9 +141,8 @@ public sealed class GrowthTests
             await learning.PacesAsync(Stop);
             await learning.AgreedAsync(Stop);
 
-            var asked = seen.Commands.ToArray();
-            asked.Length.ShouldBeGreaterThan(16);
-            foreach (var (sql, parameters) in asked)
+            seen.Commands.Count.ShouldBeGreaterThan(16);
+            foreach (var (sql, parameters) in seen.Commands)
             {
                 var plan = await PlanOfAsync(connection, sql, parameters);
                 Regex
@@ -144,6 +163,35 @@ public sealed class GrowthTests
         }
     }
 
+    /// <summary>The second page of what is found, against all of it put in order without looking in each place by itself.</summary>
+    private static async Task LeafsAsItWouldInOneListAsync(string connection, LogbookStore log, JobStore jobs)
+    {
+        await using var db = AppFixture.NewContext(connection);
+        var books = await db
+            .Books.Where(b => b.Words.Contains("plain-wash"))
+            .OrderByDescending(b => b.Day)
+            .ThenByDescending(b => b.JobId)
+            .Skip(LogbookSearch.Most)
+            .Take(LogbookSearch.Most + 1)
+            .Join(db.Jobs, b => b.JobId, j => j.Id, (_, j) => j.Number)
+            .ToListAsync(Stop);
+        var leaf = await log.FindAsync(new(Find: "plain-wash", Skip: LogbookSearch.Most), Stop);
+        leaf.Select(l => l.Number).Order().ShouldBe(books.Order());
+
+        var closed = await db
+            .Jobs.Where(j => j.Station == "closed" && (j.Vehicle!.Name.Contains("Tidewarden") || j.Story.Contains("Tidewarden")))
+            .OrderByDescending(j => j.Day)
+            .ThenBy(j => j.UrgentSince == null)
+            .ThenBy(j => j.UrgentSince)
+            .ThenBy(j => j.Number)
+            .Skip(JobStore.MostInYard)
+            .Take(JobStore.MostInYard)
+            .Select(j => j.Number)
+            .ToListAsync(Stop);
+        var page = await jobs.YardAsync(TickingClock.Today, JobStore.Stand.Done, "Tidewarden", JobStore.MostInYard, Stop);
+        page.Select(l => l.Number).ShouldBe(closed);
+    }
+
     /// <summary>Pages of 8 kB that one query may look at.</summary>
     private const int MostBuffers = 2000;
 
@@ -152,6 +200,14 @@ public sealed class GrowthTests
         Regex.Match(plan, "Buffers: shared([^\n]*)") is { Success: true } first
             ? Regex.Matches(first.Value, "(?:hit|read)=([0-9]+)").Sum(m => int.Parse(m.Groups[1].Value, CultureInfo.InvariantCulture))
             : 0;
+
+    /// <summary>Rows that came out of each part of a query, all its turns together.</summary>
+    private static IEnumerable<double> Rows(string plan) =>
+        Regex
+            .Matches(plan, @"actual rows=([0-9.]+) loops=([0-9]+)")
+            .Select(m =>
+                double.Parse(m.Groups[1].Value, CultureInfo.InvariantCulture) * int.Parse(m.Groups[2].Value, CultureInfo.InvariantCulture)
+            );
 
     private static async Task<string> PlanOfAsync(string connection, string sql, IEnumerable<NpgsqlParameter> parameters)
     {

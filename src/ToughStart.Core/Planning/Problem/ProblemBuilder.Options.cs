@@ -125,7 +125,7 @@ public sealed partial class ProblemBuilder
             var stay = StayOf(t, z);
             foreach (var layer in layers.Where(l => l.Spray == t || l.Foam == t).DistinctBy(l => l.Flag))
             {
-                AddStrengths(options, t, slot, 1, z, start, ruling, layer.Spray == t ? layer.SprayStay : layer.Stay, layer);
+                AtEachStrength(t, 1, ruling, layer.Spray == t ? layer.SprayStay : layer.Stay, layer);
             }
 
             if (stay.Why is not null)
@@ -147,31 +147,20 @@ public sealed partial class ProblemBuilder
             var rounds = (slot.Id == Place.Foam && !RinsesFoam ? 1 : t.MaxRounds) - SpentThisVisit(t, progress?.RoundsUsed);
             if (rounds > 0)
             {
-                AddStrengths(options, t, slot, rounds, z, start, ruling, stay);
+                AtEachStrength(t, rounds, ruling, stay);
             }
         }
 
         return options;
-    }
 
-    private void AddStrengths(
-        List<Option> options,
-        Treatment t,
-        Slot slot,
-        int rounds,
-        ZoneState z,
-        int[] start,
-        Ruling ruling,
-        Stay stay,
-        Layer? layer = null
-    )
-    {
-        for (var i = 0; i < t.Agent.Strengths.Count; i++)
+        void AtEachStrength(Treatment t, int rounds, Ruling ruling, Stay stay, Layer? layer = null)
         {
-            var strength = t.Agent.Strengths[i];
-            if (Reachable(t.Agent, strength))
+            for (var i = 0; i < t.Agent.Strengths.Count; i++)
             {
-                options.Add(MakeOption(t, slot, strength, i, rounds, z, start, ruling, stay, layer));
+                if (Reachable(t.Agent, t.Agent.Strengths[i]))
+                {
+                    options.Add(MakeOption(t, slot, t.Agent.Strengths[i], i, rounds, z, start, ruling, stay, layer));
+                }
             }
         }
     }

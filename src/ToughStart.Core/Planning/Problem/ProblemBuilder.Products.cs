@@ -47,17 +47,13 @@ public sealed partial class ProblemBuilder
     /// <param name="done">Keys of its steps that are done: going round once more costs what it costs.</param>
     public PassBook Book(Plan? earlier = null, IReadOnlySet<string>? done = null)
     {
-        if (earlier is null)
-        {
-            return new([.. _passes], SetUps(null));
-        }
-
-        var ahead = earlier
-            .Steps.Where(s => s.Stage != Stage.Dry && done?.Contains(s.Key) != true)
-            .ToLookup(s => (s.Block, s.Slot, s.Treatment, s.Strength, s.Under), s => s.Rounds);
+        var ahead = (earlier?.Steps ?? [])
+            .Where(s => s.Stage != Stage.Dry && done?.Contains(s.Key) != true)
+            .GroupBy(s => (s.Block, s.Slot, s.Treatment, s.Strength, s.Under))
+            .ToDictionary(g => g.Key, g => g.Max(s => s.Rounds));
         bool Ahead(PassKey k) =>
             _c.Treatments[k.Treatment] is var t
-            && ahead[(k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under)].Any(rounds => rounds >= (k.Again ? 2 : 1));
+            && ahead.GetValueOrDefault((k.Block, k.Slot, t.Id, Poured(k).Strength, k.Under)) >= (k.Again ? 2 : 1);
         return new([.. _passes.Select(p => Ahead(p.Key) ? p with { Fee = 0 } : p)], SetUps(earlier));
     }
 

@@ -54,12 +54,18 @@ public readonly struct PassSet : IEquatable<PassSet>
 
         public Enumerator GetEnumerator() => new(_bits);
 
-        IEnumerator<int> IEnumerable<int>.GetEnumerator() => GetEnumerator();
+        IEnumerator<int> IEnumerable<int>.GetEnumerator()
+        {
+            foreach (var pass in this)
+            {
+                yield return pass;
+            }
+        }
 
-        IEnumerator IEnumerable.GetEnumerator() => GetEnumerator();
+        IEnumerator IEnumerable.GetEnumerator() => ((IEnumerable<int>)this).GetEnumerator();
     }
 
-    public struct Enumerator : IEnumerator<int>
+    public struct Enumerator
     {
         private readonly Vector256<ulong> _bits;
 
@@ -69,30 +75,19 @@ public readonly struct PassSet : IEquatable<PassSet>
 
         internal Enumerator(Vector256<ulong> bits) => _bits = bits;
 
-        public int Current { get; private set; }
-
-        readonly object IEnumerator.Current => Current;
+        public readonly int Current => (_word << 6) + BitOperations.TrailingZeroCount(_rest);
 
         public bool MoveNext()
         {
-            while (_rest == 0)
+            // The one that was current falls away.
+            _rest &= _rest - 1;
+            while (_rest == 0 && ++_word < Vector256<ulong>.Count)
             {
-                if (++_word == Vector256<ulong>.Count)
-                {
-                    return false;
-                }
-
                 _rest = _bits.GetElement(_word);
             }
 
-            Current = (_word << 6) + BitOperations.TrailingZeroCount(_rest);
-            _rest &= _rest - 1;
-            return true;
+            return _rest != 0;
         }
-
-        public void Reset() => (_word, _rest) = (-1, 0);
-
-        public readonly void Dispose() { }
     }
 
     public static PassSet operator |(PassSet a, PassSet b) => new(a._bits | b._bits);
